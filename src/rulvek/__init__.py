@@ -1,0 +1,1 @@
+"""Rulvek: power tests of vehicle and marine amplifiers, from plan to kept evidence."""

@@ -1,0 +1,238 @@
+"""Drives a run's procedure against a bench, reports each step, and makes the bench safe whatever happens."""
+
+import threading
+from collections.abc import Callable, Generator
+from dataclasses import dataclass, field
+
+from rulvek.bench.instruments import Bench, Connection
+from rulvek.core.errors import BenchFault
+from rulvek.core.judgement.method import MethodProfile
+from rulvek.core.measure.capture import Capture
+from rulvek.core.measure.reading import Load, Point, read_point
+from rulvek.core.measure.search import (
+    Answer,
+    End,
+    Interrupted,
+    Measured,
+    Outcome,
+    SetLevel,
+    Settle,
+    Step,
+    TakeCapture,
+    certified,
+)
+
+START_BELOW_SENSITIVITY_DB = 20.0
+
+
+@dataclass(frozen=True, slots=True)
+class RunSetup:
+    """What one certified run needs to know.
+
+    Attributes:
+        under_test: Connections that are read; the first to pass the limit ends the run.
+        companions: Connections that are only loaded and driven, at ``companion_tone_hz``.
+        tone_hz: Tone of the channels under test.
+        supply_volts: What the supply is set to.
+        sensitivity_dbv: Input level for about full output, controls in test position; the run starts 20 dB below.
+    """
+
+    under_test: tuple[Connection, ...]
+    companions: tuple[Connection, ...]
+    tone_hz: float
+    companion_tone_hz: float
+    supply_volts: float
+    sensitivity_dbv: float
+    method: MethodProfile = field(default_factory=MethodProfile)
+
+
+@dataclass(frozen=True, slots=True)
+class Prepared:
+    """The bench is ready: volts before the run, the clamp's zero, loads as measured."""
+
+    at: float
+    start_volts: float
+    clamp_zero_amps: float
+    loads: dict[int, Load]
+    bench: dict[str, str]
+
+
+@dataclass(frozen=True, slots=True)
+class LevelSet:
+    """The source went to a level."""
+
+    at: float
+    level_dbv: float
+
+
+@dataclass(frozen=True, slots=True)
+class PointRead:
+    """A point was measured."""
+
+    at: float
+    point: Point
+    phase: str
+    over_limit: bool
+
+
+@dataclass(frozen=True, slots=True)
+class Finished:
+    """The run is over; the bench is safe."""
+
+    at: float
+    outcome: Outcome
+    fault: str = ""
+
+
+RunEvent = Prepared | LevelSet | PointRead | Finished
+
+
+@dataclass(frozen=True, slots=True)
+class Conducted:
+    """What a conducted run leaves: its outcome and the capture that its reading was taken from."""
+
+    outcome: Outcome
+    reading_capture: Capture | None
+
+
+def conduct_certified(
+    bench: Bench, setup: RunSetup, report: Callable[[RunEvent], None], stop: threading.Event | None = None
+) -> Conducted:
+    """Prepare the bench, run the certified search and leave the bench safe.
+
+    A lost link ends the run as ``link_lost`` with all that was measured. If ``report`` raises, the bench is made
+    safe and the error goes on.
+    """
+    stop = stop or threading.Event()
+    try:
+        loads, zero = _prepare(bench, setup, report)
+        conducted, fault = _conduct(bench, setup, loads, zero, report, stop)
+    except BenchFault as error:
+        # The link was gone before the search began.
+        conducted, fault = Conducted(Outcome(End.LINK_LOST, None, None, None, ()), None), error.what
+    finally:
+        bench.source.make_safe()
+        bench.supply.make_safe()
+    report(Finished(bench.now(), conducted.outcome, fault))
+    return conducted
+
+
+class _Reader:
+    """Turns captures into points and keeps the capture of the last one under the limit: the reading comes from it."""
+
+    def __init__(self, setup: RunSetup, loads: dict[int, Load], zero: float) -> None:
+        self._setup, self._zero = setup, zero
+        self._loads = {link.number: loads[link.number] for link in setup.under_test}
+        self._latest: tuple[Point, Capture] | None = None
+        self._kept: tuple[Point, Capture] | None = None
+
+    def read(self, capture: Capture, level_dbv: float) -> Point:
+        point = read_point(
+            capture,
+            level_dbv=level_dbv,
+            loads=self._loads,
+            tone_hz=self._setup.tone_hz,
+            band=self._setup.method.band,
+            clamp_zero_amps=self._zero,
+        )
+        self._latest = (point, capture)
+        return point
+
+    def keep(self) -> None:
+        self._kept = self._latest
+
+    def captured(self, reading: Point | None) -> Capture | None:
+        return self._kept[1] if self._kept is not None and self._kept[0] is reading else None
+
+
+def _prepare(bench: Bench, setup: RunSetup, report: Callable[[RunEvent], None]) -> tuple[dict[int, Load], float]:
+    everything = setup.under_test + setup.companions
+    bench.source.make_safe()
+    bench.supply.make_safe()
+    bench.loads.connect(everything)
+    bench.supply.set_volts(setup.supply_volts)
+    zero = bench.supply.idle_clamp_amps()
+    bench.supply.switch_on()
+    bench.source.set_tone(_channels(setup.under_test), setup.tone_hz)
+    bench.source.set_tone(_channels(setup.companions), setup.companion_tone_hz)
+    loads = bench.loads.measured()
+    bench.wait(setup.method.settle_seconds)
+    report(Prepared(bench.now(), bench.supply.terminal_volts(), zero, loads, bench.describe()))
+    if setup.companions:
+        level = setup.sensitivity_dbv + setup.method.companion_level_db
+        bench.source.set_level(_channels(setup.companions), level)
+    return loads, zero
+
+
+def _conduct(
+    bench: Bench,
+    setup: RunSetup,
+    loads: dict[int, Load],
+    zero: float,
+    report: Callable[[RunEvent], None],
+    stop: threading.Event,
+) -> tuple[Conducted, str]:
+    reader = _Reader(setup, loads, zero)
+    settings = setup.method.certified(
+        setup.sensitivity_dbv - START_BELOW_SENSITIVITY_DB, bench.source.highest_level_dbv
+    )
+    procedure = certified(settings, reader.read)
+    answer: Answer = None
+    fault = ""
+    channels = _channels(setup.under_test)
+    while True:
+        try:
+            step = procedure.send(answer)
+        except StopIteration as finished:
+            outcome: Outcome = finished.value
+            return Conducted(outcome, reader.captured(outcome.reading)), fault
+        if isinstance(step, Measured) and not step.over_limit:
+            reader.keep()
+        try:
+            answer = _act(bench, channels, step, report, stop)
+        except BenchFault as error:
+            fault = error.what
+            answer = _interrupt(procedure, step, Interrupted(End.LINK_LOST))
+
+
+def _act(
+    bench: Bench,
+    channels: tuple[int, ...],
+    step: Step,
+    report: Callable[[RunEvent], None],
+    stop: threading.Event,
+) -> Answer:
+    match step:
+        case SetLevel(level_dbv):
+            bench.source.set_level(channels, level_dbv)
+            report(LevelSet(bench.now(), level_dbv))
+        case Settle(seconds):
+            _wait(bench, seconds, stop)
+        case TakeCapture(seconds):
+            if stop.is_set():
+                return Interrupted(End.OPERATOR)
+            capture = bench.recorder.capture(seconds)
+            return Interrupted(End.OPERATOR) if stop.is_set() else capture
+        case Measured(point, phase, over_limit):
+            report(PointRead(bench.now(), point, phase, over_limit))
+    return None
+
+
+def _wait(bench: Bench, seconds: float, stop: threading.Event) -> None:
+    """Wait in short pieces, so that *off* is obeyed at once."""
+    left = seconds
+    while left > 0 and not stop.is_set():
+        piece = min(left, 0.25)
+        bench.wait(piece)
+        left -= piece
+
+
+def _interrupt(procedure: Generator[Step, Answer, Outcome], step: Step, interruption: Interrupted) -> Answer:
+    """Lead the procedure on to its next capture, where it can be told that the run cannot go on."""
+    while not isinstance(step, TakeCapture):
+        step = procedure.send(None)
+    return interruption
+
+
+def _channels(connections: tuple[Connection, ...]) -> tuple[int, ...]:
+    return tuple(channel for link in connections for channel in link.channels)

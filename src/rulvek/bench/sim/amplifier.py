@@ -1,0 +1,259 @@
+"""A waveform-level amplifier: rails that sag, devices that drop, a converter that loses, protection, heat.
+
+Time is cut into blocks of a millisecond. Within a block the outputs are computed sample by sample against rails that
+move linearly; from block to block the rails' storage, the converter and the supply are stepped with an implicit
+rule, so that a stiff converter on a soft supply cannot oscillate numerically.
+"""
+
+import hashlib
+import math
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from rulvek.bench.instruments import Connection
+from rulvek.bench.sim.design import RATED_VOLTS, AmplifierDesign, GroupDesign
+from rulvek.bench.sim.supply import SimulatedSupply
+
+AMBIENT_C = 23.0
+BLOCK_SECONDS = 1e-3
+_INPUT_TRIP_BLOCKS = 20  # a surge at the input shorter than this does not trip
+
+
+def seed_of(*parts: str) -> int:
+    """A seed that depends on nothing but the words given, so that a serial number always makes the same unit."""
+    return int.from_bytes(hashlib.sha256("/".join(parts).encode()).digest()[:8], "big")
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Output:
+    """What came out over a stretch of time: load volts ``(connections, n)``; supply volts and amps per block."""
+
+    volts: NDArray[np.float64]
+    supply_volts: NDArray[np.float64]
+    supply_amps: NDArray[np.float64]
+
+
+@dataclass(slots=True)
+class _Group:
+    design: GroupDesign
+    gains: NDArray[np.float64]
+    offsets: NDArray[np.float64]
+    output_ohms: float
+    rail: float = 0.0
+    rail_before: float = 0.0
+    supply_amps: float = 0.0
+
+
+@dataclass(slots=True)
+class _Block:
+    """What one block adds up to."""
+
+    seconds: float
+    supply_amps: float = 0.0
+    output_watts: float = 0.0
+    over_current: bool = False
+
+
+class SimulatedAmplifier:
+    """One unit of a design; its serial number settles how its parts came out."""
+
+    def __init__(self, design: AmplifierDesign, serial: str) -> None:
+        self.design = design
+        self.temperature_c = AMBIENT_C
+        self.powered = False
+        self._tripped_at: float | None = None
+        self._dissipated_watts = 0.0
+        self._time = 0.0
+        self._supply_amps = 0.0
+        self._blocks_over_input = 0
+        parts = np.random.default_rng(seed_of("unit", serial))
+        self._noise = np.random.default_rng(seed_of("noise", serial))
+        self._groups = [self._make_group(group, parts) for group in design.groups]
+
+    def _make_group(self, group: GroupDesign, parts: np.random.Generator) -> _Group:
+        count = len(group.channels)
+        gain_db = parts.uniform(-1, 1, count) * self.design.gain_spread_db
+        return _Group(
+            design=group,
+            gains=group.gain * 10 ** (gain_db / 20),
+            offsets=parts.uniform(-1, 1, count) * self.design.offset_spread_volts,
+            output_ohms=group.output_ohms * float(1 + parts.uniform(-1, 1) * self.design.part_spread),
+        )
+
+    def power_on(self, supply: SimulatedSupply) -> None:
+        """Start: rails up, protection reset."""
+        self.powered, self._tripped_at, self._blocks_over_input = True, None, 0
+        for group in self._groups:
+            ratio, _ = _converter(group.design, supply.terminal_volts(0.0))
+            group.rail = group.rail_before = ratio * supply.terminal_volts(0.0)
+
+    def power_off(self) -> None:
+        """Off: the outputs are dead and no current flows."""
+        self.powered, self._supply_amps, self._dissipated_watts = False, 0.0, 0.0
+        for group in self._groups:
+            group.rail = group.rail_before = group.supply_amps = 0.0
+
+    def rest(self, seconds: float) -> None:
+        """Let time pass at the present dissipation without computing waveforms."""
+        self._heat(seconds)
+        self._time += seconds
+
+    def run(
+        self,
+        inputs: NDArray[np.float64],
+        sample_rate: float,
+        connections: Sequence[Connection],
+        ohms: Mapping[int, float],
+        supply: SimulatedSupply,
+    ) -> Output:
+        """Play ``inputs`` (volts, shape ``(channels, n)``) into the connected loads.
+
+        ``ohms`` gives each connection's true resistance now, by its number. The second channel of a bridged pair
+        gets the first one's signal inverted, as the amplifier's bridge switch does it.
+        """
+        driven = inputs.copy()
+        for link in connections:
+            if len(link.channels) == 2:
+                driven[link.channels[1] - 1] = -inputs[link.channels[0] - 1]
+        count = driven.shape[1]
+        size = max(1, round(BLOCK_SECONDS * sample_rate))
+        open_volts = np.zeros_like(driven)
+        loads = [self._seen_ohms(group, connections, ohms) for group in self._groups]
+        starts = range(0, count, size)
+        trace = np.zeros((2, len(starts)))
+        input_joules = output_joules = 0.0
+        for index, start in enumerate(starts):
+            part = slice(start, min(count, start + size))
+            block = _Block(seconds=(part.stop - part.start) / sample_rate)
+            for group, seen in zip(self._groups, loads, strict=True):
+                rail_watts = self._swing(group, seen, driven[:, part], open_volts[:, part], block)
+                self._step_rail(group, rail_watts, supply, block)
+            self._supply_amps = block.supply_amps
+            supply.step(block.supply_amps, block.seconds)
+            trace[:, index] = supply.terminal_volts(block.supply_amps), block.supply_amps
+            input_joules += trace[0, index] * trace[1, index] * block.seconds
+            output_joules += block.output_watts * block.seconds
+            self._time += block.seconds
+            self._protect(block)
+        self._dissipated_watts = max(0.0, input_joules - output_joules) * sample_rate / count
+        self._heat(count / sample_rate)
+        return Output(self._at_loads(open_volts, connections, ohms), trace[0], trace[1])
+
+    def _swing(
+        self,
+        group: _Group,
+        seen: NDArray[np.float64],
+        inputs: NDArray[np.float64],
+        open_volts: NDArray[np.float64],
+        block: _Block,
+    ) -> float:
+        """Compute the group's outputs over a block and return what its rails give, in watts."""
+        design = group.design
+        if not self.powered:
+            return 0.0
+        if self._tripped_at is not None:
+            return design.idle_watts
+        rows = [channel - 1 for channel in design.channels]
+        rails = np.linspace(group.rail_before, group.rail, inputs.shape[1])
+        volts = _limited(design, inputs[rows] * group.gains[:, np.newaxis], rails)
+        open_volts[rows] = volts + group.offsets[:, np.newaxis]
+        amps = volts / (seen + self._warm_ohms(group))[:, np.newaxis]
+        sizes = np.abs(amps)
+        connected = np.isfinite(seen)
+        load_watts = np.mean(amps * amps, axis=1)[connected] * seen[connected]
+        block.output_watts += float(np.sum(load_watts))
+        block.over_current |= float(np.max(sizes)) > design.trip_amps
+        if design.topology == "AB":  # the whole rail voltage is spent on every ampere of output
+            return design.idle_watts + group.rail * float(np.sum(np.mean(sizes, axis=1)))
+        switched = float(np.sum(np.mean(volts * amps, axis=1)))
+        return design.idle_watts + switched + design.switching_volts * float(np.sum(np.mean(sizes, axis=1)))
+
+    def _step_rail(self, group: _Group, rail_watts: float, supply: SimulatedSupply, block: _Block) -> None:
+        """Step the rail's storage over a block and add what the converter takes from the supply."""
+        design = group.design
+        group.rail_before = group.rail
+        if not self.powered:
+            return
+        terminals = supply.terminal_volts(self._supply_amps)
+        ratio, follows = _converter(design, terminals)
+        series = design.converter_ohms
+        if follows:
+            # The supply's own resistance is felt through the turns ratio; solving for it together with the rail
+            # keeps a stiff converter stable.
+            terminals += group.supply_amps * supply.source_ohms
+            series += ratio**2 * supply.source_ohms / self.design.converter_efficiency
+        opened = ratio * terminals
+        rail_amps = rail_watts / max(group.rail, 0.05 * opened)
+        rate = block.seconds / (design.rail_farads * series)
+        group.rail = (group.rail + rate * (opened - rail_amps * series)) / (1 + rate)
+        drawn = max(0.0, (opened - group.rail) / series)
+        group.supply_amps = ratio * drawn / self.design.converter_efficiency
+        block.supply_amps += group.supply_amps
+
+    def _protect(self, block: _Block) -> None:
+        over_input = block.supply_amps > self.design.trip_input_amps
+        self._blocks_over_input = self._blocks_over_input + 1 if over_input else 0
+        if self._tripped_at is None:
+            too_hot = self.temperature_c > self.design.shutdown_c
+            if block.over_current or too_hot or self._blocks_over_input > _INPUT_TRIP_BLOCKS:
+                self._tripped_at = self._time
+        elif self.design.recovers_after is not None and self._time - self._tripped_at > self.design.recovers_after:
+            self._tripped_at = None
+
+    def _heat(self, seconds: float) -> None:
+        resistance = self.design.sink_kelvin_per_watt
+        settled = AMBIENT_C + self._dissipated_watts * resistance
+        decay = math.exp(-seconds / (resistance * self.design.sink_joules_per_kelvin))
+        self.temperature_c = settled + (self.temperature_c - settled) * decay
+
+    def _warm_ohms(self, group: _Group) -> float:
+        return group.output_ohms * (1 + 0.004 * (self.temperature_c - AMBIENT_C))  # metals and silicon, per kelvin
+
+    def _seen_ohms(
+        self, group: _Group, connections: Sequence[Connection], ohms: Mapping[int, float]
+    ) -> NDArray[np.float64]:
+        """What each channel of the group works into: its load, half of a bridged one, or nothing at all."""
+        seen = {channel: ohms[link.number] / len(link.channels) for link in connections for channel in link.channels}
+        return np.array([seen.get(channel, math.inf) for channel in group.design.channels])
+
+    def _at_loads(
+        self, open_volts: NDArray[np.float64], connections: Sequence[Connection], ohms: Mapping[int, float]
+    ) -> NDArray[np.float64]:
+        own = {channel: group for group in self._groups for channel in group.design.channels}
+        rows = []
+        for link in connections:
+            volts = open_volts[link.channels[0] - 1]
+            if len(link.channels) == 2:
+                volts = volts - open_volts[link.channels[1] - 1]
+            group = own[link.channels[0]]
+            load = ohms[link.number]
+            noise = self._noise.normal(0.0, group.design.noise_volts, volts.size) if self.powered else 0.0
+            rows.append(volts * (load / (load + len(link.channels) * self._warm_ohms(group))) + noise)
+        return np.array(rows)
+
+
+def _converter(design: GroupDesign, terminals: float) -> tuple[float, bool]:
+    """Turns ratio from the terminals to the unloaded rail, and whether the rail follows the terminals."""
+    if design.regulated_down_to is None:
+        return design.rail_volts / RATED_VOLTS, True
+    if terminals >= design.regulated_down_to:
+        return design.rail_volts / terminals, False
+    return design.rail_volts / design.regulated_down_to, True
+
+
+def _limited(design: GroupDesign, wanted: NDArray[np.float64], rails: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Output volts before the output resistance: bent slightly, then clipped against the rails with a soft knee."""
+    if design.limiter_volts is not None:
+        peaks = np.max(np.abs(wanted), axis=1, keepdims=True)
+        wanted = wanted * np.minimum(1.0, design.limiter_volts / np.maximum(peaks, 1e-9))
+    most = np.maximum(rails - design.lost_volts, 1e-3)
+    share = wanted / most
+    bent = share * (1 - design.curvature * np.minimum(share * share, 1.0))
+    # |x|^knee by repeated squaring: a power function here would take most of the simulation's time.
+    power = bent * bent
+    for _ in range(round(math.log2(design.knee)) - 1):
+        power = np.minimum(power * power, 1e150)
+    return np.asarray(most * bent / (1 + power) ** (1 / design.knee))

@@ -1,0 +1,238 @@
+"""The simulated bench: instruments with errors of their own around one simulated unit, on a clock that can run fast."""
+
+import math
+import time
+from collections.abc import Callable, Mapping, Sequence
+
+import numpy as np
+from numpy.typing import NDArray
+
+from rulvek.bench.instruments import Connection
+from rulvek.bench.sim.amplifier import BLOCK_SECONDS, SimulatedAmplifier, seed_of
+from rulvek.bench.sim.design import AmplifierDesign
+from rulvek.bench.sim.supply import SimulatedSupply, SupplyDesign
+from rulvek.core.errors import BenchFault
+from rulvek.core.measure.capture import Capture, Role, SupplyTrace
+from rulvek.core.measure.reading import Load
+
+SAMPLE_RATE = 96_000.0
+SETTLED_AFTER = 0.06  # rails and supply follow within a few tens of milliseconds; only heat is slower
+MUTED_DBV = -math.inf
+
+
+class BenchClock:
+    """Bench time. ``speed`` 1 runs in real time for people, more runs faster, infinity does not wait at all."""
+
+    def __init__(self, speed: float = 1.0, sleep: Callable[[float], None] = time.sleep) -> None:
+        if not speed > 0:
+            raise ValueError(f"speed must be above 0, got {speed}")
+        self._speed, self._sleep = speed, sleep
+        self._due = time.monotonic()
+        self._now = 0.0
+
+    def now(self) -> float:
+        """Seconds of bench time since the clock was made."""
+        return self._now
+
+    def advance(self, seconds: float) -> None:
+        """Let ``seconds`` of bench time pass, sleeping off what computing has not used up already."""
+        self._now += seconds
+        if math.isinf(self._speed):
+            return
+        # Time spent between two calls (on analysis, say) counts as bench time; a long pause is not caught up.
+        self._due = max(self._due, time.monotonic() - 0.5) + seconds / self._speed
+        left = self._due - time.monotonic()
+        if left > 0:
+            self._sleep(left)
+
+
+class SimulatedBench:
+    """A bench with one unit on it: source, loads, supply with clamp, and a recorder of up to all channels.
+
+    Its parts keep to the protocols of :mod:`rulvek.bench.instruments`; this class is all four of them, because in a
+    simulation they share one state.
+    """
+
+    highest_level_dbv = 15.0
+
+    def __init__(
+        self,
+        design: AmplifierDesign,
+        serial: str,
+        *,
+        speed: float = math.inf,
+        supply: SupplyDesign | None = None,
+        name: str = "Bench 1",
+        clock: BenchClock | None = None,
+    ) -> None:
+        self.name = name
+        self.amplifier = SimulatedAmplifier(design, serial)
+        self._supply = SimulatedSupply(supply)
+        self._clock = clock or BenchClock(speed)
+        self._errors = np.random.default_rng(seed_of("instruments", name, serial))
+        self._scale = 1 + self._errors.uniform(-1, 1) * 0.0005  # the recorder's own gain error
+        self._connections: tuple[Connection, ...] = ()
+        self._ohms: dict[int, float] = {}
+        self._tones = [1000.0] * design.channels
+        self._levels = [MUTED_DBV] * design.channels
+        self._samples_played = 0
+        self._linked = True
+
+    @property
+    def source(self) -> "SimulatedBench":
+        return self
+
+    @property
+    def loads(self) -> "SimulatedBench":
+        return self
+
+    @property
+    def recorder(self) -> "SimulatedBench":
+        return self
+
+    @property
+    def supply(self) -> "SupplyPanel":
+        return SupplyPanel(self)
+
+    def describe(self) -> dict[str, str]:
+        """What the bench is made of, to be stored with the evidence."""
+        design = self._supply.design
+        return {
+            "bench": f"{self.name}, simulated",
+            "recorder": f"simulated, {SAMPLE_RATE / 1000:g} kHz, gain within 0.05 %",
+            "supply": f"simulated, regulated, remote sense, {design.limit_amps:g} A",
+            "loads": "simulated resistors, measured warm to 1 %",
+        }
+
+    def break_link(self) -> None:
+        """Planted fault: from now on every instrument fails as if its cable had been pulled."""
+        self._linked = False
+
+    def now(self) -> float:
+        """Bench time in seconds."""
+        return self._clock.now()
+
+    def wait(self, seconds: float) -> None:
+        """Let bench time pass; waveforms are computed for its beginning, heat for all of it."""
+        self._check_link()
+        played = min(seconds, SETTLED_AFTER)
+        if played > 0 and self.amplifier.powered:
+            self._play(played)
+            self.amplifier.rest(seconds - played)
+        self._clock.advance(seconds)
+
+    def set_tone(self, channels: Sequence[int], hz: float) -> None:
+        """Choose the sine of some channels."""
+        self._check_link()
+        for channel in channels:
+            self._tones[channel - 1] = hz
+
+    def set_level(self, channels: Sequence[int], level_dbv: float) -> None:
+        """Set the rms level of some channels, in dB re 1 V; refuses more than the source has."""
+        self._check_link()
+        if level_dbv > self.highest_level_dbv + 1e-9:
+            raise ValueError(f"level {level_dbv:.2f} dBV is above the source's {self.highest_level_dbv:g} dBV")
+        for channel in channels:
+            self._levels[channel - 1] = level_dbv
+
+    def make_safe(self) -> None:
+        """Mute every output; works without the link, too."""
+        self._levels = [MUTED_DBV] * len(self._levels)
+
+    def connect(self, connections: Sequence[Connection]) -> None:
+        """Wire loads to channels. A load box never comes out at its nominal value: each has its own deviation."""
+        self._check_link()
+        if any(level > MUTED_DBV for level in self._levels):
+            raise BenchFault("Loads can only be wired while the source is muted.")
+        self._connections = tuple(connections)
+        for link in connections:
+            own = np.random.default_rng(seed_of("load", str(link.number), f"{link.nominal_ohms:g}"))
+            self._ohms[link.number] = link.nominal_ohms * float(1 + own.uniform(-0.012, 0.006))
+
+    def measured(self) -> dict[int, Load]:
+        """Every connected load as the bench's meter reads it, within 0.3 %."""
+        self._check_link()
+        return {
+            link.number: Load(
+                link.nominal_ohms, self._ohms[link.number] * float(1 + self._errors.uniform(-0.003, 0.003))
+            )
+            for link in self._connections
+        }
+
+    def capture(self, seconds: float) -> Capture:
+        """Record all connected outputs and the supply, with the instruments' own errors."""
+        self._check_link()
+        volts, supply_volts, supply_amps = self._play(seconds)
+        self._clock.advance(seconds)
+        self._check_link()
+        noise = self._errors.normal
+        return Capture(
+            samples=volts * self._scale + noise(0.0, 30e-6, volts.shape),
+            sample_rate=SAMPLE_RATE,
+            roles=tuple(Role("output_volts", link.number) for link in self._connections),
+            supply=SupplyTrace(
+                volts=supply_volts + noise(0.0, 0.002, supply_volts.shape),
+                amps=supply_amps + self._supply.design.clamp_zero_amps + noise(0.0, 0.2, supply_amps.shape),
+                sample_rate=1 / BLOCK_SECONDS,
+            ),
+            temperature_c=self.amplifier.temperature_c + float(noise(0.0, 0.1)),
+        )
+
+    def _play(self, seconds: float) -> tuple[NDArray[np.float64], NDArray[np.float64], NDArray[np.float64]]:
+        count = max(1, round(seconds * SAMPLE_RATE))
+        at = (self._samples_played + np.arange(count)) / SAMPLE_RATE
+        self._samples_played += count
+        inputs = np.zeros((len(self._tones), count))
+        waves: dict[float, NDArray[np.float64]] = {}
+        for row, (hz, level) in enumerate(zip(self._tones, self._levels, strict=True)):
+            if level > MUTED_DBV:
+                if hz not in waves:
+                    waves[hz] = np.sin(2 * np.pi * np.mod(hz * at, 1.0))
+                inputs[row] = math.sqrt(2) * 10 ** (level / 20) * waves[hz]
+        if not self.amplifier.powered:
+            volts = np.zeros((len(self._connections), count))
+            blocks = max(1, round(seconds / BLOCK_SECONDS))
+            return volts, np.full(blocks, self._supply.terminal_volts(0.0)), np.zeros(blocks)
+        out = self.amplifier.run(inputs, SAMPLE_RATE, self._connections, self._true_ohms(), self._supply)
+        return out.volts, out.supply_volts, out.supply_amps
+
+    def _true_ohms(self) -> Mapping[int, float]:
+        return self._ohms
+
+    def _check_link(self) -> None:
+        if not self._linked:
+            raise BenchFault(f"{self.name} does not answer.", todo="Check its cables and start the run again.")
+
+
+class SupplyPanel:
+    """The supply's side of a simulated bench."""
+
+    def __init__(self, bench: SimulatedBench) -> None:
+        self._bench = bench
+
+    def set_volts(self, volts: float) -> None:
+        """Set the supply's output, 1 to 20 V."""
+        if not 1 <= volts <= 20:
+            raise ValueError(f"the supply gives 1 to 20 V, not {volts}")
+        self._bench._check_link()
+        self._bench._supply.set_volts = volts
+
+    def switch_on(self) -> None:
+        """Power the amplifier afresh."""
+        self._bench._check_link()
+        self._bench.amplifier.power_on(self._bench._supply)
+
+    def make_safe(self) -> None:
+        """Switch the amplifier off; works without the link, too."""
+        self._bench.amplifier.power_off()
+
+    def terminal_volts(self) -> float:
+        """Volts at the amplifier's terminals now, to 2 mV."""
+        self._bench._check_link()
+        volts = self._bench._supply.terminal_volts(self._bench.amplifier._supply_amps)
+        return volts + float(self._bench._errors.normal(0.0, 0.002))
+
+    def idle_clamp_amps(self) -> float:
+        """The clamp's zero, averaged over a second."""
+        self._bench._check_link()
+        return self._bench._supply.design.clamp_zero_amps + float(self._bench._errors.normal(0.0, 0.02))

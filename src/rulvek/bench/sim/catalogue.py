@@ -1,0 +1,125 @@
+"""Designs of the simulated amplifiers, by the name that a model refers to."""
+
+from collections.abc import Mapping
+
+from rulvek.bench.sim.design import AmplifierDesign, GroupDesign
+
+DESIGNS: Mapping[str, AmplifierDesign] = {
+    "mono-d": AmplifierDesign(
+        groups=(
+            GroupDesign(
+                channels=(1,),
+                topology="D",
+                gain=46.0,
+                rail_volts=58.0,
+                converter_ohms=0.16,
+                rail_farads=0.02,
+                output_ohms=0.045,
+                trip_amps=75.0,
+                lost_volts=1.5,
+                idle_watts=14.0,
+                switching_volts=1.1,
+                curvature=0.003,
+                noise_volts=600e-6,
+            ),
+        ),
+        converter_efficiency=0.92,
+        sink_joules_per_kelvin=2400.0,
+        sink_kelvin_per_watt=0.18,
+    ),
+    "two-ab": AmplifierDesign(
+        groups=(
+            GroupDesign(
+                channels=(1, 2),
+                topology="AB",
+                gain=25.5,
+                rail_volts=32.0,
+                converter_ohms=0.28,
+                output_ohms=0.09,
+                trip_amps=24.0,
+                lost_volts=2.2,
+                knee=16,
+                idle_watts=12.0,
+                curvature=0.0008,
+            ),
+        ),
+        converter_efficiency=0.87,
+        sink_joules_per_kelvin=2600.0,
+    ),
+    "four-d": AmplifierDesign(
+        groups=(
+            GroupDesign(
+                channels=(1, 2, 3, 4),
+                topology="D",
+                gain=26.0,
+                rail_volts=30.5,
+                converter_ohms=0.05,
+                output_ohms=0.07,
+                trip_amps=21.0,
+                lost_volts=0.8,
+                idle_watts=11.0,
+                switching_volts=0.7,
+                curvature=0.002,
+                noise_volts=350e-6,
+            ),
+        ),
+        converter_efficiency=0.92,
+    ),
+    "four-ab-regulated": AmplifierDesign(
+        groups=(
+            GroupDesign(
+                channels=(1, 2, 3, 4),
+                topology="AB",
+                gain=22.5,
+                rail_volts=27.0,
+                regulated_down_to=11.4,
+                converter_ohms=0.06,
+                output_ohms=0.08,
+                trip_amps=20.0,
+                lost_volts=2.0,
+                knee=16,
+                idle_watts=16.0,
+                curvature=0.0006,
+            ),
+        ),
+        converter_efficiency=0.86,
+        sink_joules_per_kelvin=4200.0,
+        sink_kelvin_per_watt=0.22,
+    ),
+    "five-d": AmplifierDesign(
+        groups=(
+            GroupDesign(
+                channels=(1, 2, 3, 4),
+                topology="D",
+                gain=24.5,
+                rail_volts=28.5,
+                converter_ohms=0.055,
+                output_ohms=0.08,
+                trip_amps=20.0,
+                lost_volts=0.8,
+                idle_watts=10.0,
+                switching_volts=0.7,
+                curvature=0.002,
+                noise_volts=350e-6,
+            ),
+            GroupDesign(
+                channels=(5,),
+                topology="D",
+                gain=46.0,
+                rail_volts=55.0,
+                converter_ohms=0.25,
+                rail_farads=0.015,
+                output_ohms=0.07,
+                trip_amps=32.0,
+                lost_volts=1.5,
+                idle_watts=8.0,
+                switching_volts=1.0,
+                curvature=0.003,
+                noise_volts=500e-6,
+            ),
+        ),
+        converter_efficiency=0.91,
+        sink_joules_per_kelvin=2600.0,
+        sink_kelvin_per_watt=0.2,
+    ),
+}

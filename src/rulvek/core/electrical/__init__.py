@@ -1,0 +1,1 @@
+"""The supply, the current and the loads around an amplifier."""

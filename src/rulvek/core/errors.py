@@ -1,0 +1,55 @@
+"""Every error that Rulvek raises on purpose, in one tree, split by who can act on it.
+
+    RulvekError
+    ├── BadInput            what was entered or sent cannot be used; names the field
+    │   └── BadCapture      a recorded waveform cannot be analysed
+    ├── NotFound            what was asked for is not in the records
+    ├── Conflict            it clashes with what is already there or going on
+    └── BenchFault          the bench or its link failed while a run was on
+
+A ``ValueError`` from the core, in contrast, is a mistake of the calling code.
+"""
+
+
+class RulvekError(Exception):
+    """An error with a stable code, one sentence on what happened and one on what to do."""
+
+    code = "error"
+
+    def __init__(self, what: str, *, todo: str = "", field: str | None = None, code: str | None = None) -> None:
+        super().__init__(what)
+        self.what = what
+        self.todo = todo
+        self.field = field
+        if code is not None:
+            self.code = code
+
+
+class BadInput(RulvekError):
+    """What was entered cannot be used; ``field`` names it."""
+
+    code = "bad-input"
+
+
+class BadCapture(BadInput):
+    """A recorded waveform cannot be analysed."""
+
+    code = "bad-capture"
+
+
+class NotFound(RulvekError):
+    """What was asked for is not in the records."""
+
+    code = "not-found"
+
+
+class Conflict(RulvekError):
+    """The request clashes with what is already there or going on."""
+
+    code = "conflict"
+
+
+class BenchFault(RulvekError):
+    """The bench, or the link to it, failed while a run was on."""
+
+    code = "bench-fault"

@@ -1,0 +1,230 @@
+"""What one unit's certified runs say of a claim: a verdict, the reason in one line, and what would settle it."""
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from enum import StrEnum
+
+from rulvek.core.electrical.supply import power_at_voltage
+from rulvek.core.judgement.claims import Claim, ClaimKind
+from rulvek.core.judgement.method import MethodProfile
+from rulvek.core.judgement.uncertainty import first_uncertainty
+from rulvek.core.measure.search import End
+
+
+class VerdictKind(StrEnum):
+    """The verdicts, the gravest first."""
+
+    SHORT = "short"
+    CONFLICTS = "conflicts"
+    TOO_CLOSE = "too_close"
+    ABOVE_RATED_ONLY = "backed_above_rated_voltage_only"
+    ESTIMATED = "estimated"
+    NO_EVIDENCE = "no_evidence"
+    BACKED = "backed"
+
+
+@dataclass(frozen=True, slots=True)
+class Evidence:
+    """A certified reading with the conditions it was taken under.
+
+    Attributes:
+        run_id: Where the reading is kept.
+        watts: By channel (by pair where bridged), at least one.
+        supply_volts: Loaded, at the reading.
+        all_driven: Whether every channel of the amplifier was loaded and driven.
+        thd_n: The reading's own worst THD+N, a ratio.
+        tone_hz: The tone.
+        load_tolerance: Relative uncertainty of the measured load.
+    """
+
+    run_id: int
+    group: str
+    load_ohms: float
+    bridged: bool
+    tone_hz: float
+    watts: tuple[float, ...]
+    supply_volts: float
+    all_driven: bool
+    end: End
+    thd_n: float
+    bracket_db: float | None
+    load_tolerance: float
+    tripped_watts: float | None = None
+
+    @property
+    def weakest(self) -> float:
+        """Watts of the channel that gives least; claims say "each channel"."""
+        return min(self.watts)
+
+
+@dataclass(frozen=True, slots=True)
+class Verdict:
+    """A verdict with its figures. ``watts`` and ``expanded_watts`` are of the weakest channel; ``interval`` is an
+    estimate's, in watts; ``settle`` says what run would settle it, empty when it is settled."""
+
+    claim_id: int
+    kind: VerdictKind
+    reason: str
+    settle: str = ""
+    run_id: int | None = None
+    watts: float | None = None
+    expanded_watts: float | None = None
+    interval: tuple[float, float] | None = None
+    conflicts_with: tuple[int, ...] = ()
+
+
+_GAVE_ALL = {End.LIMIT, End.CLIP, End.NO_MORE_OUTPUT, End.PROTECTED, End.RECOVERING}
+"""Ends after which the unit had no more to give; after any other the run merely stopped short."""
+
+
+def judge(
+    claim: Claim, evidence: Sequence[Evidence], method: MethodProfile, conflicts_with: tuple[int, ...] = ()
+) -> Verdict:
+    """Judge one claim by one unit's certified evidence, the latest last.
+
+    Evidence counts when group, load, wiring and tone match and all channels were driven. At a loaded voltage no
+    higher than the claim's plus the tolerance it is direct; a pass at a lower voltage is all the stronger.
+    """
+    verdict = _judge(claim, evidence, method)
+    kind = verdict.kind
+    reason = verdict.reason
+    if conflicts_with:
+        if kind is VerdictKind.NO_EVIDENCE and claim.kind is ClaimKind.CONTINUOUS:
+            kind = VerdictKind.CONFLICTS
+        reason += " Another document states a different figure."
+    return Verdict(
+        claim.id,
+        kind,
+        reason,
+        verdict.settle,
+        verdict.run_id,
+        verdict.watts,
+        verdict.expanded_watts,
+        verdict.interval,
+        conflicts_with,
+    )
+
+
+def gravest(kinds: Iterable[VerdictKind]) -> VerdictKind:
+    """The verdict that several units give together: the gravest of those with evidence, if any has it."""
+    kinds = list(kinds)
+    tested = [kind for kind in kinds if kind not in (VerdictKind.NO_EVIDENCE, VerdictKind.CONFLICTS)]
+    order = list(VerdictKind)
+    return min(tested or kinds or [VerdictKind.NO_EVIDENCE], key=order.index)
+
+
+def _judge(claim: Claim, evidence: Sequence[Evidence], method: MethodProfile) -> Verdict:
+    if claim.kind is not ClaimKind.CONTINUOUS:
+        return Verdict(
+            claim.id,
+            VerdictKind.NO_EVIDENCE,
+            f"A {claim.kind} figure: continuous power neither backs nor refutes it.",
+            f"A burst run at {claim.load_ohms:g} Ω.",
+        )
+    same_load = [e for e in evidence if _same_wiring(claim, e)]
+    settle = _settling_run(claim, method)
+    if not same_load:
+        return Verdict(claim.id, VerdictKind.NO_EVIDENCE, f"Nobody has tested it at {claim.load_ohms:g} Ω.", settle)
+    reasons = [why for e in same_load if (why := _unfit(claim, e, method))]
+    fit = [e for e in same_load if _unfit(claim, e, method) is None]
+    if not fit:
+        return Verdict(claim.id, VerdictKind.NO_EVIDENCE, reasons[-1], settle)
+    rated = _claim_volts(claim, method)
+    allowed = rated + method.reference_volts_tolerance
+    direct = [e for e in fit if e.supply_volts <= allowed]
+    if direct:
+        near = [e for e in direct if e.supply_volts >= rated - method.reference_volts_tolerance]
+        return _direct(claim, (near or direct)[-1], method, settle)
+    return _above_rated(claim, fit[-1], method, settle)
+
+
+def _direct(claim: Claim, e: Evidence, method: MethodProfile, settle: str) -> Verdict:
+    u = _expanded(e, method)
+    kind = _decide(e.weakest, u, claim.watts, method.guarded)
+    rated = _claim_volts(claim, method)
+    figures = f"{e.weakest:.1f} ± {u:.1f} W from the weakest channel at {e.supply_volts:.2f} V"
+    where = _stated(claim, method)
+    if kind is VerdictKind.BACKED:
+        reason = f"{figures}: no less than the {claim.watts:g} W claimed{where}."
+        return Verdict(claim.id, kind, reason, "", e.run_id, e.weakest, u)
+    if e.supply_volts < rated - method.reference_volts_tolerance:
+        low, high = power_at_voltage(e.weakest, e.supply_volts, rated)
+        if high + u < claim.watts:
+            reason = f"{figures}, at most {high:.0f} W at {rated:g} V: short of the {claim.watts:g} W claimed{where}."
+            return Verdict(claim.id, VerdictKind.SHORT, reason, settle, e.run_id, e.weakest, u, (low, high))
+        reason = f"{figures}; at {rated:g} V it would give an estimated {low:.0f} to {high:.0f} W{where}."
+        return Verdict(claim.id, VerdictKind.ESTIMATED, reason, settle, e.run_id, e.weakest, u, (low, high))
+    if kind is VerdictKind.TOO_CLOSE:
+        reason = f"{figures}: the {claim.watts:g} W claimed{where} lie within what the measurement can tell."
+        return Verdict(claim.id, kind, reason, settle, e.run_id, e.weakest, u)
+    tripped = ""
+    if e.end in (End.PROTECTED, End.RECOVERING) and e.tripped_watts is not None:
+        tripped = f"; protection tripped at {e.tripped_watts:.0f} W"
+    missing = claim.watts - e.weakest
+    reason = f"{figures}: {missing:.0f} W short of the {claim.watts:g} W claimed{where}{tripped}."
+    return Verdict(claim.id, kind, reason, "", e.run_id, e.weakest, u)
+
+
+def _above_rated(claim: Claim, e: Evidence, method: MethodProfile, settle: str) -> Verdict:
+    u, rated = _expanded(e, method), _claim_volts(claim, method)
+    low, high = power_at_voltage(e.weakest, e.supply_volts, rated)
+    figures = f"{e.weakest:.1f} ± {u:.1f} W, but at {e.supply_volts:.2f} V, above the {rated:g} V of the claim"
+    kind = VerdictKind.ESTIMATED
+    if _decide(e.weakest, u, claim.watts, method.guarded) is VerdictKind.BACKED:
+        kind = VerdictKind.ABOVE_RATED_ONLY
+    elif e.weakest + u < claim.watts:
+        kind = VerdictKind.SHORT  # more volts did not help it there
+    reason = f"{figures}; there it would give an estimated {low:.0f} to {high:.0f} W."
+    return Verdict(claim.id, kind, reason, settle, e.run_id, e.weakest, u, (low, high))
+
+
+def _decide(watts: float, expanded: float, claimed: float, guarded: bool) -> VerdictKind:
+    """Guarded acceptance keeps ± U free on both sides; simple acceptance (ILAC-G8) takes the figure as it is."""
+    if not guarded:
+        return VerdictKind.BACKED if watts >= claimed else VerdictKind.SHORT
+    if watts - expanded >= claimed:
+        return VerdictKind.BACKED
+    return VerdictKind.SHORT if watts + expanded < claimed else VerdictKind.TOO_CLOSE
+
+
+def _same_wiring(claim: Claim, e: Evidence) -> bool:
+    return (claim.group, claim.bridged) == (e.group, e.bridged) and abs(e.load_ohms / claim.load_ohms - 1) < 0.005
+
+
+def _unfit(claim: Claim, e: Evidence, method: MethodProfile) -> str | None:
+    """Why this evidence cannot speak to the claim, or None when it can."""
+    if not e.all_driven:
+        return "The run at this load did not have all channels driven."
+    if claim.band_low_hz is not None and claim.band_high_hz is not None:
+        if not claim.band_low_hz <= e.tone_hz <= claim.band_high_hz:
+            return f"The tone of {e.tone_hz:g} Hz lies outside of the claim's band."
+    limit = claim.thd_n_percent if claim.thd_n_percent is not None else method.thd_n_limit_percent
+    passes = e.weakest - _expanded(e, method) >= claim.watts
+    if e.thd_n * 100 > limit * 1.0001 and not e.weakest + _expanded(e, method) < claim.watts:
+        return f"The reading has {e.thd_n:.2%} THD+N, the claim allows {limit:g} %."
+    if e.thd_n * 100 < limit / 2 and e.end is End.LIMIT and not passes:
+        return f"The run stopped at {e.thd_n:.2%} THD+N; the claim allows {limit:g} %, where more may be had."
+    if e.end not in _GAVE_ALL and not passes:
+        return f"The run stopped short of the limit ({e.end.replace('_', ' ')}) at {e.weakest:.0f} W."
+    return None
+
+
+def _expanded(e: Evidence, method: MethodProfile) -> float:
+    return first_uncertainty(e.weakest, e.bracket_db, e.load_tolerance, method.coverage_factor).expanded_watts
+
+
+def _claim_volts(claim: Claim, method: MethodProfile) -> float:
+    return method.reference_volts if claim.supply_volts is None else claim.supply_volts
+
+
+def _stated(claim: Claim, method: MethodProfile) -> str:
+    if claim.supply_volts is not None:
+        return f" at {claim.supply_volts:g} V"
+    return f" (no voltage stated; judged at the reference {method.reference_volts:g} V)"
+
+
+def _settling_run(claim: Claim, method: MethodProfile) -> str:
+    wiring = "bridged " if claim.bridged else ""
+    return (
+        f"A certified run at {claim.load_ohms:g} Ω {wiring}and {_claim_volts(claim, method):g} V, all channels driven."
+    )

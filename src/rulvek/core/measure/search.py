@@ -1,0 +1,317 @@
+"""The certified search: a generator of steps that finds the most power at or under the THD+N limit.
+
+A search decides and never acts: it yields what it wants done and is sent what came back, so that the same search
+runs against the simulated bench, real instruments or a recording. Cleaning up (muting the source) is left to
+whoever conducts it, because a generator that was closed cannot yield.
+"""
+
+from collections.abc import Callable, Generator
+from dataclasses import dataclass, field
+from enum import StrEnum
+from typing import Literal
+
+from rulvek.core.measure.capture import Capture
+from rulvek.core.measure.clipping import SINE_SHARE
+from rulvek.core.measure.reading import ChannelReading, Point
+
+
+class End(StrEnum):
+    """How a run ended. Only ``LIMIT`` makes a certified reading *at* the limit."""
+
+    LIMIT = "limit"
+    CLIP = "clip"
+    NO_MORE_OUTPUT = "no_more_output"
+    PROTECTED = "protected"
+    RECOVERING = "recovering"
+    INPUT_EXHAUSTED = "input_exhausted"
+    SUPPLY_LOW = "supply_low"
+    TOO_HOT = "too_hot"
+    OPERATOR = "operator"
+    LINK_LOST = "link_lost"
+
+
+@dataclass(frozen=True, slots=True)
+class SetLevel:
+    """Drive the channels under test with this rms level, in dB re 1 V at the amplifier's input."""
+
+    level_dbv: float
+
+
+@dataclass(frozen=True, slots=True)
+class Settle:
+    """Let the bench run for so many seconds without measuring."""
+
+    seconds: float
+
+
+@dataclass(frozen=True, slots=True)
+class TakeCapture:
+    """Record for so many seconds; answered with a capture."""
+
+    seconds: float
+
+
+@dataclass(frozen=True, slots=True)
+class Measured:
+    """Tells watchers what was read; answered with None."""
+
+    point: Point
+    phase: Literal["rising", "closing_in", "dwell"]
+    over_limit: bool
+
+
+Step = SetLevel | Settle | TakeCapture | Measured
+
+
+@dataclass(frozen=True, slots=True)
+class Interrupted:
+    """Sent in place of a capture when the run cannot go on."""
+
+    end: Literal[End.OPERATOR, End.LINK_LOST]
+
+
+Answer = Capture | Interrupted | None
+
+
+@dataclass(frozen=True, slots=True)
+class CertifiedSettings:
+    """What a certified search goes by; ratios, dB, seconds, volts and °C.
+
+    ``supply_minimum_volts`` and ``temperature_maximum_c`` end the run early; ``stop_at_clipping`` ends it at the
+    first visibly flat top even where THD+N is still under the limit.
+    """
+
+    thd_n_limit: float = 0.01
+    start_level_dbv: float = -40.0
+    highest_level_dbv: float = 12.0
+    coarse_step_db: float = 1.0
+    bracket_db: float = 0.05
+    settle_seconds: float = 0.3
+    capture_seconds: float = 0.2
+    dwell_seconds: float = 1.0
+    recovery_seconds: float = 3.0
+    supply_minimum_volts: float = 10.5
+    temperature_maximum_c: float = 90.0
+    stop_at_clipping: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Outcome:
+    """What a run yields.
+
+    Attributes:
+        end: Why it ended.
+        reading: The measured point with the highest level at or under the limit; None if there was none.
+        bracket_db: From that level to the lowest one found over the limit; None when no such level was found.
+        tripped_watts: Weakest channel's watts when protection tripped first; None if it never did.
+        points: Every point measured, in order.
+    """
+
+    end: End
+    reading: Point | None
+    bracket_db: float | None
+    tripped_watts: float | None
+    points: tuple[Point, ...]
+
+
+Read = Callable[[Capture, float], Point]
+"""Turns a capture taken at a level (dBV) into a point; see ``reading.read_point``."""
+
+NO_MORE_OUTPUT_RATIO = 0.2  # less than 0.1 dB more output for 0.5 dB more drive
+_FLAT_TOP_SHARE = 2 * SINE_SHARE
+_FOOTING_STEP_DB = 6.0
+_FOOTING_TRIES = 5
+_DWELL_TRIES = 20
+
+
+class _EndedError(Exception):
+    def __init__(self, end: End) -> None:
+        super().__init__(end)
+        self.end = end
+
+
+@dataclass(slots=True)
+class _State:
+    points: list[Point] = field(default_factory=list)
+    best: Point | None = None  # highest level at or under the limit
+    over_dbv: float | None = None  # lowest level over it
+    trips: int = 0
+    tripped_watts: float | None = None
+
+
+def certified(settings: CertifiedSettings, read: Read) -> Generator[Step, Answer, Outcome]:
+    """Raise the level by 1 dB until THD+N passes the limit, bisect the last step to the bracket, and dwell there.
+
+    All channels in the points are driven together, and the first to pass the limit ends the search. Nothing is
+    interpolated: the reading is a point that was measured, and the bracket is kept for the uncertainty.
+    """
+    state = _State()
+    try:
+        yield from _find_footing(settings, read, state)
+        yield from _rise(settings, read, state)
+        yield from _close_in(settings, read, state)
+        yield from _dwell(settings, read, state)
+        end = End.LIMIT
+    except _EndedError as ended:
+        end = ended.end
+    bracket = None
+    if state.best is not None and state.over_dbv is not None:
+        bracket = state.over_dbv - state.best.level_dbv
+    return Outcome(end, state.best, bracket, state.tripped_watts, tuple(state.points))
+
+
+def _find_footing(settings: CertifiedSettings, read: Read, state: _State) -> Generator[Step, Answer, None]:
+    """Get under the limit: go down from a start that is too high, or up from one that drowns in noise."""
+    level = settings.start_level_dbv
+    point = yield from _measure(settings, read, state, level, "rising")
+    for _ in range(_FOOTING_TRIES):
+        if _under(settings, point):
+            return
+        lower = yield from _measure(settings, read, state, level - _FOOTING_STEP_DB, "rising")
+        if not _under(settings, lower) and lower.worst_thd_n > point.worst_thd_n:
+            break  # quieter is worse: noise, not distortion
+        level, point = level - _FOOTING_STEP_DB, lower
+    rises = 0
+    while not _under(settings, point):
+        level += settings.coarse_step_db
+        higher = yield from _measure(settings, read, state, _reachable(settings, level), "rising")
+        rises = rises + 1 if higher.worst_thd_n >= point.worst_thd_n else 0
+        if rises == 2:
+            raise _EndedError(End.LIMIT)  # over the limit at every level: there is no reading
+        point = higher
+
+
+def _rise(settings: CertifiedSettings, read: Read, state: _State) -> Generator[Step, Answer, None]:
+    while state.over_dbv is None:
+        below = _best(state)
+        level = _reachable(settings, below.level_dbv + settings.coarse_step_db)
+        point = yield from _measure(settings, read, state, level, "rising")
+        if _under(settings, point):
+            if settings.stop_at_clipping and any(c.clipped_share > _FLAT_TOP_SHARE for c in point.channels):
+                raise _EndedError(End.CLIP)
+            if _output_gain(below, point) < NO_MORE_OUTPUT_RATIO:
+                raise _EndedError(End.NO_MORE_OUTPUT)
+
+
+def _close_in(settings: CertifiedSettings, read: Read, state: _State) -> Generator[Step, Answer, None]:
+    while state.over_dbv is not None:
+        gap = state.over_dbv - _best(state).level_dbv
+        if gap <= settings.bracket_db + 1e-9:
+            return
+        yield from _measure(settings, read, state, _best(state).level_dbv + gap / 2, "closing_in")
+
+
+def _dwell(settings: CertifiedSettings, read: Read, state: _State) -> Generator[Step, Answer, None]:
+    """Hold the found level; where the heat or the supply pushes it over the limit, give way by one bracket."""
+    level = _best(state).level_dbv
+    for _ in range(_DWELL_TRIES):
+        point = yield from _measure(settings, read, state, level, "dwell")
+        if _under(settings, point):
+            state.best = point
+            return
+        state.best, state.over_dbv = None, level
+        level -= settings.bracket_db
+
+
+def _measure(
+    settings: CertifiedSettings,
+    read: Read,
+    state: _State,
+    level: float,
+    phase: Literal["rising", "closing_in", "dwell"],
+) -> Generator[Step, Answer, Point]:
+    yield SetLevel(level)
+    yield Settle(settings.settle_seconds)
+    seconds = settings.dwell_seconds if phase == "dwell" else settings.capture_seconds
+    point = yield from _captured(read, level, seconds)
+    if any(_collapsed(channel, state.best, level) for channel in point.channels):
+        point = yield from _after_trip(settings, read, state, point)
+    over = not _under(settings, point)
+    state.points.append(point)
+    yield Measured(point, phase, over)
+    if over:
+        state.over_dbv = level if state.over_dbv is None else min(level, state.over_dbv)
+    elif state.best is None or level >= state.best.level_dbv:
+        state.best = point
+        if state.over_dbv is not None and state.over_dbv <= level:
+            state.over_dbv = None  # an earlier excess, from noise at a low level, was not the limit
+    if point.supply_volts is not None and point.supply_volts < settings.supply_minimum_volts:
+        raise _EndedError(End.SUPPLY_LOW)
+    if point.temperature_c is not None and point.temperature_c > settings.temperature_maximum_c:
+        raise _EndedError(End.TOO_HOT)
+    return point
+
+
+def _captured(read: Read, level: float, seconds: float) -> Generator[Step, Answer, Point]:
+    answer = yield TakeCapture(seconds)
+    if isinstance(answer, Interrupted):
+        raise _EndedError(answer.end)
+    if answer is None:
+        raise TypeError("a TakeCapture step must be answered with a capture")
+    return read(answer, level)
+
+
+def _after_trip(
+    settings: CertifiedSettings, read: Read, state: _State, cut_off: Point
+) -> Generator[Step, Answer, Point]:
+    """Note the watts and wait; end the run if the output stays away, or if this is the second time."""
+    state.trips += 1
+    if state.tripped_watts is None:
+        alive = cut_off if min(c.watts_at_start for c in cut_off.channels) > 0.01 else None
+        if alive is not None:
+            state.tripped_watts = min(c.watts_at_start for c in alive.channels)
+        elif state.best is not None:
+            state.tripped_watts = state.best.weakest_watts
+    if state.trips > 1:
+        state.points.append(cut_off)
+        yield Measured(cut_off, "rising", True)
+        raise _EndedError(End.RECOVERING)
+    yield Settle(settings.recovery_seconds)
+    again = yield from _captured(read, cut_off.level_dbv, settings.capture_seconds)
+    if any(_collapsed(channel, state.best, cut_off.level_dbv) for channel in again.channels):
+        gone = all(channel.watts < 0.01 for channel in again.channels)
+        state.points.append(again)
+        yield Measured(again, "rising", True)
+        raise _EndedError(End.PROTECTED if gone else End.RECOVERING)
+    return again
+
+
+def _collapsed(channel: ChannelReading, best: Point | None, level: float) -> bool:
+    """Whether an output fell away: within the capture, or against what a lower level already gave."""
+    if channel.kept_up < 0.5:
+        return True
+    if best is None:
+        return False
+    drop_db = min(0.0, level - best.level_dbv)
+    before = next(c.volts_rms for c in best.channels if c.channel == channel.channel)
+    return bool(channel.volts_rms < 0.5 * before * 10 ** (drop_db / 20))
+
+
+def _under(settings: CertifiedSettings, point: Point) -> bool:
+    return point.worst_thd_n <= settings.thd_n_limit  # an infinity, for a channel without a tone, is over
+
+
+def _best(state: _State) -> Point:
+    if state.best is None:
+        raise _EndedError(End.LIMIT)
+    return state.best
+
+
+def _reachable(settings: CertifiedSettings, level: float) -> float:
+    """The wanted level, or the highest the source has; past that the input is exhausted."""
+    if level >= settings.highest_level_dbv + settings.coarse_step_db - 1e-9:
+        raise _EndedError(End.INPUT_EXHAUSTED)
+    return min(level, settings.highest_level_dbv)
+
+
+def _output_gain(below: Point, above: Point) -> float:
+    """dB more output per dB more drive, of the channel that rises most."""
+    from math import log10
+
+    drive = above.level_dbv - below.level_dbv
+    rises = (
+        20 * log10(high.volts_rms / low.volts_rms)
+        for low, high in zip(below.channels, above.channels, strict=True)
+        if low.volts_rms > 0 and high.volts_rms > 0
+    )
+    return max(rises, default=0.0) / drive if drive > 0 else 1.0

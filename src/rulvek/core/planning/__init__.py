@@ -1,0 +1,1 @@
+"""Which runs to make, in which order, and why."""
