@@ -123,6 +123,7 @@ class _Reader:
     def __init__(self, setup: RunSetup, loads: dict[int, Load], zero: float) -> None:
         self._setup, self._zero = setup, zero
         self._loads = {link.number: loads[link.number] for link in setup.under_test}
+        self._companions = {link.number: loads[link.number] for link in setup.companions}
         self._latest: tuple[Point, Capture] | None = None
         self._kept: tuple[Point, Capture] | None = None
 
@@ -134,6 +135,7 @@ class _Reader:
             tone_hz=self._setup.tone_hz,
             band=self._setup.method.band,
             clamp_zero_amps=self._zero,
+            companions=self._companions,
         )
         self._latest = (point, capture)
         return point
@@ -174,7 +176,9 @@ def _conduct(
 ) -> tuple[Conducted, str]:
     reader = _Reader(setup, loads, zero)
     settings = setup.method.certified(
-        setup.sensitivity_dbv - START_BELOW_SENSITIVITY_DB, bench.source.highest_level_dbv
+        start_level_dbv=setup.sensitivity_dbv - START_BELOW_SENSITIVITY_DB,
+        highest_level_dbv=bench.source.highest_level_dbv,
+        tone_hz=setup.tone_hz,
     )
     procedure = certified(settings, reader.read)
     answer: Answer = None

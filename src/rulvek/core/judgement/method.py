@@ -10,7 +10,7 @@ from dataclasses import asdict, dataclass, fields
 from typing import Any
 
 from rulvek.core.errors import BadInput
-from rulvek.core.measure.distortion import Band
+from rulvek.core.measure.distortion import SPECTRAL_CYCLES, Band
 from rulvek.core.measure.search import CertifiedSettings
 
 
@@ -64,8 +64,11 @@ class MethodProfile:
         """The band in which THD+N is measured."""
         return Band(self.band_low_hz, self.band_high_hz)
 
-    def certified(self, start_level_dbv: float, highest_level_dbv: float) -> CertifiedSettings:
-        """Settings of a certified search between two source levels."""
+    def certified(self, start_level_dbv: float, highest_level_dbv: float, tone_hz: float) -> CertifiedSettings:
+        """Settings of a certified search between two source levels.
+
+        A capture holds at least 20 cycles of the tone, so that a bass tone is read as well as any other.
+        """
         return CertifiedSettings(
             thd_n_limit=self.thd_n_limit_percent / 100,
             start_level_dbv=start_level_dbv,
@@ -73,7 +76,7 @@ class MethodProfile:
             coarse_step_db=self.coarse_step_db,
             bracket_db=self.bracket_db,
             settle_seconds=self.settle_seconds,
-            capture_seconds=self.capture_seconds,
+            capture_seconds=max(self.capture_seconds, SPECTRAL_CYCLES / tone_hz),
             dwell_seconds=self.dwell_seconds,
             recovery_seconds=self.recovery_seconds,
             supply_minimum_volts=self.supply_minimum_volts,

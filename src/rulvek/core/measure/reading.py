@@ -7,6 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from rulvek.core.electrical.supply import efficiency
 from rulvek.core.errors import BadCapture
 from rulvek.core.measure.capture import Capture
 from rulvek.core.measure.clipping import clipping
@@ -45,7 +46,10 @@ class ChannelReading:
 
 @dataclass(frozen=True, slots=True)
 class Point:
-    """All channels under test at one source level, with the supply at that moment."""
+    """All channels under test at one source level, with the supply at that moment.
+
+    ``companion_watts`` is what the channels that are only kept driven give together: it belongs to the efficiency.
+    """
 
     level_dbv: float
     channels: tuple[ChannelReading, ...]
@@ -53,6 +57,15 @@ class Point:
     supply_lowest: float | None
     supply_amps: float | None
     temperature_c: float | None
+    companion_watts: float = 0.0
+
+    @property
+    def efficiency(self) -> float | None:
+        """All channels' output over the supply's input; None where no current was measured."""
+        if self.supply_volts is None or self.supply_amps is None:
+            return None
+        output = sum(channel.watts for channel in self.channels) + self.companion_watts
+        return efficiency(output, self.supply_volts, self.supply_amps)
 
     @property
     def weakest_watts(self) -> float:
@@ -78,16 +91,20 @@ def read_point(
     tone_hz: float,
     band: Band,
     clamp_zero_amps: float = 0.0,
+    companions: Mapping[int, Load] | None = None,
 ) -> Point:
     """Read the channels named in ``loads`` from a capture that shares its clock with the source.
+
+    ``companions`` are loaded channels that are not under test; only their power is read.
 
     Raises:
         BadCapture: a channel under test is not in the capture.
     """
     outputs = capture.outputs()
-    missing = sorted(set(loads) - set(outputs))
+    companions = companions or {}
+    missing = sorted((set(loads) | set(companions)) - set(outputs))
     if missing:
-        raise BadCapture(f"Channel {missing[0]} is under test but not in the capture.", field="roles")
+        raise BadCapture(f"Channel {missing[0]} is loaded but not in the capture.", field="roles")
     supply = capture.supply
     return Point(
         level_dbv=level_dbv,
@@ -99,6 +116,7 @@ def read_point(
         supply_lowest=supply.lowest_volts if supply else None,
         supply_amps=supply.mean_amps - clamp_zero_amps if supply else None,
         temperature_c=capture.temperature_c,
+        companion_watts=sum(mean_square(outputs[n]) / load.measured_ohms for n, load in companions.items()),
     )
 
 

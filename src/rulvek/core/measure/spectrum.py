@@ -6,6 +6,7 @@ in the tests). It is applied after the transform: multiplying by cosines in time
 real FFT and a short sum over the bins of the band are all that is computed.
 """
 
+import itertools
 import math
 from dataclasses import dataclass
 
@@ -131,3 +132,25 @@ def windowed_spectrum(volts: NDArray[np.float64], sample_rate: float, up_to_hz: 
         both *= TERMS[order] / 2
         bins += both
     return Spectrum(bins, count, sample_rate)
+
+
+def level_columns(
+    volts: NDArray[np.float64],
+    sample_rate: float,
+    low_hz: float,
+    high_hz: float,
+    reference_volts: float,
+    columns: int = 700,
+) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """Return frequencies and levels for a logarithmic chart: the highest bin in each column, in dB re a tone's rms.
+
+    Columns narrower than a bin are left out, so that every point is a bin that exists. Levels end at −180 dB.
+    """
+    spectrum = windowed_spectrum(volts - float(np.mean(volts)), sample_rate, high_hz)
+    peak = np.abs(spectrum.bins) * 2 / (spectrum.count * TERMS[0])
+    level = 20 * np.log10(np.maximum(peak / (math.sqrt(2) * reference_volts), 1e-9))
+    first = max(1, math.ceil(low_hz / spectrum.bin_hz))
+    last = min(spectrum.bins.size - 1, math.floor(high_hz / spectrum.bin_hz))
+    edges = np.unique(np.round(np.geomspace(first, last + 1, columns + 1)).astype(np.int64))
+    highest = [int(start + np.argmax(level[start:end])) for start, end in itertools.pairwise(edges)]
+    return np.array(highest) * spectrum.bin_hz, level[highest]

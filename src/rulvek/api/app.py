@@ -1,0 +1,90 @@
+"""The application: routers, errors, the built front end."""
+
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager
+from pathlib import Path
+
+from fastapi import APIRouter, FastAPI, Request
+from fastapi.middleware.gzip import GZipMiddleware
+from fastapi.responses import FileResponse, JSONResponse
+from fastapi.staticfiles import StaticFiles
+from starlette.responses import Response
+from starlette.types import Scope
+
+from rulvek import settings as configuration
+from rulvek.api import bench, errors, evidence, line
+from rulvek.api.context import Services, make_services
+from rulvek.core.errors import NotFound
+from rulvek.store.database import Database
+
+
+def create_app(settings: configuration.Settings | None = None) -> FastAPI:
+    """Make the application on the configured records, brought to the newest schema, with lost runs ended."""
+    settings = settings or configuration.Settings()
+    settings.data_folder.mkdir(parents=True, exist_ok=True)
+    database = Database(settings.database)
+    database.migrate()
+    services = make_services(database, settings.captures, settings.bench_speed)
+    services.bench.recover()
+    return app_for(services, settings.web_folder)
+
+
+def app_for(services: Services, web: Path | None = None) -> FastAPI:
+    """The application on given services."""
+
+    @asynccontextmanager
+    async def lifespan(_app: FastAPI) -> AsyncIterator[None]:
+        yield
+        services.bench.close()
+        services.database.close()
+
+    app = FastAPI(
+        title="Rulvek",
+        version="0.1.0",
+        openapi_url="/api/openapi.json",
+        docs_url=None,
+        redoc_url=None,
+        lifespan=lifespan,
+        generate_unique_id_function=lambda route: route.name,
+    )
+    app.state.services = services
+    app.add_middleware(GZipMiddleware, minimum_size=2000)
+    errors.install(app)
+    api = APIRouter(prefix="/api", responses=errors.RESPONSES)
+    for place in (line, bench, evidence):
+        api.include_router(place.router)
+    app.include_router(api)
+    _serve_front_end(app, web)
+    return app
+
+
+class _Assets(StaticFiles):
+    """Built files carry a hash in their names, so that a browser may keep them for ever."""
+
+    async def get_response(self, path: str, scope: Scope) -> Response:
+        response = await super().get_response(path, scope)
+        response.headers["Cache-Control"] = "public, max-age=31536000, immutable"
+        return response
+
+
+def _serve_front_end(app: FastAPI, web: Path | None) -> None:
+    @app.api_route("/api/{_rest:path}", methods=["GET", "POST", "PUT", "PATCH", "DELETE"], include_in_schema=False)
+    def no_such_call(_rest: str) -> None:
+        raise NotFound("There is no such call.", todo="See /api/openapi.json.")
+
+    if web is None or not (web / "index.html").is_file():
+
+        @app.get("/{_rest:path}", include_in_schema=False)
+        def not_built(_rest: str) -> JSONResponse:
+            problem = errors.Problem(
+                code="not-built", what="The front end is not built.", todo="make build", field=None
+            )
+            return JSONResponse(problem.model_dump(), status_code=503)
+
+        return
+    app.mount("/assets", _Assets(directory=web / "assets"), name="assets")
+
+    @app.get("/{_rest:path}", include_in_schema=False)
+    def page(_rest: str, _request: Request) -> FileResponse:
+        # Every address of the front end is the same page; its own router shows the rest.
+        return FileResponse(web / "index.html", headers={"Cache-Control": "no-cache"})

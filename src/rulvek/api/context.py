@@ -1,0 +1,58 @@
+"""What every request may need, made once per application, and who is asking."""
+
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Annotated
+from urllib.parse import unquote
+
+from fastapi import Depends, Header, Request
+
+from rulvek.core.errors import BadInput
+from rulvek.services.bench_room import BenchRoom
+from rulvek.services.campaigns import Campaigns
+from rulvek.services.catalogue import Catalogue
+from rulvek.services.evidence import EvidenceRoom
+from rulvek.services.hub import Hub
+from rulvek.store.database import Database
+
+
+@dataclass(frozen=True, slots=True)
+class Services:
+    """The use cases on one set of records."""
+
+    database: Database
+    hub: Hub
+    catalogue: Catalogue
+    campaigns: Campaigns
+    evidence: EvidenceRoom
+    bench: BenchRoom
+
+
+def make_services(database: Database, captures: Path, bench_speed: float) -> Services:
+    """Wire the use cases to a database and a folder of captures."""
+    hub = Hub()
+    return Services(
+        database=database,
+        hub=hub,
+        catalogue=Catalogue(database),
+        campaigns=Campaigns(database),
+        evidence=EvidenceRoom(database, captures),
+        bench=BenchRoom(database, captures, hub, bench_speed),
+    )
+
+
+def _services(request: Request) -> Services:
+    services: Services = request.app.state.services
+    return services
+
+
+def _person(x_rulvek_person: Annotated[str, Header(description="Who is asking, percent-encoded UTF-8.")] = "") -> str:
+    name = unquote(x_rulvek_person).strip()
+    if not name or len(name) > 80:
+        raise BadInput("Say who you are: a name of 1 to 80 characters.", field="person", code="person-missing")
+    return name
+
+
+Use = Annotated[Services, Depends(_services)]
+Person = Annotated[str, Depends(_person)]
+"""The name that is stored with what someone does. Until there are accounts, it is taken on trust."""

@@ -1,0 +1,66 @@
+"""The one place where errors become responses."""
+
+from collections.abc import Mapping
+from typing import Any
+
+from fastapi import FastAPI, Request
+from fastapi.exceptions import RequestValidationError
+from fastapi.responses import JSONResponse
+from pydantic import BaseModel
+
+from rulvek.core.errors import BadInput, BenchFault, Conflict, NotFound, RulvekError
+
+STATUS: Mapping[type[RulvekError], int] = {
+    BadInput: 422,
+    NotFound: 404,
+    Conflict: 409,
+    BenchFault: 503,
+    RulvekError: 500,
+}
+
+
+class Problem(BaseModel):
+    """What every error answers with: a stable code, what happened, what to do, and the field it is about."""
+
+    code: str
+    what: str
+    todo: str
+    field: str | None
+
+
+RESPONSES: dict[int | str, dict[str, Any]] = {
+    404: {"model": Problem, "description": "Not on record"},
+    409: {"model": Problem, "description": "Clashes with what is there or going on"},
+    422: {"model": Problem, "description": "Cannot be used as it was sent"},
+}
+
+
+def install(app: FastAPI) -> None:
+    """Answer every error of our tree, and every request that does not parse, as a :class:`Problem`."""
+
+    @app.exception_handler(RulvekError)
+    async def _ours(_request: Request, error: RulvekError) -> JSONResponse:
+        status = next(STATUS[kind] for kind in type(error).__mro__ if kind in STATUS)
+        return _answer(status, Problem(code=error.code, what=error.what, todo=error.todo, field=error.field))
+
+    @app.exception_handler(RequestValidationError)
+    async def _malformed(_request: Request, error: RequestValidationError) -> JSONResponse:
+        first = error.errors()[0]
+        place = [str(part) for part in first["loc"] if part not in ("body", "query", "path")]
+        field = ".".join(place) or None
+        return _answer(422, Problem(code=BadInput.code, what=_sentence(field, first), todo="", field=field))
+
+
+def _sentence(field: str | None, error: Mapping[str, Any]) -> str:
+    if error["type"] == "extra_forbidden":
+        return f"There is no field “{field}” here; check its name and unit."
+    if error["type"] == "missing":
+        return f"{field} is missing."
+    if error["type"] == "json_invalid":
+        return "The request is not valid JSON."
+    message = str(error["msg"]).removeprefix("Value error, ")
+    return f"{field or 'The request'}: {message[:1].lower()}{message[1:]}."
+
+
+def _answer(status: int, problem: Problem) -> JSONResponse:
+    return JSONResponse(problem.model_dump(), status_code=status)

@@ -1,0 +1,155 @@
+"""The command line: ``rulvek serve | demo | analyse | tone``."""
+
+import json
+import math
+import sys
+import time
+from collections.abc import Callable
+from functools import wraps
+from pathlib import Path
+from typing import Annotated, Any, TypeVar
+
+import typer
+
+from rulvek.core.errors import BadInput, RulvekError
+from rulvek.settings import Settings
+
+app = typer.Typer(
+    help="Plans, conducts, measures and judges amplifier power tests, and keeps the evidence.",
+    no_args_is_help=True,
+    add_completion=False,
+    pretty_exceptions_enable=False,
+)
+Command = TypeVar("Command", bound=Callable[..., Any])
+BAD_INPUT_EXIT = 2
+
+
+def _clear_errors(command: Command) -> Command:
+    """End with one clear sentence on standard error and exit code 2, never a traceback."""
+
+    @wraps(command)
+    def run(*args: Any, **kwargs: Any) -> Any:
+        try:
+            return command(*args, **kwargs)
+        except RulvekError as error:
+            typer.echo(f"{error.what} {error.todo}".strip(), err=True)
+            raise typer.Exit(BAD_INPUT_EXIT) from None
+
+    return run  # type: ignore[return-value]  # same signature, kept by wraps for Typer
+
+
+@app.command()
+@_clear_errors
+def serve(
+    host: Annotated[str | None, typer.Option(help="Address to listen on.")] = None,
+    port: Annotated[int | None, typer.Option(help="Port to listen on.", min=1, max=65535)] = None,
+    data: Annotated[Path | None, typer.Option(help="Folder of the records and captures.")] = None,
+) -> None:
+    """Serve the application; settings come from RULVEK_… variables unless given here."""
+    import uvicorn
+
+    from rulvek.api.app import create_app
+
+    settings = _settings(host=host, port=port, data_folder=data)
+    application = create_app(settings)
+    typer.echo(f"Rulvek is at http://{settings.host}:{settings.port} – open it in a browser; Ctrl+C ends it.")
+    uvicorn.run(application, host=settings.host, port=settings.port, log_level="warning", timeout_graceful_shutdown=2)
+
+
+@app.command()
+@_clear_errors
+def demo(
+    data: Annotated[Path | None, typer.Option(help="Folder of the records and captures.")] = None,
+    rebuild: Annotated[bool, typer.Option("--rebuild", help="Delete this folder's records and build anew.")] = False,
+) -> None:
+    """Make the demo records, if there are none, by conducting campaigns on the simulated bench."""
+    from rulvek.api.context import make_services
+    from rulvek.demo.build import build
+    from rulvek.store import queries
+    from rulvek.store.database import Database
+
+    settings = _settings(data_folder=data)
+    if rebuild:
+        _delete_records(settings)
+    settings.data_folder.mkdir(parents=True, exist_ok=True)
+    database = Database(settings.database)
+    database.migrate()
+    with database.reading() as session:
+        empty = queries.is_empty(session)
+    if empty:
+        started = time.monotonic()
+        services = make_services(database, settings.captures, bench_speed=math.inf)
+        build(services, tell=lambda what: typer.echo(f"  conducting {what}"))
+        typer.echo(f"The demo records are ready after {time.monotonic() - started:.0f} s.")
+    database.close()
+
+
+@app.command()
+@_clear_errors
+def analyse(
+    file: Annotated[Path, typer.Argument(help="A WAV file; its full scale stands for --volts-full-scale.")],
+    volts_full_scale: Annotated[float, typer.Option(help="Volts that 1.0 (full scale) stands for.")],
+    load: Annotated[float, typer.Option(help="Load in Ω.")],
+    tone: Annotated[float | None, typer.Option(help="Frequency of the tone in Hz; found when left out.")] = None,
+    band_low: Annotated[float, typer.Option(help="Lower limit of the THD+N band in Hz.")] = 10.0,
+    band_high: Annotated[float, typer.Option(help="Upper limit of the THD+N band in Hz.")] = 20_000.0,
+    as_json: Annotated[bool, typer.Option("--json", help="Print one JSON object.")] = False,
+) -> None:
+    """Read power and distortion of each channel from a WAV capture of a steady tone."""
+    from rulvek.services.wav_analysis import analyse_wav
+
+    report = analyse_wav(file, volts_full_scale, load, tone, band_low, band_high)
+    if as_json:
+        typer.echo(json.dumps(report, allow_nan=False))
+        return
+    for number, channel in enumerate(report["channels"], 1):
+        typer.echo(
+            f"channel {number}: {channel['watts']:.4g} W into {load:g} Ω, {channel['rms_volts']:.5g} V rms, "
+            f"{channel['fundamental_hz']:.3f} Hz, THD {channel['thd_percent']:.4g} % of the fundamental, "
+            f"THD+N {channel['thd_n_percent']:.4g} % of the whole, DC {channel['dc_volts']:.4g} V"
+        )
+
+
+@app.command()
+@_clear_errors
+def tone(
+    file: Annotated[Path, typer.Argument(help="The WAV file to write.")],
+    hz: Annotated[float, typer.Option(help="Frequency in Hz.")] = 1000.0,
+    seconds: Annotated[float, typer.Option(help="Length (of each step), rounded to whole cycles.")] = 10.0,
+    level: Annotated[list[float] | None, typer.Option(help="Peak level in dB re full scale; repeat for steps.")] = None,
+    rate: Annotated[int, typer.Option(help="Sample rate in Hz.")] = 48_000,
+    depth: Annotated[str, typer.Option(help="pcm24 or float32.")] = "pcm24",
+) -> None:
+    """Write a sine, or a sine stepped through several levels, as a WAV file to play from any source."""
+    from rulvek.services.wav_analysis import write_tone
+
+    samples = write_tone(file, hz, seconds, level or [0.0], rate, depth)
+    typer.echo(f"{file}: {samples / rate:.3f} s of {hz:g} Hz at {rate} Hz, {depth}.")
+
+
+def _settings(**given: Any) -> Settings:
+    from pydantic import ValidationError
+
+    try:
+        return Settings(**{key: value for key, value in given.items() if value is not None})
+    except ValidationError as error:
+        first = error.errors()[0]
+        name = "RULVEK_" + "_".join(str(part) for part in first["loc"]).upper()
+        raise BadInput(f"{name}: {first['msg']}.", field=name) from None
+
+
+def _delete_records(settings: Settings) -> None:
+    """Delete the demo's own files only, never a whole folder that someone may have pointed at by mistake."""
+    for file in settings.data_folder.glob("rulvek.db*"):
+        file.unlink()
+    for file in settings.captures.glob("[0-9]*-reading.*"):
+        file.unlink()
+
+
+def main() -> None:
+    """Run the command line."""
+    sys.exit(app())
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,201 @@
+"""Hadrunek, a maker of amplifiers for vehicles and boats that never existed: its line, its papers, its lab."""
+
+from dataclasses import dataclass, field
+
+from rulvek.core.planning.product import ChannelGroup
+from rulvek.services.catalogue import NewClaim
+
+ENGINEER = "Tamsin Oduwell"
+TECHNICIAN = "Joren Haldvik"
+
+MANUAL = "Owner's manual, revision C"
+CARTON = "Carton"
+WEB = "Web page, spring"
+OLD_MANUAL = "Owner's manual, revision A"
+BAND = (20.0, 20_000.0)
+BASS_BAND = (20.0, 160.0)
+
+
+@dataclass(frozen=True)
+class DemoUnit:
+    """A unit and the supply settings of the campaigns to conduct on it; none for the one left to a newcomer."""
+
+    serial: str
+    lot: str
+    revision: str
+    origin: str
+    supply_volts: tuple[float, ...] = (14.4,)
+
+
+@dataclass(frozen=True)
+class DemoModel:
+    """A model with its papers and its units; ``design`` names the simulated amplifier behind it."""
+
+    name: str
+    topology: str
+    description: str
+    design: str
+    groups: tuple[ChannelGroup, ...]
+    claims: tuple[NewClaim, ...]
+    units: tuple[DemoUnit, ...]
+    regulated: bool = False
+    supply_range: tuple[float, float] = (10.5, 16.0)
+    controls: tuple[str, ...] = field(
+        default=("Gain to 1 V", "Low-pass off", "High-pass off", "Bass boost at minimum", "Input mode: all channels")
+    )
+
+
+@dataclass(frozen=True)
+class DemoSeries:
+    """A series."""
+
+    name: str
+    purpose: str
+    models: tuple[DemoModel, ...]
+
+
+def _stated(
+    group: str,
+    watts: float,
+    ohms: float,
+    *,
+    document: str = MANUAL,
+    bridged: bool = False,
+    volts: float | None = 14.4,
+    band: tuple[float, float] = BAND,
+) -> NewClaim:
+    return NewClaim(
+        group=group,
+        document=document,
+        watts=watts,
+        load_ohms=ohms,
+        bridged=bridged,
+        supply_volts=volts,
+        thd_n_percent=1.0,
+        band_low_hz=band[0],
+        band_high_hz=band[1],
+    )
+
+
+def _bare(group: str, watts: float, ohms: float, document: str, kind: str = "continuous") -> NewClaim:
+    """A figure without any condition, as cartons have it."""
+    from rulvek.core.judgement.claims import ClaimKind
+
+    return NewClaim(group=group, document=document, watts=watts, load_ohms=ohms, kind=ClaimKind(kind))
+
+
+LINE = (
+    DemoSeries(
+        name="Cobblewick",
+        purpose="Vehicles",
+        models=(
+            DemoModel(
+                name="Cobblewick B1",
+                topology="D",
+                description="1-channel bass amplifier, stable at 1 Ω",
+                design="mono-d",
+                groups=(ChannelGroup("bass", (1,), (4.0, 2.0, 1.0), bass=True),),
+                controls=(
+                    "Gain to 1 V",
+                    "Low-pass at maximum",
+                    "Subsonic filter at minimum",
+                    "Bass boost at minimum",
+                    "Phase 0°",
+                    "Switch on master",
+                ),
+                claims=(
+                    _stated("bass", 350, 4, band=BASS_BAND),
+                    _stated("bass", 650, 2, band=BASS_BAND),
+                    _stated("bass", 1200, 1, band=BASS_BAND),
+                    _stated("bass", 1240, 1, document=WEB, band=BASS_BAND),
+                    _bare("bass", 2500, 1, CARTON, "maximum"),
+                ),
+                units=(
+                    DemoUnit("CB1-2604-0117", "2604", "C", "Pulled from production"),
+                    DemoUnit("CB1-2609-0033", "2609", "C", "Pulled from production"),
+                ),
+            ),
+            DemoModel(
+                name="Cobblewick S2",
+                topology="AB",
+                description="2 channels, bridgeable",
+                design="two-ab",
+                groups=(ChannelGroup("main", (1, 2), (4.0, 2.0), (4.0,)),),
+                claims=(
+                    _stated("main", 75, 4),
+                    _stated("main", 120, 2),
+                    _stated("main", 240, 4, bridged=True),
+                    _bare("main", 90, 4, WEB),
+                ),
+                units=(
+                    DemoUnit("CS2-2603-0402", "2603", "B", "Pulled from production"),
+                    DemoUnit("CS2-2603-0418", "2603", "B", "Returned, no fault found", (12.6,)),
+                ),
+            ),
+            DemoModel(
+                name="Cobblewick Q4",
+                topology="D",
+                description="4 channels, bridgeable in pairs",
+                design="four-d",
+                groups=(ChannelGroup("main", (1, 2, 3, 4), (4.0, 2.0), (4.0,)),),
+                claims=(
+                    _stated("main", 90, 4),
+                    _stated("main", 160, 2),
+                    _stated("main", 320, 4, bridged=True),
+                    _stated("main", 85, 4, document=OLD_MANUAL, volts=12.5),
+                    _stated("main", 120, 3, document=WEB),
+                ),
+                units=(
+                    DemoUnit("CQ4-2607-0251", "2607", "A", "Pulled from production"),
+                    DemoUnit("CQ4-2607-0266", "2607", "A", "Pulled from production", ()),
+                ),
+            ),
+        ),
+    ),
+    DemoSeries(
+        name="Kelpmoor",
+        purpose="Boats",
+        models=(
+            DemoModel(
+                name="Kelpmoor R4",
+                topology="AB",
+                description="4 channels, regulated supply",
+                design="four-ab-regulated",
+                regulated=True,
+                supply_range=(11.0, 16.0),
+                groups=(ChannelGroup("main", (1, 2, 3, 4), (4.0, 2.0), (4.0,)),),
+                claims=(
+                    _stated("main", 60, 4, volts=12.5),
+                    _stated("main", 115, 2, volts=12.5),
+                    _stated("main", 225, 4, bridged=True, volts=12.5),
+                    _bare("main", 60, 4, CARTON),
+                ),
+                units=(
+                    DemoUnit("KR4-2601-0019", "2601", "D", "Pulled from production", (12.5, 14.4)),
+                    DemoUnit("KR4-2606-0140", "2606", "D", "On loan", (12.5,)),
+                ),
+            ),
+            DemoModel(
+                name="Kelpmoor V5",
+                topology="D",
+                description="5 channels: 4 full-range, 1 bass",
+                design="five-d",
+                groups=(
+                    ChannelGroup("main", (1, 2, 3, 4), (4.0, 2.0), (4.0,)),
+                    ChannelGroup("bass", (5,), (4.0, 2.0), bass=True),
+                ),
+                claims=(
+                    _stated("main", 75, 4),
+                    _stated("main", 140, 2),
+                    _stated("bass", 300, 4, band=BASS_BAND),
+                    _stated("bass", 600, 2, band=BASS_BAND),
+                    _bare("bass", 1200, 2, CARTON, "maximum"),
+                ),
+                units=(
+                    DemoUnit("KV5-2608-0072", "2608", "A", "Pulled from production"),
+                    DemoUnit("KV5-2608-0075", "2608", "A", "Pulled from production"),
+                ),
+            ),
+        ),
+    ),
+)

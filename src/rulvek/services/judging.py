@@ -1,0 +1,152 @@
+"""Claims against evidence: verdicts by unit and by model, and the reach bars that show both."""
+
+from collections.abc import Sequence
+
+from rulvek.core.judgement.claims import Claim, ClaimKind, conflicts
+from rulvek.core.judgement.method import MethodProfile
+from rulvek.core.judgement.uncertainty import first_uncertainty
+from rulvek.core.judgement.verdict import Evidence, Verdict, VerdictKind, gravest, judge
+from rulvek.core.measure.search import End
+from rulvek.services.records import core_claim, evidence_of, standing_claims
+from rulvek.services.views import ClaimView, NotchView, ReachView, VerdictView, WithdrawalView
+from rulvek.store import tables
+
+
+class ModelJudgement:
+    """All standing claims of a model, judged by some of its units. The latest campaign's evidence is the last."""
+
+    def __init__(self, model: tables.Model, units: Sequence[tables.Unit]) -> None:
+        self.model, self.units = model, units
+        self.claims = standing_claims(model)
+        self.conflicts = conflicts(self.claims)
+        self.method = MethodProfile()
+        self.evidence = {unit.id: evidence_of(unit.campaigns) for unit in units}
+        self.verdicts = {
+            (claim.id, unit.id): judge(claim, self.evidence[unit.id], self.method, self.conflicts.get(claim.id, ()))
+            for claim in self.claims
+            for unit in units
+        }
+
+    def of_unit(self, claim: Claim, unit_id: int) -> VerdictView:
+        """One unit's verdict on a claim."""
+        return _view(self.verdicts[claim.id, unit_id], unit_id)
+
+    def together(self, claim: Claim) -> VerdictView:
+        """The gravest verdict among the units."""
+        if not self.units:
+            return _view(judge(claim, (), self.method, self.conflicts.get(claim.id, ())), None)
+        mine = [self.verdicts[claim.id, unit.id] for unit in self.units]
+        kind = gravest(verdict.kind for verdict in mine)
+        return _view(next(verdict for verdict in mine if verdict.kind is kind), None)
+
+    def claim_views(self) -> list[ClaimView]:
+        """All claims, withdrawn ones last, with their verdicts."""
+        rows = sorted(self.model.claims, key=lambda row: (row.withdrawal is not None, row.id))
+        return [self._claim_view(row) for row in rows]
+
+    def _claim_view(self, row: tables.Claim) -> ClaimView:
+        claim, gone = core_claim(row), row.withdrawal
+        return ClaimView(
+            id=row.id,
+            group=row.group,
+            document=row.document,
+            watts=row.watts,
+            load_ohms=row.load_ohms,
+            bridged=row.bridged,
+            kind=claim.kind,
+            supply_volts=row.supply_volts,
+            thd_n_percent=row.thd_n_percent,
+            band_low_hz=row.band_low_hz,
+            band_high_hz=row.band_high_hz,
+            missing_conditions=list(claim.missing_conditions),
+            added_by=row.added_by,
+            added_at=row.added_at,
+            withdrawn=None
+            if gone is None
+            else WithdrawalView(reason=gone.reason, by=gone.withdrawn_by, at=gone.withdrawn_at),
+            conflicts_with=list(self.conflicts.get(row.id, ())),
+            verdict=None if gone else self.together(claim),
+            unit_verdicts=[] if gone else [self.of_unit(claim, unit.id) for unit in self.units],
+        )
+
+    def reaches(self, unit: tables.Unit | None = None) -> list[ReachView]:
+        """Reach bars for every load that is rated or claimed: of one unit, or of the weakest of all."""
+        return [self._reach(*place, unit) for place in self._places()]
+
+    def _places(self) -> list[tuple[str, float, bool]]:
+        """Group, load and wiring: by group, per channel before bridged, lightest load first."""
+        places: dict[tuple[str, float, bool], None] = {}
+        for group in self.model.groups:
+            own = [(group.name, load, False) for load in group.rated_loads]
+            own += [(group.name, load, True) for load in group.bridged_loads]
+            own += [(c.group, c.load_ohms, c.bridged) for c in self.claims if c.group == group.name]
+            for place in sorted(own, key=lambda p: (p[2], -p[1])):
+                places[place] = None
+        return list(places)
+
+    def _reach(self, group: str, load: float, bridged: bool, unit: tables.Unit | None) -> ReachView:
+        units = [unit] if unit is not None else self.units
+        latest = [(u, e) for u in units if (e := _latest(self.evidence[u.id], group, load, bridged)) is not None]
+        weakest = min(latest, key=lambda pair: pair[1].weakest) if latest else None
+        here = [c for c in self.claims if (c.group, c.load_ohms, c.bridged) == (group, load, bridged)]
+        return ReachView(
+            group=group,
+            load_ohms=load,
+            bridged=bridged,
+            certified_watts=weakest[1].weakest if weakest else None,
+            expanded_watts=self._expanded(weakest[1]) if weakest else None,
+            at_limit=weakest is not None and weakest[1].end is End.LIMIT,
+            supply_volts=weakest[1].supply_volts if weakest else None,
+            unit_serial=weakest[0].serial if weakest else None,
+            attempt_id=weakest[1].run_id if weakest else None,
+            notches=[
+                NotchView(
+                    claim_id=claim.id,
+                    watts=claim.watts,
+                    document=claim.document,
+                    kind=claim.kind,
+                    verdict=(self.of_unit(claim, unit.id) if unit else self.together(claim)).kind,
+                )
+                for claim in here
+            ],
+        )
+
+    def _expanded(self, e: Evidence) -> float:
+        k = self.method.coverage_factor
+        return first_uncertainty(e.weakest, e.bracket_db, e.load_tolerance, k).expanded_watts
+
+    def attention(self) -> list[str]:
+        """What someone should look at, in short sentences."""
+        notes = []
+        kinds = [self.together(claim).kind for claim in self.claims]
+        short = sum(kind is VerdictKind.SHORT for kind in kinds)
+        if short:
+            notes.append(f"{short} claim{'s' if short > 1 else ''} short")
+        if self.conflicts:
+            notes.append(f"{len(self.conflicts)} claims conflict")
+        vague = sum(c.supply_volts is None and c.kind is ClaimKind.CONTINUOUS for c in self.claims)
+        if vague:
+            notes.append(f"{vague} without a voltage")
+        untested = sum(not self.evidence[unit.id] for unit in self.units)
+        if untested:
+            notes.append(f"{untested} unit{'s' if untested > 1 else ''} untested")
+        return notes
+
+
+def _latest(evidence: Sequence[Evidence], group: str, load: float, bridged: bool) -> Evidence | None:
+    mine = [e for e in evidence if (e.group, e.load_ohms, e.bridged) == (group, load, bridged)]
+    return mine[-1] if mine else None
+
+
+def _view(verdict: Verdict, unit_id: int | None) -> VerdictView:
+    return VerdictView(
+        claim_id=verdict.claim_id,
+        unit_id=unit_id,
+        kind=verdict.kind,
+        reason=verdict.reason,
+        settle=verdict.settle,
+        attempt_id=verdict.run_id,
+        watts=verdict.watts,
+        expanded_watts=verdict.expanded_watts,
+        interval=verdict.interval,
+    )

@@ -1,0 +1,243 @@
+"""From rows to the core's own words, and to the figures that people see of an attempt."""
+
+from collections.abc import Sequence
+from typing import Any
+
+from rulvek.core.electrical.loads import off_nominal
+from rulvek.core.electrical.supply import efficiency, sag
+from rulvek.core.judgement.claims import Claim, ClaimKind
+from rulvek.core.judgement.method import MethodProfile
+from rulvek.core.judgement.uncertainty import first_uncertainty
+from rulvek.core.judgement.verdict import Evidence
+from rulvek.core.measure.reading import ChannelReading, Point
+from rulvek.core.measure.search import End
+from rulvek.core.planning.product import ChannelGroup
+from rulvek.services.views import AttemptView, ChannelPointView, PointView, ReadingView, StepView
+from rulvek.store import tables
+
+
+def core_group(row: tables.ChannelGroup) -> ChannelGroup:
+    """A channel group as the planner knows it."""
+    return ChannelGroup(row.name, tuple(row.channels), tuple(row.rated_loads), tuple(row.bridged_loads), row.bass)
+
+
+def core_claim(row: tables.Claim) -> Claim:
+    """A claim as the judge knows it."""
+    return Claim(
+        id=row.id,
+        document=row.document,
+        group=row.group,
+        watts=row.watts,
+        load_ohms=row.load_ohms,
+        bridged=row.bridged,
+        kind=ClaimKind(row.kind),
+        supply_volts=row.supply_volts,
+        thd_n_percent=row.thd_n_percent,
+        band_low_hz=row.band_low_hz,
+        band_high_hz=row.band_high_hz,
+    )
+
+
+def standing_claims(model: tables.Model) -> list[Claim]:
+    """Claims that are not withdrawn."""
+    return [core_claim(row) for row in model.claims if row.withdrawal is None]
+
+
+def method_of(campaign: tables.Campaign) -> MethodProfile:
+    """The profile that was stored with a campaign."""
+    return MethodProfile.from_data(campaign.method)
+
+
+def chosen_attempt(run: tables.Run) -> tables.Attempt | None:
+    """The attempt that stands for a run: the last one that gave a reading, or that tripped."""
+    for attempt in reversed(run.attempts):
+        if attempt.readings:
+            return attempt
+    return next((attempt for attempt in reversed(run.attempts) if attempt.ending is not None), None)
+
+
+def evidence_of(campaigns: Sequence[tables.Campaign]) -> list[Evidence]:
+    """The certified evidence in some campaigns of one unit, the oldest first."""
+    found = []
+    for campaign in campaigns:
+        for run in campaign.runs:
+            attempt = chosen_attempt(run)
+            if run.mode != "certified" or attempt is None or attempt.ending is None or not attempt.readings:
+                continue
+            ending = attempt.ending
+            worst = max(float("inf") if r.thd_n is None else r.thd_n for r in attempt.readings)
+            if ending.supply_volts is None:
+                continue
+            found.append(
+                Evidence(
+                    run_id=attempt.id,
+                    group=run.group,
+                    load_ohms=run.load_ohms,
+                    bridged=run.bridged,
+                    tone_hz=run.tone_hz,
+                    watts=tuple(reading.watts for reading in attempt.readings),
+                    supply_volts=ending.supply_volts,
+                    all_driven=_all_driven(run),
+                    end=End(ending.end),
+                    thd_n=worst,
+                    bracket_db=ending.bracket_db,
+                    load_tolerance=max(reading.load_tolerance for reading in attempt.readings),
+                    tripped_watts=ending.tripped_watts,
+                )
+            )
+    return found
+
+
+def _all_driven(run: tables.Run) -> bool:
+    """Whether the run loads every channel of its model, itself or as companions."""
+    loaded = {channel for channel, _ in run.companions}
+    for channel in run.channels:
+        loaded |= {channel, channel + 1} if run.bridged else {channel}
+    everything = {channel for group in run.campaign.unit.model.groups for channel in group.channels}
+    return everything <= loaded
+
+
+def attempt_view(attempt: tables.Attempt, method: MethodProfile) -> AttemptView:
+    """The figures of an attempt, worked out from what was stored."""
+    ending = attempt.ending
+    readings = [_reading_view(reading, ending, method) for reading in attempt.readings]
+    watts = [reading.watts for reading in readings]
+    weakest = min(readings, key=lambda r: r.watts) if readings else None
+    supply_volts = ending.supply_volts if ending else None
+    start_volts = ending.start_volts if ending else None
+    amps = ending.supply_amps if ending else None
+    share = None
+    if watts and ending and supply_volts is not None and amps is not None:
+        share = efficiency(sum(watts) + (ending.companion_watts or 0.0), supply_volts, amps)
+    return AttemptView(
+        id=attempt.id,
+        number=attempt.number,
+        reason=attempt.reason,
+        started_by=attempt.started_by,
+        started_at=attempt.started_at,
+        end=End(ending.end) if ending else None,
+        at_limit=ending is not None and ending.end == End.LIMIT and bool(watts),
+        fault=ending.fault if ending else "",
+        seconds=ending.seconds if ending else None,
+        readings=readings,
+        weakest_watts=weakest.watts if weakest else None,
+        average_watts=sum(watts) / len(watts) if watts else None,
+        expanded_watts=weakest.expanded_watts if weakest else None,
+        bracket_db=ending.bracket_db if ending else None,
+        level_dbv=ending.level_dbv if ending else None,
+        start_volts=start_volts,
+        supply_volts=supply_volts,
+        supply_lowest=ending.supply_lowest if ending else None,
+        sag_volts=sag(start_volts, supply_volts) if start_volts is not None and supply_volts is not None else None,
+        supply_amps=amps,
+        efficiency_percent=None if share is None else share * 100,
+        temperature_c=ending.temperature_c if ending else None,
+        tripped_watts=ending.tripped_watts if ending else None,
+    )
+
+
+def _reading_view(reading: tables.Reading, ending: tables.AttemptEnding | None, method: MethodProfile) -> ReadingView:
+    bracket = ending.bracket_db if ending else None
+    uncertainty = first_uncertainty(reading.watts, bracket, reading.load_tolerance, method.coverage_factor)
+    return ReadingView(
+        channel=reading.channel,
+        watts=reading.watts,
+        volts_rms=reading.volts_rms,
+        thd_n_percent=percent(reading.thd_n),
+        thd_percent=percent(reading.thd),
+        load_nominal=reading.load_nominal,
+        load_measured=reading.load_measured,
+        load_off_percent=100 * off_nominal(reading.load_nominal, reading.load_measured),
+        expanded_watts=uncertainty.expanded_watts,
+    )
+
+
+def percent(ratio: float | None) -> float | None:
+    """A ratio in percent."""
+    return None if ratio is None else 100 * ratio
+
+
+def point_data(point: Point, phase: str, over_limit: bool) -> dict[str, Any]:
+    """A point as it is stored in a step: everything, in SI units and ratios."""
+    return {
+        "level_dbv": point.level_dbv,
+        "phase": phase,
+        "over_limit": over_limit,
+        "channels": [
+            {
+                "channel": c.channel,
+                "volts_rms": c.volts_rms,
+                "watts": c.watts,
+                "watts_at_start": c.watts_at_start,
+                "thd_n": c.thd_n,
+                "thd": c.thd,
+                "clipped_share": c.clipped_share,
+                "kept_up": c.kept_up,
+            }
+            for c in point.channels
+        ],
+        "supply_volts": point.supply_volts,
+        "supply_lowest": point.supply_lowest,
+        "supply_amps": point.supply_amps,
+        "temperature_c": point.temperature_c,
+        "companion_watts": point.companion_watts,
+    }
+
+
+def point_from(data: dict[str, Any]) -> Point:
+    """A stored point, as the core knows it."""
+    return Point(
+        level_dbv=data["level_dbv"],
+        channels=tuple(ChannelReading(**channel) for channel in data["channels"]),
+        supply_volts=data["supply_volts"],
+        supply_lowest=data["supply_lowest"],
+        supply_amps=data["supply_amps"],
+        temperature_c=data["temperature_c"],
+        companion_watts=data["companion_watts"],
+    )
+
+
+def point_view(data: dict[str, Any]) -> PointView:
+    """A stored point, as people see it."""
+    point = point_from(data)
+    tones = [channel.thd_n for channel in point.channels]
+    return PointView(
+        level_dbv=point.level_dbv,
+        phase=data["phase"],
+        over_limit=data["over_limit"],
+        channels=[
+            ChannelPointView(
+                channel=c.channel,
+                watts=c.watts,
+                volts_rms=c.volts_rms,
+                thd_n_percent=percent(c.thd_n),
+                clipped_share=c.clipped_share,
+            )
+            for c in point.channels
+        ],
+        weakest_watts=point.weakest_watts,
+        average_watts=point.average_watts,
+        worst_thd_n_percent=None if None in tones else 100 * point.worst_thd_n,
+        supply_volts=point.supply_volts,
+        supply_lowest=point.supply_lowest,
+        supply_amps=point.supply_amps,
+        efficiency_percent=percent(point.efficiency),
+        temperature_c=point.temperature_c,
+    )
+
+
+def step_view(step: tables.Step) -> StepView:
+    """A stored step, as watchers see it."""
+    data = step.data
+    return StepView(
+        id=step.id,
+        attempt_id=step.attempt_id,
+        kind=step.kind,  # type: ignore[arg-type]  # only the bench room writes steps, of these four kinds
+        at_seconds=step.at_seconds,
+        level_dbv=data.get("level_dbv"),
+        start_volts=data.get("start_volts"),
+        clamp_zero_amps=data.get("clamp_zero_amps"),
+        point=point_view(data) if step.kind == "point" else None,
+        end=End(data["end"]) if step.kind == "finished" else None,
+        fault=data.get("fault", ""),
+    )

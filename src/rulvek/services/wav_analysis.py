@@ -1,0 +1,92 @@
+"""WAV files on the command line: reading a capture's figures, writing tones."""
+
+import math
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import soundfile
+
+from rulvek.core.errors import BadCapture, BadInput
+from rulvek.core.measure import tones
+from rulvek.core.measure.capture import checked_samples
+from rulvek.core.measure.clipping import clipping
+from rulvek.core.measure.distortion import Band, analyse_tone
+
+SUBTYPES = {"pcm24": "PCM_24", "float32": "FLOAT"}
+MOST_TONE_SAMPLES = 200_000_000
+
+
+def analyse_wav(
+    file: Path, volts_full_scale: float, load_ohms: float, tone_hz: float | None, band_low: float, band_high: float
+) -> dict[str, Any]:
+    """Report every channel of a WAV capture.
+
+    Raises:
+        BadInput: a scale, load, band or tone that cannot be used; the sentence names it.
+        BadCapture: a file that is not a WAV, is empty, or holds no steady tone; the sentence names the channel.
+    """
+    _check_positive(volts_full_scale, "volts-full-scale", "V")
+    _check_positive(load_ohms, "load", "Ω")
+    band = Band(band_low, band_high)
+    samples, rate = _read(file)
+    channels = []
+    for number, row in enumerate(samples, 1):
+        volts = row * volts_full_scale
+        try:
+            tone = analyse_tone(volts, rate, band=band, tone_hz=tone_hz)
+        except BadCapture as error:
+            raise BadCapture(f"{file.name}, channel {number}: {error.what}", todo=error.todo) from None
+        channels.append(
+            {
+                "rms_volts": tone.rms_volts,
+                "watts": tone.rms_volts**2 / load_ohms,
+                "fundamental_hz": tone.fundamental_hz,
+                "thd_percent": 100 * tone.thd,
+                "thd_n_percent": 100 * tone.thd_n,
+                "harmonics_db": list(tone.harmonics_db),
+                "clipped_share": clipping(volts).share,
+                "dc_volts": tone.dc_volts,
+            }
+        )
+    return {"sample_rate": rate, "channels": channels}
+
+
+def write_tone(file: Path, hz: float, seconds: float, levels: list[float], rate: int, depth: str) -> int:
+    """Write a sine, stepped through ``levels`` if there are several, and return the number of samples.
+
+    Raises:
+        BadInput: an unknown depth, a tone or level that cannot be made, a file that cannot be written.
+    """
+    if depth not in SUBTYPES:
+        raise BadInput(f"The depth must be pcm24 or float32, got “{depth}”.", field="depth")
+    if math.isfinite(seconds) and seconds * rate * len(levels) > MOST_TONE_SAMPLES:
+        raise BadInput(f"{seconds:g} s at {rate} Hz is more than a WAV file should hold.", field="seconds")
+    wave = tones.stepped_sweep(hz, levels, seconds, rate)
+    if depth == "pcm24":
+        wave = np.clip(wave, -1.0, 1.0 - 2.0**-23)
+    try:
+        soundfile.write(file, wave, rate, subtype=SUBTYPES[depth], format="WAV")
+    except (soundfile.SoundFileError, OSError):
+        raise BadInput(f"{file} cannot be written.", todo="Check the folder.", field="file") from None
+    return int(wave.size)
+
+
+def _read(file: Path) -> tuple[np.ndarray, float]:
+    if not file.is_file():
+        raise BadInput(f"There is no file {file}.", field="file")
+    try:
+        with soundfile.SoundFile(file) as wav:
+            if wav.format not in ("WAV", "WAVEX", "RF64"):
+                raise BadCapture(f"{file.name} is not a WAV file but {wav.format}.", field="file")
+            samples, rate = wav.read(dtype="float64", always_2d=True), float(wav.samplerate)
+    except (soundfile.SoundFileError, OSError):
+        raise BadCapture(f"{file.name} is not a WAV file that can be read.", field="file") from None
+    if samples.size == 0:
+        raise BadCapture(f"{file.name} is empty: it holds no samples.", field="file")
+    return checked_samples(samples.T), rate
+
+
+def _check_positive(value: float, name: str, unit: str) -> None:
+    if not (math.isfinite(value) and value > 0):
+        raise BadInput(f"--{name} must be above 0 {unit}, got {value:g}.", field=name)
