@@ -9,7 +9,7 @@ from rulvek.core.measure.search import End
 from rulvek.core.planning.ladder import PlannedRun, certified_ladder
 from rulvek.services.judging import ModelJudgement
 from rulvek.services.records import attempt_view, chosen_attempt, core_group, method_of, standing_claims, step_view
-from rulvek.services.views import CampaignList, CampaignRow, CampaignView, RunView, StepView, VerdictView
+from rulvek.services.views import CampaignList, CampaignRow, CampaignView, CompanionView, RunView, StepView, VerdictView
 from rulvek.store import audit, queries, tables
 from rulvek.store.database import Database, Session
 
@@ -161,7 +161,7 @@ def run_view(
         bridged=run.bridged,
         tone_hz=run.tone_hz,
         supply_volts=run.supply_volts,
-        companions=[(int(channel), float(ohms)) for channel, ohms in run.companions],
+        companions=[CompanionView(channel=channel, load_ohms=ohms) for channel, ohms in run.companions],
         reason=run.reason,
         state=_state(run),
         attempts=[attempt_view(attempt, method) for attempt in run.attempts],

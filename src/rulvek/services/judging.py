@@ -148,5 +148,6 @@ def _view(verdict: Verdict, unit_id: int | None) -> VerdictView:
         attempt_id=verdict.run_id,
         watts=verdict.watts,
         expanded_watts=verdict.expanded_watts,
-        interval=verdict.interval,
+        estimate_low_watts=verdict.interval[0] if verdict.interval else None,
+        estimate_high_watts=verdict.interval[1] if verdict.interval else None,
     )

@@ -57,7 +57,8 @@ class VerdictView(View):
     attempt_id: int | None
     watts: float | None
     expanded_watts: float | None
-    interval: tuple[float, float] | None
+    estimate_low_watts: float | None
+    estimate_high_watts: float | None
 
 
 @view
@@ -253,6 +254,14 @@ class AttemptView(View):
 
 
 @view
+class CompanionView(View):
+    """A channel that is loaded and driven while others are read."""
+
+    channel: int
+    load_ohms: float
+
+
+@view
 class RunView(View):
     """A planned run with its attempts; ``chosen`` is the attempt that the sheet shows."""
 
@@ -265,7 +274,7 @@ class RunView(View):
     bridged: bool
     tone_hz: float
     supply_volts: float
-    companions: list[tuple[int, float]]
+    companions: list[CompanionView]
     reason: str
     state: Literal["waiting", "running", "done"]
     attempts: list[AttemptView]

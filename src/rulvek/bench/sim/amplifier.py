@@ -39,7 +39,8 @@ class Output:
 @dataclass(slots=True)
 class _Group:
     design: GroupDesign
-    gains: NDArray[np.float64]
+    rows: slice  # channels of a group are numbered one after the other
+    gains: NDArray[np.float64]  # (channels, 1), as the offsets
     offsets: NDArray[np.float64]
     output_ohms: float
     rail: float = 0.0
@@ -78,8 +79,9 @@ class SimulatedAmplifier:
         gain_db = parts.uniform(-1, 1, count) * self.design.gain_spread_db
         return _Group(
             design=group,
-            gains=group.gain * 10 ** (gain_db / 20),
-            offsets=parts.uniform(-1, 1, count) * self.design.offset_spread_volts,
+            rows=slice(group.channels[0] - 1, group.channels[-1]),
+            gains=(group.gain * 10 ** (gain_db / 20))[:, np.newaxis],
+            offsets=(parts.uniform(-1, 1, count) * self.design.offset_spread_volts)[:, np.newaxis],
             output_ohms=group.output_ohms * float(1 + parts.uniform(-1, 1) * self.design.part_spread),
         )
 
@@ -156,20 +158,21 @@ class SimulatedAmplifier:
             return 0.0
         if self._tripped_at is not None:
             return design.idle_watts
-        rows = [channel - 1 for channel in design.channels]
-        rails = np.linspace(group.rail_before, group.rail, inputs.shape[1])
-        volts = _limited(design, inputs[rows] * group.gains[:, np.newaxis], rails)
-        open_volts[rows] = volts + group.offsets[:, np.newaxis]
-        amps = volts / (seen + self._warm_ohms(group))[:, np.newaxis]
+        ramp = np.arange(1, inputs.shape[1] + 1) / inputs.shape[1]
+        rails = group.rail_before + (group.rail - group.rail_before) * ramp
+        volts = _limited(design, inputs[group.rows] * group.gains, rails)
+        open_volts[group.rows] = volts + group.offsets
+        in_path = seen + self._warm_ohms(group)
+        amps = volts / in_path[:, np.newaxis]
         sizes = np.abs(amps)
+        taken = np.einsum("ij,ij->i", volts, amps) / volts.shape[1]  # by load and output resistance together, watts
         connected = np.isfinite(seen)
-        load_watts = np.mean(amps * amps, axis=1)[connected] * seen[connected]
-        block.output_watts += float(np.sum(load_watts))
-        block.over_current |= float(np.max(sizes)) > design.trip_amps
+        block.output_watts += float(taken[connected] @ (seen[connected] / in_path[connected]))
+        block.over_current |= float(sizes.max()) > design.trip_amps
+        mean_amps = float(sizes.sum() / volts.shape[1])
         if design.topology == "AB":  # the whole rail voltage is spent on every ampere of output
-            return design.idle_watts + group.rail * float(np.sum(np.mean(sizes, axis=1)))
-        switched = float(np.sum(np.mean(volts * amps, axis=1)))
-        return design.idle_watts + switched + design.switching_volts * float(np.sum(np.mean(sizes, axis=1)))
+            return float(design.idle_watts + group.rail * mean_amps)
+        return float(design.idle_watts + taken.sum() + design.switching_volts * mean_amps)
 
     def _step_rail(self, group: _Group, rail_watts: float, supply: SimulatedSupply, block: _Block) -> None:
         """Step the rail's storage over a block and add what the converter takes from the supply."""
@@ -250,10 +253,15 @@ def _limited(design: GroupDesign, wanted: NDArray[np.float64], rails: NDArray[np
         peaks = np.max(np.abs(wanted), axis=1, keepdims=True)
         wanted = wanted * np.minimum(1.0, design.limiter_volts / np.maximum(peaks, 1e-9))
     most = np.maximum(rails - design.lost_volts, 1e-3)
-    share = wanted / most
-    bent = share * (1 - design.curvature * np.minimum(share * share, 1.0))
-    # |x|^knee by repeated squaring: a power function here would take most of the simulation's time.
-    power = bent * bent
-    for _ in range(round(math.log2(design.knee)) - 1):
-        power = np.minimum(power * power, 1e150)
-    return np.asarray(most * bent / (1 + power) ** (1 / design.knee))
+    share = np.minimum(np.maximum(wanted / most, -1e4), 1e4)
+    square = share * share
+    bent = share * (1 - design.curvature * np.minimum(square, 1.0))
+    # bent / (1 + |bent|^knee)^(1/knee), by repeated squares and roots: a power function would take most of the time.
+    doublings = round(math.log2(design.knee))
+    power = square
+    for _ in range(doublings - 1):
+        power = power * power
+    root = 1 + power
+    for _ in range(doublings):
+        root = np.sqrt(root)
+    return np.asarray(most * bent / root)

@@ -1,0 +1,153 @@
+<script setup lang="ts">
+// The frame: a slim bar with the places, the bench's state in words, and the person.
+import { computed, onMounted, onUnmounted } from 'vue'
+import { useRoute } from 'vue-router'
+import { usePerson } from './api/person'
+import { useBench } from './api/queries'
+import { figure } from './parts/format'
+import PersonQuestion from './parts/PersonQuestion.vue'
+import { antdTheme } from './theme/antd'
+import { useThemeMode } from './theme/mode'
+
+const PLACES = [
+  { name: 'Line', to: '/line' },
+  { name: 'Bench', to: '/bench' },
+  { name: 'Evidence', to: '/evidence' },
+]
+const route = useRoute()
+const { mode, toggle } = useThemeMode()
+const { name, ask } = usePerson()
+const { data: bench, isError: benchLost } = useBench()
+const tokens = computed(() => antdTheme(mode.value))
+
+function shortcut(event: KeyboardEvent) {
+  const typing = event.target instanceof HTMLElement && event.target.closest('input, textarea, [contenteditable]')
+  if (event.shiftKey && event.key.toLowerCase() === 'd' && !typing && !event.ctrlKey) toggle()
+}
+onMounted(() => window.addEventListener('keydown', shortcut))
+onUnmounted(() => window.removeEventListener('keydown', shortcut))
+</script>
+
+<template>
+  <a-config-provider :theme="tokens">
+    <a class="skip" href="#content">Skip to the content</a>
+    <header class="bar">
+      <RouterLink class="name" to="/line">Rulvek</RouterLink>
+      <nav aria-label="Places">
+        <RouterLink v-for="p in PLACES" :key="p.name" :to="p.to" :class="{ here: route.meta.place === p.name }">
+          {{ p.name }}
+        </RouterLink>
+      </nav>
+      <span class="spacer" />
+      <component
+        :is="bench?.campaign_id ? 'RouterLink' : 'span'"
+        :to="bench?.campaign_id ? `/campaigns/${bench.campaign_id}/live` : undefined"
+        class="bench"
+        role="status"
+      >
+        <template v-if="benchLost">The server does not answer</template>
+        <template v-else-if="bench?.state === 'running'">
+          <span class="running" aria-hidden="true" />{{ bench.name }} ·
+          <span class="mono">{{ figure(bench.supply_volts, 2) }} V</span> · running {{ bench.unit_serial }}
+        </template>
+        <template v-else-if="bench">{{ bench.name }} · idle</template>
+      </component>
+      <button class="plain" :title="'Shift+D'" @click="toggle">{{ mode === 'dark' ? 'Paper' : 'Dark' }}</button>
+      <button class="plain person" @click="ask">{{ name || 'Who are you?' }}</button>
+    </header>
+    <main id="content"><RouterView /></main>
+    <PersonQuestion />
+  </a-config-provider>
+</template>
+
+<style scoped>
+.bar {
+  display: flex;
+  align-items: center;
+  gap: 22px;
+  height: 46px;
+  padding: 0 24px;
+  border-bottom: 1px solid var(--rule);
+  background: var(--sheet);
+}
+.name {
+  font-weight: 700;
+  font-size: 18px;
+  color: var(--ink);
+}
+.name:hover {
+  text-decoration: none;
+}
+nav {
+  display: flex;
+  gap: 2px;
+  align-self: stretch;
+}
+nav a {
+  display: flex;
+  align-items: center;
+  padding: 0 12px;
+  color: var(--ink-2);
+  border-bottom: 2px solid transparent;
+  margin-bottom: -1px;
+}
+nav a:hover {
+  color: var(--ink);
+  text-decoration: none;
+}
+nav a.here {
+  color: var(--ink);
+  font-weight: 600;
+  border-bottom-color: var(--certified);
+}
+.spacer {
+  flex: 1;
+}
+.bench {
+  color: var(--ink-2);
+  font-size: 14px;
+  white-space: nowrap;
+}
+.running {
+  display: inline-block;
+  width: 8px;
+  height: 8px;
+  margin-right: 8px;
+  background: var(--supply);
+  transform: rotate(45deg);
+}
+.plain {
+  font: inherit;
+  font-size: 14px;
+  background: none;
+  border: none;
+  color: var(--ink-2);
+  cursor: pointer;
+  padding: 4px 6px;
+  white-space: nowrap;
+}
+.plain:hover {
+  color: var(--ink);
+}
+.person {
+  border-left: 1px solid var(--rule);
+  padding-left: 18px;
+  color: var(--ink);
+}
+main {
+  max-width: 1440px;
+  margin: 0 auto;
+  padding: 20px 24px 60px;
+}
+.skip {
+  position: absolute;
+  left: -999px;
+}
+.skip:focus {
+  left: 8px;
+  top: 8px;
+  background: var(--sheet);
+  padding: 4px 10px;
+  z-index: 10;
+}
+</style>

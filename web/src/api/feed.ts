@@ -1,0 +1,76 @@
+import { useQueryClient } from '@tanstack/vue-query'
+import { onScopeDispose, readonly, ref, shallowRef, toValue, watch } from 'vue'
+import type { MaybeRefOrGetter } from 'vue'
+import client, { answered } from './client'
+import { refreshEvidence } from './queries'
+import type { StepView } from './types'
+
+/**
+ * Follow a campaign's steps until the scope ends: each once, in order, by attempt.
+ *
+ * The browser reconnects by itself and says which step it saw last, so nothing is lost; steps that come in a burst
+ * are shown together at the next frame.
+ */
+export function useCampaignFeed(campaignId: MaybeRefOrGetter<number>, after: MaybeRefOrGetter<number | undefined>) {
+  const queries = useQueryClient()
+  const byAttempt = shallowRef<ReadonlyMap<number, readonly StepView[]>>(new Map())
+  const connected = ref(false)
+  let source: EventSource | null = null
+  let arrived: StepView[] = []
+  let frame = 0
+
+  function show() {
+    frame = 0
+    const next = new Map(byAttempt.value)
+    for (const step of arrived) {
+      const known = next.get(step.attempt_id) ?? []
+      if (step.id > (known.at(-1)?.id ?? 0)) next.set(step.attempt_id, [...known, step])
+    }
+    // Lists of runs change only when one begins or ends, not with every step.
+    if (arrived.some((step) => step.kind === 'prepared' || step.kind === 'finished')) refreshEvidence(queries)
+    arrived = []
+    byAttempt.value = next
+  }
+
+  function receive(message: MessageEvent<string>) {
+    arrived.push(JSON.parse(message.data) as StepView)
+    if (!frame) frame = window.setTimeout(show, 60)
+  }
+
+  function close() {
+    source?.close()
+    source = null
+    clearTimeout(frame)
+    frame = 0
+    arrived = []
+  }
+
+  watch(
+    () => [toValue(campaignId), toValue(after) !== undefined] as const,
+    ([id, known]) => {
+      close()
+      byAttempt.value = new Map()
+      connected.value = false
+      if (!known) return
+      source = new EventSource(`/api/campaigns/${id}/events?after=${toValue(after)}`)
+      source.onopen = () => (connected.value = true)
+      source.onerror = () => (connected.value = false)
+      source.onmessage = receive
+    },
+    { immediate: true },
+  )
+  onScopeDispose(close)
+
+  /** Fetch what happened in an attempt before this page was opened. */
+  async function catchUp(attemptId: number) {
+    const steps = await answered(
+      client.GET('/api/attempts/{attempt_id}/steps', { params: { path: { attempt_id: attemptId } } }),
+    )
+    const next = new Map(byAttempt.value)
+    const last = steps.at(-1)?.id ?? 0
+    next.set(attemptId, [...steps, ...(next.get(attemptId) ?? []).filter((step) => step.id > last)])
+    byAttempt.value = next
+  }
+
+  return { byAttempt: readonly(byAttempt), connected: readonly(connected), catchUp }
+}

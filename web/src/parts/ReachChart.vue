@@ -1,0 +1,136 @@
+<script setup lang="ts">
+// Reach bars of one model or unit on one scale, each with its figures; the same data as a table on demand.
+import { computed, ref } from 'vue'
+import type { ReachView } from '../api/types'
+import { figure, place, reachInWords, watts } from './format'
+import ReachBar from './ReachBar.vue'
+
+const props = defineProps<{ reaches: ReachView[] }>()
+const asTable = ref(false)
+const scale = computed(
+  () =>
+    1.06 *
+    Math.max(
+      1,
+      ...props.reaches.flatMap((r) => [
+        r.certified_watts ?? 0,
+        ...r.notches.filter((n) => n.kind === 'continuous').map((n) => n.watts),
+      ]),
+    ),
+)
+const TICKS = 5
+const ticks = computed(() => {
+  const rough = scale.value / TICKS
+  const power = 10 ** Math.floor(Math.log10(rough))
+  const step = ([1, 2, 2.5, 5, 10].find((m) => m * power >= rough) ?? 10) * power
+  return Array.from({ length: Math.floor(scale.value / step) + 1 }, (_, index) => index * step)
+})
+const key = (r: ReachView) => `${r.group}/${r.load_ohms}/${r.bridged}`
+</script>
+
+<template>
+  <table v-if="asTable" class="figures">
+    <thead>
+      <tr>
+        <th scope="col">Group</th>
+        <th scope="col">Load</th>
+        <th class="num" scope="col">Certified, W</th>
+        <th class="num" scope="col">± U, W</th>
+        <th class="num" scope="col">Supply, V</th>
+        <th scope="col">Claims</th>
+      </tr>
+    </thead>
+    <tbody>
+      <tr v-for="r in reaches" :key="key(r)">
+        <td>{{ r.group }}</td>
+        <td>{{ place(r) }}</td>
+        <td class="num">{{ watts(r.certified_watts) }}</td>
+        <td class="num">{{ watts(r.expanded_watts) }}</td>
+        <td class="num">{{ figure(r.supply_volts, 2) }}</td>
+        <td>
+          {{
+            reachInWords({ ...r, certified_watts: null })
+              .split('; ')
+              .slice(1)
+              .join('; ') || '–'
+          }}
+        </td>
+      </tr>
+    </tbody>
+  </table>
+  <div v-else class="chart">
+    <template v-for="r in reaches" :key="key(r)">
+      <div class="label">
+        {{ r.group }}, <strong>{{ place(r) }}</strong>
+      </div>
+      <ReachBar :reach="r" :scale="scale" />
+      <div class="figure">
+        <template v-if="r.certified_watts !== null">
+          <RouterLink :to="`/attempts/${r.attempt_id}`" class="mono"
+            >{{ watts(r.certified_watts) }} <span class="quiet">± {{ watts(r.expanded_watts) }} W</span></RouterLink
+          >
+          <span class="quiet">
+            at {{ figure(r.supply_volts, 2) }} V<template v-if="!r.at_limit">, stopped short</template></span
+          >
+        </template>
+        <span v-else class="quiet">not tested</span>
+      </div>
+    </template>
+    <div />
+    <div class="axis" aria-hidden="true">
+      <span v-for="tick in ticks" :key="tick" :style="{ left: `${(100 * tick) / scale}%` }" class="mono">{{
+        tick
+      }}</span>
+    </div>
+    <div class="quiet axis-unit">W</div>
+  </div>
+  <button class="switch" @click="asTable = !asTable">{{ asTable ? 'Show as bars' : 'Show as a table' }}</button>
+</template>
+
+<style scoped>
+.chart {
+  display: grid;
+  grid-template-columns: 150px 1fr 230px;
+  gap: 4px 18px;
+  padding-top: 12px;
+  align-items: center;
+}
+.label {
+  text-align: right;
+}
+.figure {
+  white-space: nowrap;
+  padding-top: 8px;
+}
+.figure a {
+  color: var(--ink);
+}
+.axis {
+  position: relative;
+  height: 18px;
+  font-size: 12px;
+  color: var(--ink-2);
+}
+.axis span {
+  position: absolute;
+  transform: translateX(-50%);
+}
+.axis span:first-child {
+  transform: none;
+}
+.axis-unit {
+  font-size: 13px;
+}
+.switch {
+  font: inherit;
+  font-size: 13px;
+  color: var(--ink-2);
+  background: none;
+  border: none;
+  padding: 2px 0;
+  margin-top: 4px;
+  cursor: pointer;
+  text-decoration: underline;
+  text-underline-offset: 3px;
+}
+</style>

@@ -1,0 +1,50 @@
+import type uPlot from 'uplot'
+import { themeColour } from '../theme/mode'
+
+/** An axis in the house style: hairline grid, small figures, the quantity and its unit as its label. */
+export function axis(label: string, more: Partial<uPlot.Axis> = {}): uPlot.Axis {
+  return {
+    label,
+    labelFont: '13px "Source Sans 3 Variable"',
+    labelSize: 20,
+    labelGap: 0,
+    font: '12px "JetBrains Mono Variable"',
+    stroke: themeColour('ink-2'),
+    grid: { stroke: themeColour('rule'), width: 1 },
+    ticks: { stroke: themeColour('rule'), width: 1, size: 4 },
+    ...more,
+  }
+}
+
+/** Ticks of a logarithmic axis: 1, 2 and 5 of each decade, written plainly. */
+export const plainTicks: uPlot.Axis.Values = (_plot, splits) =>
+  splits.map((value) => {
+    if (value === null || value <= 0) return ''
+    const mantissa = Math.round(value / 10 ** Math.floor(Math.log10(value) + 1e-9))
+    return [1, 2, 5, 10].includes(mantissa) ? String(Number(value.toPrecision(1))) : ''
+  })
+
+/** A dashed line across the chart at a value of the y scale, with a word at its right end. */
+export function levelLine(value: number, word: string, colour: string): uPlot.Plugin {
+  return {
+    hooks: {
+      draw: (plot) => {
+        const { ctx, bbox } = plot
+        const y = Math.round(plot.valToPos(value, 'y', true))
+        if (y < bbox.top || y > bbox.top + bbox.height) return
+        ctx.save()
+        ctx.strokeStyle = ctx.fillStyle = themeColour(colour)
+        ctx.lineWidth = devicePixelRatio * 1.2
+        ctx.setLineDash([6 * devicePixelRatio, 4 * devicePixelRatio])
+        ctx.beginPath()
+        ctx.moveTo(bbox.left, y)
+        ctx.lineTo(bbox.left + bbox.width, y)
+        ctx.stroke()
+        ctx.font = `${13 * devicePixelRatio}px "Source Sans 3 Variable"`
+        ctx.textAlign = 'left'
+        ctx.fillText(word, bbox.left + 8 * devicePixelRatio, y - 5 * devicePixelRatio)
+        ctx.restore()
+      },
+    },
+  }
+}

@@ -1,0 +1,73 @@
+<script setup lang="ts">
+// The queue: what is on the bench, what waits, what is done.
+import { computed } from 'vue'
+import { useBench, useCampaigns } from '../../api/queries'
+import { figure, moment } from '../../parts/format'
+import ProblemNote from '../../parts/ProblemNote.vue'
+
+const { data, error } = useCampaigns()
+const { data: bench } = useBench()
+const open = computed(() => data.value?.items.filter((c) => c.runs_done < c.runs || c.running) ?? [])
+const done = computed(() => data.value?.items.filter((c) => c.runs_done >= c.runs && !c.running) ?? [])
+</script>
+
+<template>
+  <h1>Bench</h1>
+  <p v-if="bench?.state === 'running'" class="now">
+    {{ bench.name }} is running <strong>{{ bench.model_name }}</strong>
+    <span class="mono">{{ bench.unit_serial }}</span> at
+    <span class="mono">{{ figure(bench.supply_volts, 2) }} V</span>, started by {{ bench.person }}.
+    <RouterLink :to="`/campaigns/${bench.campaign_id}/live`">Watch it live</RouterLink>
+  </p>
+  <p v-else-if="bench" class="now quiet">{{ bench.name }} is idle.</p>
+  <ProblemNote v-if="error" :error="error" />
+  <section class="section">
+    <header>
+      <h2>To do</h2>
+      <span class="quiet">campaigns with runs left</span>
+    </header>
+    <p v-if="!open.length" class="quiet empty">
+      Nothing waits. Choose a unit on the <RouterLink to="/line">line</RouterLink> and plan a campaign for it.
+    </p>
+    <table v-else class="figures">
+      <tbody>
+        <tr v-for="c in open" :key="c.id" class="link">
+          <td>
+            <RouterLink :to="`/campaigns/${c.id}/live`">Campaign {{ c.id }}</RouterLink>
+          </td>
+          <td>{{ c.model_name }}</td>
+          <td class="mono">{{ c.unit_serial }}</td>
+          <td class="num">{{ figure(c.supply_volts, 1) }} V</td>
+          <td>{{ c.running ? 'running' : `${c.runs_done} of ${c.runs} runs` }}</td>
+          <td class="quiet">{{ c.created_by }}, {{ moment(c.created_at) }}</td>
+        </tr>
+      </tbody>
+    </table>
+  </section>
+  <section class="section">
+    <header><h2>Done</h2></header>
+    <table class="figures">
+      <tbody>
+        <tr v-for="c in done" :key="c.id" class="link">
+          <td>
+            <RouterLink :to="`/campaigns/${c.id}`">Campaign {{ c.id }}</RouterLink>
+          </td>
+          <td>{{ c.model_name }}</td>
+          <td class="mono">{{ c.unit_serial }}</td>
+          <td class="num">{{ figure(c.supply_volts, 1) }} V</td>
+          <td>{{ c.runs }} runs</td>
+          <td class="quiet">{{ c.created_by }}, {{ moment(c.created_at) }}</td>
+        </tr>
+      </tbody>
+    </table>
+  </section>
+</template>
+
+<style scoped>
+.now {
+  margin-top: 6px;
+}
+.empty {
+  padding: 14px 0;
+}
+</style>

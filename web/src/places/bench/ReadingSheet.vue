@@ -1,0 +1,140 @@
+<script setup lang="ts">
+// The reading as it stands: one line per channel, the weakest set large, the supply below.
+import { computed } from 'vue'
+import type { AttemptView, PointView, RunView, VerdictView } from '../../api/types'
+import { END_WORDS, figure, percent, watts } from '../../parts/format'
+import VerdictMark from '../../parts/VerdictMark.vue'
+
+const props = defineProps<{
+  run: RunView
+  point: PointView | null
+  attempt: AttemptView | null
+  verdicts: VerdictView[]
+  claimed: (claimId: number) => number | undefined
+}>()
+const rows = computed(() => props.attempt?.readings ?? props.point?.channels ?? [])
+const weakest = computed(() => props.attempt?.weakest_watts ?? props.point?.weakest_watts ?? null)
+const average = computed(() => props.attempt?.average_watts ?? props.point?.average_watts ?? null)
+const supply = computed(() => (props.attempt?.readings.length ? props.attempt : props.point))
+const state = computed(() => {
+  if (props.attempt?.end) return props.attempt.at_limit ? 'certified, at the limit' : END_WORDS[props.attempt.end]
+  if (!props.point) return 'no reading yet'
+  const phases: Record<string, string> = { rising: 'level rising', closing_in: 'closing in', dwell: 'dwell' }
+  return phases[props.point.phase] ?? props.point.phase
+})
+</script>
+
+<template>
+  <div class="sheet" :data-ended="!!attempt?.end">
+    <p class="state quiet" role="status">{{ state }}</p>
+    <p class="main">
+      <span class="mono">{{ watts(weakest) }}</span> <span class="unit">W</span>
+    </p>
+    <p class="quiet caption">
+      weakest {{ run.bridged ? 'pair' : 'channel'
+      }}<template v-if="attempt?.expanded_watts != null"> ± {{ watts(attempt.expanded_watts) }} W</template>
+      <template v-if="rows.length > 1"> · average {{ watts(average) }} W</template>
+    </p>
+    <table class="figures">
+      <thead>
+        <tr>
+          <th scope="col">{{ run.bridged ? 'Pair' : 'Channel' }}</th>
+          <th class="num" scope="col">W</th>
+          <th class="num" scope="col">V rms</th>
+          <th class="num" scope="col">THD+N %</th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr v-for="c in rows" :key="c.channel">
+          <td>{{ run.bridged ? `${c.channel} + ${c.channel + 1}` : c.channel }}</td>
+          <td class="num">{{ watts(c.watts) }}</td>
+          <td class="num">{{ figure(c.volts_rms, 2) }}</td>
+          <td class="num">{{ percent(c.thd_n_percent) }}</td>
+        </tr>
+      </tbody>
+    </table>
+    <dl>
+      <template v-if="attempt?.start_volts != null">
+        <dt>Supply before</dt>
+        <dd>{{ figure(attempt.start_volts, 2) }} V</dd>
+      </template>
+      <dt>Supply, loaded</dt>
+      <dd>{{ figure(supply?.supply_volts, 2) }} V</dd>
+      <dt>Current</dt>
+      <dd>{{ figure(supply?.supply_amps, 1) }} A</dd>
+      <dt>Efficiency</dt>
+      <dd>{{ figure(supply?.efficiency_percent, 1) }} %</dd>
+      <dt>Heat sink</dt>
+      <dd>{{ figure(supply?.temperature_c, 1) }} °C</dd>
+      <template v-if="attempt?.tripped_watts != null">
+        <dt class="danger">Tripped at</dt>
+        <dd class="danger">{{ watts(attempt.tripped_watts) }} W</dd>
+      </template>
+    </dl>
+    <p v-if="attempt?.fault" class="danger fault">{{ attempt.fault }}</p>
+    <ul v-if="verdicts.length" class="verdicts">
+      <li v-for="v in verdicts" :key="v.claim_id">
+        <span class="mono">{{ claimed(v.claim_id) }} W</span> <VerdictMark :kind="v.kind" />
+        <span class="reason quiet">{{ v.reason }}</span>
+      </li>
+    </ul>
+  </div>
+</template>
+
+<style scoped>
+.state {
+  font-size: 14px;
+}
+.main {
+  font-size: 54px;
+  line-height: 1.1;
+  white-space: nowrap;
+}
+.main .mono {
+  font-weight: 500;
+}
+.unit {
+  font-size: 26px;
+  color: var(--ink-2);
+}
+[data-ended='true'] .main {
+  color: var(--certified);
+}
+.caption {
+  font-size: 14px;
+  margin-bottom: 8px;
+}
+dl {
+  display: grid;
+  grid-template-columns: 1fr auto;
+  gap: 3px 10px;
+  margin: 10px 0;
+  font-size: 14px;
+}
+dt {
+  color: var(--ink-2);
+}
+dd {
+  margin: 0;
+  font-family: var(--mono);
+  font-size: 14px;
+}
+.verdicts {
+  list-style: none;
+  margin: 0;
+  padding: 8px 0 0;
+  border-top: 1px solid var(--rule);
+}
+.verdicts li {
+  padding: 4px 0;
+}
+.reason {
+  display: block;
+  font-size: 13px;
+  line-height: 1.35;
+}
+.fault {
+  font-size: 14px;
+  margin-bottom: 8px;
+}
+</style>

@@ -1,0 +1,284 @@
+<script setup lang="ts">
+// One attempt: its reading, wave, spectrum, level sweep, conditions, files and history.
+import { computed, ref } from 'vue'
+import { useAttempt, useSpectrum, useWave } from '../../api/queries'
+import { END_WORDS, figure, moment, percent, place, watts } from '../../parts/format'
+import ProblemNote from '../../parts/ProblemNote.vue'
+import Trail from '../../parts/Trail.vue'
+import VerdictMark from '../../parts/VerdictMark.vue'
+import DistortionChart from '../bench/DistortionChart.vue'
+import SpectrumChart from './SpectrumChart.vue'
+import WaveChart from './WaveChart.vue'
+
+const props = defineProps<{ id: number }>()
+const { data: page, error } = useAttempt(() => props.id)
+const picked = ref<number | null>(null)
+const channel = computed(() => picked.value ?? page.value?.run.channels[0] ?? 1)
+const { data: wave, error: waveError } = useWave(() => props.id, channel)
+const { data: spectrum } = useSpectrum(() => props.id, channel)
+const attempt = computed(() => page.value?.attempt)
+const METHOD_WORDS: Record<string, string> = {
+  thd_n_limit_percent: 'THD+N limit (%)',
+  band_low_hz: 'Band from (Hz)',
+  band_high_hz: 'Band to (Hz)',
+  bracket_db: 'Level bracket (dB)',
+  dwell_seconds: 'Dwell (s)',
+  reference_volts: 'Reference supply (V)',
+  companion_level_db: 'Other channels driven at (dB)',
+}
+const method = computed(() =>
+  Object.entries(METHOD_WORDS).map(([key, words]) => ({
+    words,
+    value: page.value?.method[key],
+    origin: page.value?.method_origins[key],
+  })),
+)
+</script>
+
+<template>
+  <ProblemNote v-if="error" :error="error" />
+  <template v-if="page && attempt">
+    <Trail
+      :steps="[
+        { name: page.model_name, to: `/models/${page.model_id}` },
+        { name: page.unit_serial, to: `/units/${page.unit_id}` },
+        { name: `Campaign ${page.campaign_id}`, to: `/campaigns/${page.campaign_id}` },
+        { name: `Run ${attempt.id}` },
+      ]"
+    />
+    <header class="head">
+      <div>
+        <h1>
+          {{ place(page.run) }}
+          <span class="quiet">{{ page.run.group }}, {{ page.run.tone_hz }} Hz, {{ page.run.mode }}</span>
+        </h1>
+        <p class="quiet">
+          {{ attempt.started_by }}, {{ moment(attempt.started_at) }} · attempt {{ attempt.number }}
+          <template v-if="attempt.reason"> (“{{ attempt.reason }}”)</template> ·
+          <span :class="{ danger: !attempt.at_limit }">{{ attempt.end ? END_WORDS[attempt.end] : 'running' }}</span>
+          <template v-if="attempt.fault"> – {{ attempt.fault }}</template>
+        </p>
+      </div>
+      <p v-if="attempt.weakest_watts !== null" class="big">
+        <span class="mono">{{ watts(attempt.weakest_watts) }}</span> W
+        <span class="quiet"
+          >± {{ watts(attempt.expanded_watts) }} W, weakest {{ page.run.bridged ? 'pair' : 'channel' }}</span
+        >
+      </p>
+    </header>
+
+    <div class="grid">
+      <section class="panel">
+        <header>
+          <h2>Wave</h2>
+          <div role="group" aria-label="Channel" class="picker">
+            <button v-for="c in page.run.channels" :key="c" :aria-pressed="c === channel" @click="picked = c">
+              {{ page.run.bridged ? `${c} + ${c + 1}` : c }}
+            </button>
+          </div>
+        </header>
+        <WaveChart v-if="wave" :wave="wave" :height="230" />
+        <ProblemNote v-else-if="waveError" :error="waveError" />
+      </section>
+      <section class="panel">
+        <header>
+          <h2>Spectrum</h2>
+          <span v-if="spectrum" class="quiet">
+            THD <span class="mono">{{ percent(spectrum.thd_percent) }} %</span> of the fundamental · THD+N
+            <span class="mono">{{ percent(spectrum.thd_n_percent) }} %</span> of the whole
+          </span>
+        </header>
+        <SpectrumChart v-if="spectrum" :spectrum="spectrum" :height="230" />
+      </section>
+      <section class="panel">
+        <header>
+          <h2>Level sweep</h2>
+          <span class="quiet">{{ page.points.length }} points, all kept</span>
+        </header>
+        <DistortionChart
+          :points="page.points"
+          :channels="page.run.channels"
+          :limit-percent="Number(page.method['thd_n_limit_percent'])"
+          :height="250"
+        />
+      </section>
+      <section class="panel">
+        <header><h2>Reading</h2></header>
+        <table class="figures">
+          <thead>
+            <tr>
+              <th scope="col">{{ page.run.bridged ? 'Pair' : 'Channel' }}</th>
+              <th class="num" scope="col">Power, W</th>
+              <th class="num" scope="col">± U, W</th>
+              <th class="num" scope="col">V rms</th>
+              <th class="num" scope="col">THD+N, %</th>
+              <th class="num" scope="col">Load, Ω</th>
+              <th class="num" scope="col">off, %</th>
+            </tr>
+          </thead>
+          <tbody>
+            <tr v-for="c in attempt.readings" :key="c.channel">
+              <td>{{ page.run.bridged ? `${c.channel} + ${c.channel + 1}` : c.channel }}</td>
+              <td class="num">{{ watts(c.watts) }}</td>
+              <td class="num">{{ watts(c.expanded_watts) }}</td>
+              <td class="num">{{ figure(c.volts_rms, 3) }}</td>
+              <td class="num">{{ percent(c.thd_n_percent) }}</td>
+              <td class="num">{{ figure(c.load_measured, 3) }}</td>
+              <td class="num">{{ figure(c.load_off_percent, 1) }}</td>
+            </tr>
+          </tbody>
+        </table>
+        <p v-if="!attempt.readings.length" class="quiet">This attempt ended before there was a reading.</p>
+        <ul class="verdicts">
+          <li v-for="v in page.run.verdicts" :key="v.claim_id"><VerdictMark :kind="v.kind" /> – {{ v.reason }}</li>
+        </ul>
+      </section>
+    </div>
+
+    <div class="three">
+      <section class="section">
+        <header><h2>Conditions</h2></header>
+        <dl>
+          <dt>Supply before → at reading</dt>
+          <dd>{{ figure(attempt.start_volts, 2) }} → {{ figure(attempt.supply_volts, 2) }} V</dd>
+          <dt>Lowest, sag</dt>
+          <dd>{{ figure(attempt.supply_lowest, 2) }} V, {{ figure(attempt.sag_volts, 2) }} V</dd>
+          <dt>Current (clamp zero {{ figure(page.clamp_zero_amps, 2) }} A taken off)</dt>
+          <dd>{{ figure(attempt.supply_amps, 1) }} A</dd>
+          <dt>Efficiency</dt>
+          <dd>{{ figure(attempt.efficiency_percent, 1) }} %</dd>
+          <dt>Heat sink</dt>
+          <dd>{{ figure(attempt.temperature_c, 1) }} °C</dd>
+          <dt>Source level, bracket</dt>
+          <dd>{{ figure(attempt.level_dbv, 2) }} dBV, {{ figure(attempt.bracket_db, 3) }} dB</dd>
+          <template v-for="c in page.run.companions" :key="c.channel">
+            <dt>Channel {{ c.channel }}, driven</dt>
+            <dd>{{ c.load_ohms }} Ω</dd>
+          </template>
+        </dl>
+      </section>
+      <section class="section">
+        <header><h2>Method</h2></header>
+        <dl>
+          <template v-for="m in method" :key="m.words">
+            <dt :title="m.origin">{{ m.words }}</dt>
+            <dd>{{ m.value }}</dd>
+          </template>
+        </dl>
+        <p v-for="(value, name) in page.bench" :key="name" class="quiet small">{{ name }}: {{ value }}</p>
+      </section>
+      <section class="section">
+        <header><h2>Files and history</h2></header>
+        <p v-for="f in page.captures" :key="f.id" class="file">
+          <a :href="`/api/attempts/${attempt.id}/capture.wav`" download class="mono">{{ f.path }}</a>
+          <span :class="f.intact ? 'quiet' : 'danger'">{{
+            f.intact ? 'fingerprint intact' : 'not the file that was kept'
+          }}</span>
+          <span class="quiet mono small sha" :title="f.sha256">SHA-256 {{ f.sha256.slice(0, 16) }}…</span>
+        </p>
+        <ol class="log">
+          <li v-for="h in page.history.slice(-6).reverse()" :key="h.hash">
+            <span class="quiet">{{ moment(h.at) }}</span> {{ h.person }} {{ h.action }}:
+            <span class="quiet">{{ h.detail }}</span>
+          </li>
+        </ol>
+      </section>
+    </div>
+  </template>
+</template>
+
+<style scoped>
+.head {
+  display: flex;
+  justify-content: space-between;
+  align-items: flex-end;
+  gap: 24px;
+  margin-bottom: 14px;
+}
+h1 .quiet {
+  font-weight: 400;
+  font-size: 16px;
+}
+.big {
+  font-size: 22px;
+  white-space: nowrap;
+}
+.big .mono {
+  font-size: 28px;
+  color: var(--certified);
+}
+.big .quiet {
+  font-size: 14px;
+}
+.grid {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) minmax(0, 1fr);
+  gap: 14px;
+}
+.panel {
+  background: var(--sheet);
+  padding: 10px 14px;
+}
+.panel > header {
+  display: flex;
+  justify-content: space-between;
+  align-items: baseline;
+  font-size: 14px;
+  min-height: 28px;
+}
+.picker button {
+  font: 13px var(--mono);
+  min-width: 26px;
+  padding: 1px 7px;
+  color: var(--ink-2);
+  background: none;
+  border: 1px solid var(--rule);
+  cursor: pointer;
+}
+.picker button[aria-pressed='true'] {
+  color: var(--ink);
+  border-color: var(--certified);
+  background: var(--selected);
+}
+.three {
+  display: grid;
+  grid-template-columns: 1fr 1fr 1.2fr;
+  gap: 32px;
+}
+dl {
+  display: grid;
+  grid-template-columns: 1fr auto;
+  gap: 4px 12px;
+  margin: 8px 0;
+  font-size: 14px;
+}
+dt {
+  color: var(--ink-2);
+}
+dd {
+  margin: 0;
+  font-family: var(--mono);
+  text-align: right;
+}
+.small {
+  font-size: 13px;
+}
+.file span {
+  margin-left: 10px;
+  font-size: 13px;
+}
+.sha {
+  display: block;
+  margin-left: 0 !important;
+}
+.verdicts,
+.log {
+  list-style: none;
+  padding: 0;
+  margin: 8px 0 0;
+  font-size: 14px;
+}
+.log li {
+  padding: 2px 0;
+}
+</style>

@@ -1,0 +1,72 @@
+<script setup lang="ts">
+// All attempts, the newest first, read on page by page.
+import { useInfiniteQuery } from '@tanstack/vue-query'
+import { computed } from 'vue'
+import client, { answered } from '../../api/client'
+import { END_WORDS, figure, moment, place, watts } from '../../parts/format'
+import ProblemNote from '../../parts/ProblemNote.vue'
+
+const { data, error, hasNextPage, fetchNextPage, isFetchingNextPage } = useInfiniteQuery({
+  queryKey: ['attempts'],
+  initialPageParam: undefined as number | undefined,
+  queryFn: ({ pageParam }) =>
+    answered(client.GET('/api/attempts', { params: { query: { before: pageParam, limit: 40 } } })),
+  getNextPageParam: (page) => page.next ?? undefined,
+})
+const items = computed(() => data.value?.pages.flatMap((page) => page.items) ?? [])
+</script>
+
+<template>
+  <h1>Evidence</h1>
+  <p class="quiet">Every attempt at every run; nothing is ever overwritten.</p>
+  <ProblemNote v-if="error" :error="error" />
+  <p v-else-if="data && !items.length" class="quiet empty">
+    Nothing has been run yet. Choose a unit on the <RouterLink to="/line">line</RouterLink> and plan a campaign.
+  </p>
+  <table v-else class="figures section">
+    <thead>
+      <tr>
+        <th scope="col">Run</th>
+        <th scope="col">Model</th>
+        <th scope="col">Unit</th>
+        <th scope="col">Mode</th>
+        <th scope="col">Load</th>
+        <th class="num" scope="col">Weakest, W</th>
+        <th class="num" scope="col">Supply, V</th>
+        <th scope="col">End</th>
+        <th scope="col">By</th>
+        <th scope="col">Started</th>
+      </tr>
+    </thead>
+    <tbody>
+      <tr v-for="a in items" :key="a.id" class="link">
+        <td>
+          <RouterLink :to="`/attempts/${a.id}`">{{ a.id }}</RouterLink><span v-if="a.number > 1" class="quiet">
+            (attempt {{ a.number }})</span
+          >
+        </td>
+        <td>{{ a.model_name }}</td>
+        <td class="mono">{{ a.unit_serial }}</td>
+        <td>{{ a.mode }}</td>
+        <td>{{ a.group }}, {{ place(a) }}</td>
+        <td class="num">{{ watts(a.weakest_watts) }}</td>
+        <td class="num">{{ figure(a.supply_volts, 2) }}</td>
+        <td :class="{ danger: a.end !== 'limit' }">{{ a.end ? END_WORDS[a.end] : 'running' }}</td>
+        <td>{{ a.started_by }}</td>
+        <td class="quiet">{{ moment(a.started_at) }}</td>
+      </tr>
+    </tbody>
+  </table>
+  <a-button v-if="hasNextPage" class="more" :loading="isFetchingNextPage" @click="fetchNextPage()"
+    >Show older ones</a-button
+  >
+</template>
+
+<style scoped>
+.empty {
+  padding: 24px 0;
+}
+.more {
+  margin-top: 14px;
+}
+</style>

@@ -1,0 +1,253 @@
+<script setup lang="ts">
+// The product line: models by row, loads by column, reach bars with claims, and what needs attention.
+import { computed } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+import type { ModelRow, ReachView, VerdictKind } from '../../api/types'
+import { useLine } from '../../api/queries'
+import { VERDICT_WORDS, ohms, watts } from '../../parts/format'
+import ProblemNote from '../../parts/ProblemNote.vue'
+import ReachBar from '../../parts/ReachBar.vue'
+import VerdictMark from '../../parts/VerdictMark.vue'
+
+const { data: line, error, isPending } = useLine()
+const route = useRoute()
+const router = useRouter()
+const LEGEND = Object.keys(VERDICT_WORDS) as VerdictKind[]
+
+const state = computed(() => (route.query.state as VerdictKind | undefined) ?? null)
+const loads = computed(() => {
+  const all = line.value?.series.flatMap((s) => s.models.flatMap((m) => m.reaches.map((r) => r.load_ohms))) ?? []
+  return [...new Set(all)].sort((a, b) => b - a)
+})
+const series = computed(
+  () =>
+    line.value?.series
+      .map((s) => ({ ...s, models: s.models.filter((m) => !state.value || m.states.includes(state.value)) }))
+      .filter((s) => s.models.length) ?? [],
+)
+
+function setState(kind: VerdictKind | null) {
+  void router.replace({ query: kind ? { state: kind } : {} })
+}
+
+/** One row per group and wiring: its label and its reach at each load. */
+function rows(model: ModelRow) {
+  const found = new Map<string, { label: string; at: Map<number, ReachView> }>()
+  for (const reach of model.reaches) {
+    const label = reach.bridged ? `${reach.group}, bridged` : reach.group
+    if (!found.has(label)) found.set(label, { label, at: new Map() })
+    found.get(label)?.at.set(reach.load_ohms, reach)
+  }
+  return [...found.values()]
+}
+
+/** Bars of one model share a scale that holds its largest figure. */
+function scale(model: ModelRow): number {
+  const figures = model.reaches.flatMap((r) => [
+    r.certified_watts ?? 0,
+    ...r.notches.filter((n) => n.kind === 'continuous').map((n) => n.watts),
+  ])
+  return Math.max(1, ...figures) * 1.06
+}
+</script>
+
+<template>
+  <header class="head">
+    <div>
+      <h1>Line</h1>
+      <p class="quiet">What each model delivers at every load, and whether that backs what is published.</p>
+    </div>
+    <div class="filters" role="group" aria-label="Show models with a claim that is …">
+      <button :aria-pressed="!state" @click="setState(null)">All</button>
+      <button v-for="kind in LEGEND" :key="kind" :aria-pressed="state === kind" @click="setState(kind)">
+        <VerdictMark :kind="kind" />
+      </button>
+    </div>
+  </header>
+  <ProblemNote v-if="error" :error="error" />
+  <p v-else-if="isPending" class="quiet wait">Reading the records …</p>
+  <p v-else-if="!line?.series.length" class="empty">
+    There is no product line on record yet. <span class="mono">make demo</span> starts Rulvek with one to try.
+  </p>
+  <p v-else-if="!series.length" class="empty">No model has a claim in this state.</p>
+  <table v-else class="board">
+    <thead>
+      <tr>
+        <th scope="col">Model</th>
+        <th scope="col">Channels</th>
+        <th v-for="load in loads" :key="load" scope="col">{{ ohms(load) }} <span class="quiet">W each</span></th>
+        <th scope="col">Needs attention</th>
+      </tr>
+    </thead>
+    <tbody v-for="s in series" :key="s.id">
+      <tr class="series">
+        <th :colspan="loads.length + 3" scope="rowgroup">
+          {{ s.name }} <span class="quiet">{{ s.purpose }}</span>
+        </th>
+      </tr>
+      <template v-for="m in s.models" :key="m.id">
+        <tr v-for="(row, index) in rows(m)" :key="row.label" :class="{ first: index === 0 }">
+          <th v-if="index === 0" :rowspan="rows(m).length" scope="row" class="model">
+            <RouterLink :to="`/models/${m.id}`">{{ m.name }}</RouterLink>
+            <span class="quiet">{{ m.description }}</span>
+          </th>
+          <td class="group">{{ row.label }}</td>
+          <td v-for="load in loads" :key="load" class="cell">
+            <template v-if="row.at.get(load)">
+              <ReachBar :reach="row.at.get(load)!" :scale="scale(m)" />
+              <span v-if="row.at.get(load)!.certified_watts !== null" class="mono">
+                {{ watts(row.at.get(load)!.certified_watts) }}
+                <span class="quiet">± {{ watts(row.at.get(load)!.expanded_watts) }} W</span>
+              </span>
+              <span v-else class="quiet small">not tested</span>
+            </template>
+          </td>
+          <td v-if="index === 0" :rowspan="rows(m).length" class="attention">
+            <div v-for="note in m.attention" :key="note">{{ note }}</div>
+            <div v-if="!m.attention.length" class="quiet">–</div>
+          </td>
+        </tr>
+      </template>
+    </tbody>
+  </table>
+  <p v-if="series.length" class="key quiet">
+    <svg width="150" height="22" aria-hidden="true">
+      <rect x="0" y="8" width="96" height="10" class="k-solid" />
+      <rect x="90" y="5" width="12" height="14" class="k-band" />
+      <line x1="120" x2="120" y1="3" y2="21" class="k-notch" />
+    </svg>
+    Solid: certified, weakest channel of the weakest unit, with ± U (k = 2; level bracket and load only). Notch: a
+    claim, its verdict above. Bars of one model share a scale; “bridged” is per pair.
+  </p>
+</template>
+
+<style scoped>
+.head {
+  display: flex;
+  justify-content: space-between;
+  align-items: flex-end;
+  gap: 24px;
+  margin-bottom: 14px;
+}
+.filters {
+  display: flex;
+  flex-wrap: wrap;
+  justify-content: flex-end;
+  gap: 2px 4px;
+}
+.filters button {
+  font: inherit;
+  font-size: 13px;
+  padding: 2px 8px;
+  background: none;
+  border: 1px solid transparent;
+  border-radius: 3px;
+  cursor: pointer;
+  color: var(--ink-2);
+}
+.filters button:hover {
+  background: var(--hover);
+}
+.filters button[aria-pressed='true'] {
+  border-color: var(--rule-strong);
+  background: var(--sheet);
+  color: var(--ink);
+}
+.board {
+  width: 100%;
+  border-collapse: collapse;
+  background: var(--sheet);
+  table-layout: fixed;
+}
+.board thead th {
+  text-align: left;
+  font-weight: 600;
+  font-size: 14px;
+  padding: 8px 14px;
+  border-bottom: 1px solid var(--rule-strong);
+}
+.board thead th .quiet {
+  font-weight: 400;
+  font-size: 13px;
+}
+.board th:first-child {
+  width: 210px;
+}
+.board th:nth-child(2) {
+  width: 104px;
+}
+.board th:last-child {
+  width: 168px;
+}
+.series th {
+  text-align: left;
+  padding: 12px 14px 4px;
+  font-size: 16px;
+}
+.series .quiet {
+  font-weight: 400;
+  font-size: 14px;
+  margin-left: 6px;
+}
+.first > * {
+  border-top: 1px solid var(--rule);
+}
+.model {
+  text-align: left;
+  vertical-align: top;
+  padding: 9px 14px;
+  font-weight: 600;
+}
+.model .quiet {
+  display: block;
+  font-weight: 400;
+  font-size: 13px;
+}
+.group {
+  padding: 9px 14px;
+  font-size: 14px;
+  vertical-align: top;
+}
+.cell {
+  padding: 5px 14px 5px;
+  vertical-align: top;
+  font-size: 14px;
+}
+.cell .mono {
+  display: block;
+  line-height: 1.3;
+}
+.small {
+  font-size: 13px;
+}
+.attention {
+  padding: 9px 14px;
+  vertical-align: top;
+  font-size: 14px;
+}
+.key {
+  display: flex;
+  align-items: center;
+  gap: 10px;
+  font-size: 13px;
+  margin-top: 12px;
+}
+.key svg {
+  flex: none;
+  width: 130px;
+}
+.k-solid {
+  fill: var(--certified);
+}
+.k-band {
+  fill: var(--certified-band);
+}
+.k-notch {
+  stroke: var(--claim);
+  stroke-width: 2.5;
+}
+.empty,
+.wait {
+  padding: 40px 0;
+}
+</style>

@@ -1,0 +1,213 @@
+<script setup lang="ts">
+// A model: what it gives at each load, what is claimed where, and its units.
+import { useQueryClient } from '@tanstack/vue-query'
+import { computed, ref } from 'vue'
+import client, { answered } from '../../api/client'
+import { usePerson } from '../../api/person'
+import { refreshEvidence, useModel } from '../../api/queries'
+import type { ClaimView } from '../../api/types'
+import { conditions, day, ohms, place, watts } from '../../parts/format'
+import ProblemNote from '../../parts/ProblemNote.vue'
+import ReachChart from '../../parts/ReachChart.vue'
+import Trail from '../../parts/Trail.vue'
+import VerdictMark from '../../parts/VerdictMark.vue'
+import ClaimForm from './ClaimForm.vue'
+
+const props = defineProps<{ id: number }>()
+const { data: model, error } = useModel(() => props.id)
+const queries = useQueryClient()
+const person = usePerson()
+const adding = ref(false)
+const withdrawing = ref<ClaimView | null>(null)
+const reason = ref('')
+const problem = ref<unknown>(null)
+const standing = computed(() => model.value?.claims.filter((c) => !c.withdrawn) ?? [])
+const withdrawn = computed(() => model.value?.claims.filter((c) => c.withdrawn) ?? [])
+
+async function withdraw() {
+  const claim = withdrawing.value
+  if (!claim || !(await person.required())) return
+  problem.value = null
+  try {
+    await answered(
+      client.POST('/api/claims/{claim_id}/withdrawal', {
+        params: { path: { claim_id: claim.id } },
+        body: { reason: reason.value },
+      }),
+    )
+    withdrawing.value = null
+    reason.value = ''
+    refreshEvidence(queries)
+  } catch (failure) {
+    problem.value = failure
+  }
+}
+
+const documentOf = (id: number) => standing.value.find((c) => c.id === id)
+</script>
+
+<template>
+  <ProblemNote v-if="error" :error="error" />
+  <template v-if="model">
+    <Trail :steps="[{ name: 'Line', to: '/line' }, { name: model.series_name }, { name: model.name }]" />
+    <header class="head">
+      <h1>{{ model.name }}</h1>
+      <p class="quiet">
+        {{ model.description }} · class {{ model.topology }} ·
+        {{ model.regulated ? 'regulated' : 'unregulated' }} supply, {{ model.supply_low_volts }}–{{
+          model.supply_high_volts
+        }}
+        V
+      </p>
+    </header>
+
+    <section class="section">
+      <header>
+        <h2>Reach</h2>
+        <span class="quiet">weakest channel of the weakest unit; “bridged” per pair</span>
+      </header>
+      <ReachChart :reaches="model.reaches" />
+    </section>
+
+    <section class="section">
+      <header>
+        <h2>Claims</h2>
+        <span class="quiet">{{ standing.length }} published</span>
+        <span class="spacer" />
+        <a-button @click="adding = true">Add a claim</a-button>
+      </header>
+      <p v-if="!standing.length" class="empty quiet">
+        Nothing is claimed yet. Add what manual, carton and web page state, each with its conditions.
+      </p>
+      <table v-else class="figures claims">
+        <thead>
+          <tr>
+            <th class="num" scope="col">Claim</th>
+            <th scope="col">At</th>
+            <th scope="col">Conditions</th>
+            <th scope="col">Document</th>
+            <th scope="col">Verdict</th>
+            <th scope="col">Why</th>
+            <th scope="col"><span class="visually-hidden">Actions</span></th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="c in standing" :key="c.id">
+            <td class="num">{{ c.watts }} W</td>
+            <td class="nowrap">
+              {{ c.group }}, {{ place(c) }}<br v-if="c.kind !== 'continuous'" />
+              <span v-if="c.kind !== 'continuous'" class="quiet">“{{ c.kind }}”</span>
+            </td>
+            <td class="conditions">{{ conditions(c) }}</td>
+            <td>{{ c.document }}</td>
+            <td><VerdictMark v-if="c.verdict" :kind="c.verdict.kind" class="wraps" /></td>
+            <td class="why">
+              <RouterLink v-if="c.verdict?.attempt_id" :to="`/attempts/${c.verdict.attempt_id}`">{{
+                c.verdict.reason
+              }}</RouterLink>
+              <template v-else>{{ c.verdict?.reason }}</template>
+              <div v-if="c.verdict?.settle" class="quiet">Would settle it: {{ c.verdict.settle }}</div>
+              <div v-for="other in c.conflicts_with" :key="other" class="danger">
+                Against {{ documentOf(other)?.watts }} W in {{ documentOf(other)?.document }}
+              </div>
+            </td>
+            <td>
+              <a-button size="small" type="text" @click="withdrawing = c">Withdraw</a-button>
+            </td>
+          </tr>
+        </tbody>
+      </table>
+      <details v-if="withdrawn.length" class="withdrawn">
+        <summary>{{ withdrawn.length }} withdrawn</summary>
+        <ul>
+          <li v-for="c in withdrawn" :key="c.id">
+            {{ c.watts }} W at {{ c.group }}, {{ place(c) }} ({{ c.document }}) – {{ c.withdrawn?.reason }}
+            <span class="quiet">{{ c.withdrawn?.by }}, {{ day(c.withdrawn!.at) }}</span>
+          </li>
+        </ul>
+      </details>
+    </section>
+
+    <section class="section">
+      <header>
+        <h2>Units</h2>
+        <span class="quiet">{{ model.units.length }}</span>
+      </header>
+      <table class="figures">
+        <thead>
+          <tr>
+            <th scope="col">Serial number</th>
+            <th scope="col">Lot</th>
+            <th scope="col">Revision</th>
+            <th scope="col">Where from</th>
+            <th scope="col">Received</th>
+            <th v-for="r in model.reaches" :key="`${r.group}${r.load_ohms}${r.bridged}`" class="num" scope="col">
+              {{ r.group }}<br />{{ ohms(r.load_ohms) }}{{ r.bridged ? ' br.' : '' }}, W
+            </th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="u in model.units" :key="u.id" class="link">
+            <td>
+              <RouterLink :to="`/units/${u.id}`" class="mono">{{ u.serial }}</RouterLink>
+            </td>
+            <td class="mono">{{ u.lot }}</td>
+            <td>{{ u.revision }}</td>
+            <td>{{ u.origin }}</td>
+            <td class="nowrap">{{ day(u.received_at) }}</td>
+            <td v-for="r in u.reaches" :key="`${r.group}${r.load_ohms}${r.bridged}`" class="num">
+              {{ watts(r.certified_watts) }}
+            </td>
+          </tr>
+        </tbody>
+      </table>
+    </section>
+
+    <ClaimForm :open="adding" :model="model" @close="adding = false" />
+    <a-modal
+      :open="withdrawing !== null"
+      title="Withdraw this claim"
+      ok-text="Withdraw the claim"
+      :ok-button-props="{ danger: true, disabled: !reason.trim() }"
+      @ok="withdraw"
+      @cancel="withdrawing = null"
+    >
+      <p v-if="withdrawing">
+        {{ withdrawing.watts }} W at {{ withdrawing.group }}, {{ place(withdrawing) }} ({{ withdrawing.document }}). It
+        stays on record as withdrawn.
+      </p>
+      <a-textarea v-model:value="reason" :maxlength="500" placeholder="Why is it no longer made?" aria-label="Reason" />
+      <ProblemNote v-if="problem" :error="problem" />
+    </a-modal>
+  </template>
+</template>
+
+<style scoped>
+.nowrap {
+  white-space: nowrap;
+}
+.claims .num {
+  padding-right: 22px;
+}
+.conditions {
+  max-width: 190px;
+}
+.why {
+  max-width: 380px;
+  font-size: 14px;
+}
+.why a {
+  color: var(--ink);
+}
+.wraps {
+  white-space: normal;
+  max-width: 130px;
+}
+.empty {
+  padding: 14px 0;
+}
+.withdrawn {
+  margin-top: 10px;
+  font-size: 14px;
+}
+</style>

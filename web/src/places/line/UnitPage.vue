@@ -1,0 +1,180 @@
+<script setup lang="ts">
+// A unit: where it came from, what it gives, its campaigns, and the way to the bench.
+import { useQueryClient } from '@tanstack/vue-query'
+import { ref } from 'vue'
+import { useRouter } from 'vue-router'
+import client, { answered } from '../../api/client'
+import { usePerson } from '../../api/person'
+import { refreshEvidence, useUnit } from '../../api/queries'
+import { day, figure, moment, place } from '../../parts/format'
+import ProblemNote from '../../parts/ProblemNote.vue'
+import ReachChart from '../../parts/ReachChart.vue'
+import Trail from '../../parts/Trail.vue'
+import VerdictMark from '../../parts/VerdictMark.vue'
+
+const props = defineProps<{ id: number }>()
+const { data, error } = useUnit(() => props.id)
+const router = useRouter()
+const queries = useQueryClient()
+const person = usePerson()
+const volts = ref(14.4)
+const problem = ref<unknown>(null)
+
+async function plan() {
+  if (!(await person.required())) return
+  problem.value = null
+  try {
+    const made = await answered(
+      client.POST('/api/campaigns', { body: { unit_id: props.id, supply_volts: volts.value } }),
+    )
+    refreshEvidence(queries)
+    await router.push(`/campaigns/${made.id}/live`)
+  } catch (failure) {
+    problem.value = failure
+  }
+}
+const claim = (id: number) => data.value?.model.claims.find((c) => c.id === id)
+</script>
+
+<template>
+  <ProblemNote v-if="error" :error="error" />
+  <template v-if="data">
+    <Trail
+      :steps="[
+        { name: 'Line', to: '/line' },
+        { name: data.model.series_name },
+        { name: data.model.name, to: `/models/${data.model.id}` },
+        { name: data.unit.serial },
+      ]"
+    />
+    <header class="head">
+      <div>
+        <h1 class="mono">{{ data.unit.serial }}</h1>
+        <p class="quiet">
+          {{ data.model.name }} · lot {{ data.unit.lot }} · revision {{ data.unit.revision }} ·
+          {{ data.unit.origin.toLowerCase() }}, received {{ day(data.unit.received_at) }}
+        </p>
+      </div>
+      <form class="plan" @submit.prevent="plan">
+        <label>
+          Supply
+          <a-input-number
+            v-model:value="volts"
+            :min="data.model.supply_low_volts"
+            :max="data.model.supply_high_volts"
+            :step="0.1"
+            :precision="1"
+            addon-after="V"
+          />
+        </label>
+        <a-button type="primary" html-type="submit">Plan a certified campaign</a-button>
+      </form>
+    </header>
+    <ProblemNote v-if="problem" :error="problem" />
+
+    <section class="section">
+      <header>
+        <h2>Reach of this unit</h2>
+        <span class="quiet">weakest channel, latest campaign</span>
+      </header>
+      <ReachChart :reaches="data.unit.reaches" />
+    </section>
+
+    <div class="two">
+      <section class="section">
+        <header><h2>Claims as this unit backs them</h2></header>
+        <table class="figures">
+          <tbody>
+            <tr v-for="v in data.unit.verdicts" :key="v.claim_id">
+              <td class="num">{{ claim(v.claim_id)?.watts }} W</td>
+              <td class="nowrap">
+                {{ claim(v.claim_id)?.group }}, {{ claim(v.claim_id) ? place(claim(v.claim_id)!) : '' }}
+              </td>
+              <td>
+                <VerdictMark :kind="v.kind" class="wraps" />
+                <div class="reason quiet">{{ v.reason }}</div>
+              </td>
+            </tr>
+          </tbody>
+        </table>
+      </section>
+      <section class="section">
+        <header><h2>Campaigns</h2></header>
+        <p v-if="!data.unit.campaigns.length" class="quiet empty">
+          This unit has not been tested. Choose the supply voltage above and plan a campaign: certified runs at every
+          load it is rated for.
+        </p>
+        <table v-else class="figures">
+          <tbody>
+            <tr v-for="c in data.unit.campaigns" :key="c.id" class="link">
+              <td>
+                <RouterLink :to="c.runs_done < c.runs ? `/campaigns/${c.id}/live` : `/campaigns/${c.id}`">
+                  Campaign {{ c.id }}
+                </RouterLink>
+              </td>
+              <td class="num">{{ figure(c.supply_volts, 1) }} V</td>
+              <td class="nowrap">{{ c.running ? 'running' : `${c.runs_done} of ${c.runs} runs` }}</td>
+              <td class="quiet">{{ c.created_by }}, {{ moment(c.created_at) }}</td>
+            </tr>
+          </tbody>
+        </table>
+        <template v-if="data.history.length">
+          <header class="history"><h2>History</h2></header>
+          <ol class="log">
+            <li v-for="h in data.history.slice(-8).reverse()" :key="h.hash">
+              <span class="quiet">{{ moment(h.at) }}</span> {{ h.person }} {{ h.action }}:
+              <span class="quiet">{{ h.detail }}</span>
+            </li>
+          </ol>
+        </template>
+      </section>
+    </div>
+  </template>
+</template>
+
+<style scoped>
+.head {
+  display: flex;
+  justify-content: space-between;
+  align-items: flex-end;
+  gap: 24px;
+}
+.plan {
+  display: flex;
+  gap: 12px;
+  align-items: center;
+}
+.plan :deep(.ant-input-number-group-wrapper) {
+  width: 110px;
+  margin-left: 8px;
+}
+.two {
+  display: grid;
+  grid-template-columns: 1.25fr 1fr;
+  gap: 40px;
+}
+.nowrap {
+  white-space: nowrap;
+}
+.wraps {
+  white-space: normal;
+}
+.reason {
+  font-size: 14px;
+}
+.empty {
+  padding: 14px 0;
+}
+.history {
+  margin-top: 24px;
+}
+.log {
+  list-style: none;
+  margin: 0;
+  padding: 6px 0;
+  font-size: 14px;
+}
+.log li {
+  padding: 3px 0;
+}
+</style>

@@ -1,0 +1,46 @@
+import { createRouter, createWebHistory } from 'vue-router'
+import type { RouteLocationNormalized } from 'vue-router'
+import LinePage from './places/line/LinePage.vue'
+
+const byId = (route: RouteLocationNormalized) => ({ id: Number(route.params.id) })
+
+export const router = createRouter({
+  history: createWebHistory(),
+  routes: [
+    { path: '/', redirect: '/line' },
+    { path: '/line', component: LinePage, meta: { place: 'Line' } },
+    {
+      path: '/models/:id(\\d+)',
+      component: () => import('./places/line/ModelPage.vue'),
+      props: byId,
+      meta: { place: 'Line' },
+    },
+    {
+      path: '/units/:id(\\d+)',
+      component: () => import('./places/line/UnitPage.vue'),
+      props: byId,
+      meta: { place: 'Line' },
+    },
+    { path: '/bench', component: () => import('./places/bench/BenchPage.vue'), meta: { place: 'Bench' } },
+    {
+      path: '/campaigns/:id(\\d+)/live',
+      component: () => import('./places/bench/LiveBench.vue'),
+      props: byId,
+      meta: { place: 'Bench' },
+    },
+    {
+      path: '/campaigns/:id(\\d+)',
+      component: () => import('./places/bench/CampaignSheet.vue'),
+      props: byId,
+      meta: { place: 'Evidence' },
+    },
+    { path: '/evidence', component: () => import('./places/evidence/EvidencePage.vue'), meta: { place: 'Evidence' } },
+    {
+      path: '/attempts/:id(\\d+)',
+      component: () => import('./places/evidence/AttemptPage.vue'),
+      props: byId,
+      meta: { place: 'Evidence' },
+    },
+    { path: '/:rest(.*)*', component: () => import('./places/NotHere.vue') },
+  ],
+})
