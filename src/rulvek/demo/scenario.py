@@ -92,7 +92,7 @@ LINE = (
             DemoModel(
                 name="Cobblewick B1",
                 topology="D",
-                description="1-channel bass amplifier, stable at 1 Ω",
+                description="1-channel bass amplifier, stable at 1\u00a0Ω",
                 design="mono-d",
                 groups=(ChannelGroup("bass", (1,), (4.0, 2.0, 1.0), bass=True),),
                 controls=(

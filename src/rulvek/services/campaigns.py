@@ -119,7 +119,7 @@ def campaign_row(row: tables.Campaign) -> CampaignRow:
 def campaign_view(session: Session, row: tables.Campaign) -> CampaignView:
     """A campaign with its runs, judged by what this campaign alone shows."""
     method, model = method_of(row), row.unit.model
-    judgement = ModelJudgement(model, [row.unit])
+    judgement = ModelJudgement(model, [row.unit], only=row)
     by_attempt: dict[int | None, list[VerdictView]] = {}
     for claim in judgement.claims:
         verdict = judgement.of_unit(claim, row.unit.id)

@@ -13,14 +13,17 @@ from rulvek.store import tables
 
 
 class ModelJudgement:
-    """All standing claims of a model, judged by some of its units. The latest campaign's evidence is the last."""
+    """All standing claims of a model, judged by some of its units. The latest campaign's evidence is the last.
 
-    def __init__(self, model: tables.Model, units: Sequence[tables.Unit]) -> None:
+    With ``only`` given, nothing but that campaign's evidence counts.
+    """
+
+    def __init__(self, model: tables.Model, units: Sequence[tables.Unit], only: tables.Campaign | None = None) -> None:
         self.model, self.units = model, units
         self.claims = standing_claims(model)
         self.conflicts = conflicts(self.claims)
         self.method = MethodProfile()
-        self.evidence = {unit.id: evidence_of(unit.campaigns) for unit in units}
+        self.evidence = {unit.id: evidence_of([only] if only else unit.campaigns) for unit in units}
         self.verdicts = {
             (claim.id, unit.id): judge(claim, self.evidence[unit.id], self.method, self.conflicts.get(claim.id, ()))
             for claim in self.claims
@@ -70,7 +73,7 @@ class ModelJudgement:
         )
 
     def reaches(self, unit: tables.Unit | None = None) -> list[ReachView]:
-        """Reach bars for every load that is rated or claimed: of one unit, or of the weakest of all."""
+        """Reach bars for every load that is rated or claimed: of one unit, or of the weakest at the reference volts."""
         return [self._reach(*place, unit) for place in self._places()]
 
     def _places(self) -> list[tuple[str, float, bool]]:
@@ -87,7 +90,10 @@ class ModelJudgement:
     def _reach(self, group: str, load: float, bridged: bool, unit: tables.Unit | None) -> ReachView:
         units = [unit] if unit is not None else self.units
         latest = [(u, e) for u in units if (e := _latest(self.evidence[u.id], group, load, bridged)) is not None]
-        weakest = min(latest, key=lambda pair: pair[1].weakest) if latest else None
+        rated, tolerance = self.method.reference_volts, self.method.reference_volts_tolerance
+        # A unit that was run at another voltage must not pass for the weakest one.
+        comparable = [pair for pair in latest if abs(pair[1].supply_volts - rated) <= tolerance] or latest
+        weakest = min(comparable, key=lambda pair: pair[1].weakest) if comparable else None
         here = [c for c in self.claims if (c.group, c.load_ohms, c.bridged) == (group, load, bridged)]
         return ReachView(
             group=group,

@@ -1,5 +1,5 @@
 import { useQueryClient } from '@tanstack/vue-query'
-import { onScopeDispose, readonly, ref, shallowRef, toValue, watch } from 'vue'
+import { onScopeDispose, readonly, ref, shallowReadonly, shallowRef, toValue, watch } from 'vue'
 import type { MaybeRefOrGetter } from 'vue'
 import client, { answered } from './client'
 import { refreshEvidence } from './queries'
@@ -72,5 +72,5 @@ export function useCampaignFeed(campaignId: MaybeRefOrGetter<number>, after: May
     byAttempt.value = next
   }
 
-  return { byAttempt: readonly(byAttempt), connected: readonly(connected), catchUp }
+  return { byAttempt: shallowReadonly(byAttempt), connected: readonly(connected), catchUp }
 }

@@ -4,2188 +4,2199 @@
  */
 
 export interface paths {
-    "/api/line": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Get Line
-         * @description The whole product line with reach bars and verdicts.
-         */
-        get: operations["get_line"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/models/{model_id}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Get Model
-         * @description A model with claims, units and verdicts.
-         */
-        get: operations["get_model"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/models/{model_id}/claims": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Add Claim
-         * @description Put a published figure on record.
-         */
-        post: operations["add_claim"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/claims/{claim_id}/withdrawal": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Withdraw Claim
-         * @description Record that a claim is no longer made; it stays on record.
-         */
-        post: operations["withdraw_claim"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/units/{unit_id}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Get Unit
-         * @description A unit with its campaigns.
-         */
-        get: operations["get_unit"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/bench": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Get Bench
-         * @description What the bench is doing.
-         */
-        get: operations["get_bench"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/bench/off": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Switch Off
-         * @description Stop whatever is running and make the bench safe.
-         */
-        post: operations["switch_off"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/campaigns": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * List Campaigns
-         * @description Campaigns, the newest first.
-         */
-        get: operations["list_campaigns"];
-        put?: never;
-        /**
-         * Create Campaign
-         * @description Plan a unit's certified runs at every rated load.
-         */
-        post: operations["create_campaign"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/campaigns/{campaign_id}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Get Campaign
-         * @description A campaign with its runs; as JSON this is also its export.
-         */
-        get: operations["get_campaign"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/campaigns/{campaign_id}/sheet.csv": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Get Sheet
-         * @description The campaign sheet as CSV.
-         */
-        get: operations["get_sheet"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/runs/{run_id}/attempts": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Start Attempt
-         * @description Start an attempt at a run.
-         */
-        post: operations["start_attempt"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/attempts/{attempt_id}/steps": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Get Steps
-         * @description All steps of an attempt so far.
-         */
-        get: operations["get_steps"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/campaigns/{campaign_id}/events": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Campaign Events
-         * @description Steps of the campaign from past `after` on, each once and in order.
-         *
-         *     A browser that lost the connection resumes by itself with `Last-Event-ID`.
-         */
-        get: operations["campaign_events"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/attempts": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * List Attempts
-         * @description All attempts, the newest first.
-         */
-        get: operations["list_attempts"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/attempts/{attempt_id}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Get Attempt
-         * @description Everything on one attempt.
-         */
-        get: operations["get_attempt"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/attempts/{attempt_id}/wave": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Get Wave
-         * @description A few cycles of the capture that the reading was taken from.
-         */
-        get: operations["get_wave"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/attempts/{attempt_id}/spectrum": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Get Spectrum
-         * @description The spectrum of the same capture, harmonics marked.
-         */
-        get: operations["get_spectrum"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/attempts/{attempt_id}/capture.wav": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Get Capture
-         * @description The capture itself: float32 WAV re the full scale in the JSON beside it.
-         */
-        get: operations["get_capture"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
+  '/api/line': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Get Line
+     * @description The whole product line with reach bars and verdicts.
+     */
+    get: operations['get_line']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/models/{model_id}': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Get Model
+     * @description A model with claims, units and verdicts.
+     */
+    get: operations['get_model']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/models/{model_id}/claims': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Add Claim
+     * @description Put a published figure on record.
+     */
+    post: operations['add_claim']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/claims/{claim_id}/withdrawal': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Withdraw Claim
+     * @description Record that a claim is no longer made; it stays on record.
+     */
+    post: operations['withdraw_claim']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/units/{unit_id}': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Get Unit
+     * @description A unit with its campaigns.
+     */
+    get: operations['get_unit']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/bench': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Get Bench
+     * @description What the bench is doing.
+     */
+    get: operations['get_bench']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/bench/off': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Switch Off
+     * @description Stop whatever is running and make the bench safe.
+     */
+    post: operations['switch_off']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/campaigns': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * List Campaigns
+     * @description Campaigns, the newest first.
+     */
+    get: operations['list_campaigns']
+    put?: never
+    /**
+     * Create Campaign
+     * @description Plan a unit's certified runs at every rated load.
+     */
+    post: operations['create_campaign']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/campaigns/{campaign_id}': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Get Campaign
+     * @description A campaign with its runs; as JSON this is also its export.
+     */
+    get: operations['get_campaign']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/campaigns/{campaign_id}/sheet.csv': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Get Sheet
+     * @description The campaign sheet as CSV.
+     */
+    get: operations['get_sheet']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/runs/{run_id}/attempts': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Start Attempt
+     * @description Start an attempt at a run.
+     */
+    post: operations['start_attempt']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/attempts/{attempt_id}/steps': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Get Steps
+     * @description All steps of an attempt so far.
+     */
+    get: operations['get_steps']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/campaigns/{campaign_id}/events': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Campaign Events
+     * @description Steps of the campaign from past `after` on, each once and in order.
+     *
+     *     A browser that lost the connection resumes by itself with `Last-Event-ID`.
+     */
+    get: operations['campaign_events']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/attempts': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * List Attempts
+     * @description All attempts, the newest first.
+     */
+    get: operations['list_attempts']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/attempts/{attempt_id}': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Get Attempt
+     * @description Everything on one attempt.
+     */
+    get: operations['get_attempt']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/attempts/{attempt_id}/wave': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Get Wave
+     * @description A few cycles of the capture that the reading was taken from.
+     */
+    get: operations['get_wave']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/attempts/{attempt_id}/spectrum': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Get Spectrum
+     * @description The spectrum of the same capture, harmonics marked.
+     */
+    get: operations['get_spectrum']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/attempts/{attempt_id}/capture.wav': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Get Capture
+     * @description The capture itself: float32 WAV re the full scale in the JSON beside it.
+     */
+    get: operations['get_capture']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
 }
-export type webhooks = Record<string, never>;
+export type webhooks = Record<string, never>
 export interface components {
-    schemas: {
-        /**
-         * AttemptIn
-         * @description A try at a run; a repeat says why.
-         */
-        AttemptIn: {
-            /**
-             * Reason
-             * @default
-             */
-            reason: string;
-        };
-        /**
-         * AttemptList
-         * @description A page of attempts, the newest first.
-         */
-        AttemptList: {
-            /** Next */
-            next: number | null;
-            /** Items */
-            items: components["schemas"]["AttemptRow"][];
-        };
-        /**
-         * AttemptPage
-         * @description Everything on one attempt.
-         */
-        AttemptPage: {
-            attempt: components["schemas"]["AttemptView"];
-            run: components["schemas"]["RunView"];
-            /** Campaign Id */
-            campaign_id: number;
-            /** Unit Id */
-            unit_id: number;
-            /** Unit Serial */
-            unit_serial: string;
-            /** Model Id */
-            model_id: number;
-            /** Model Name */
-            model_name: string;
-            /** Bench */
-            bench: {
-                [key: string]: string;
-            };
-            /** Clamp Zero Amps */
-            clamp_zero_amps: number | null;
-            /** Method */
-            method: {
-                [key: string]: string | number | boolean;
-            };
-            /** Method Origins */
-            method_origins: {
-                [key: string]: string;
-            };
-            /** Points */
-            points: components["schemas"]["PointView"][];
-            /** Captures */
-            captures: components["schemas"]["CaptureView"][];
-            /** History */
-            history: components["schemas"]["HistoryView"][];
-        };
-        /**
-         * AttemptRow
-         * @description An attempt in the list of evidence.
-         */
-        AttemptRow: {
-            /** Id */
-            id: number;
-            /** Campaign Id */
-            campaign_id: number;
-            /** Unit Serial */
-            unit_serial: string;
-            /** Model Name */
-            model_name: string;
-            /** Mode */
-            mode: string;
-            /** Group */
-            group: string;
-            /** Load Ohms */
-            load_ohms: number;
-            /** Bridged */
-            bridged: boolean;
-            /** Tone Hz */
-            tone_hz: number;
-            /** Number */
-            number: number;
-            /** Started By */
-            started_by: string;
-            /**
-             * Started At
-             * Format: date-time
-             */
-            started_at: string;
-            end: components["schemas"]["End"] | null;
-            /** Weakest Watts */
-            weakest_watts: number | null;
-            /** Supply Volts */
-            supply_volts: number | null;
-        };
-        /**
-         * AttemptView
-         * @description An attempt with its figures; null where there was no reading or the supply was not measured.
-         */
-        AttemptView: {
-            /** Id */
-            id: number;
-            /** Number */
-            number: number;
-            /** Reason */
-            reason: string;
-            /** Started By */
-            started_by: string;
-            /**
-             * Started At
-             * Format: date-time
-             */
-            started_at: string;
-            end: components["schemas"]["End"] | null;
-            /** At Limit */
-            at_limit: boolean;
-            /** Fault */
-            fault: string;
-            /** Seconds */
-            seconds: number | null;
-            /** Readings */
-            readings: components["schemas"]["ReadingView"][];
-            /** Weakest Watts */
-            weakest_watts: number | null;
-            /** Average Watts */
-            average_watts: number | null;
-            /** Expanded Watts */
-            expanded_watts: number | null;
-            /** Bracket Db */
-            bracket_db: number | null;
-            /** Level Dbv */
-            level_dbv: number | null;
-            /** Start Volts */
-            start_volts: number | null;
-            /** Supply Volts */
-            supply_volts: number | null;
-            /** Supply Lowest */
-            supply_lowest: number | null;
-            /** Sag Volts */
-            sag_volts: number | null;
-            /** Supply Amps */
-            supply_amps: number | null;
-            /** Efficiency Percent */
-            efficiency_percent: number | null;
-            /** Temperature C */
-            temperature_c: number | null;
-            /** Tripped Watts */
-            tripped_watts: number | null;
-        };
-        /**
-         * BenchView
-         * @description What the bench is doing.
-         */
-        BenchView: {
-            /** Name */
-            name: string;
-            /**
-             * State
-             * @enum {string}
-             */
-            state: "idle" | "running";
-            /** Supply Volts */
-            supply_volts: number | null;
-            /** Campaign Id */
-            campaign_id: number | null;
-            /** Attempt Id */
-            attempt_id: number | null;
-            /** Unit Serial */
-            unit_serial: string | null;
-            /** Model Name */
-            model_name: string | null;
-            /** Person */
-            person: string | null;
-        };
-        /**
-         * CampaignIn
-         * @description A new certified campaign of one unit.
-         */
-        CampaignIn: {
-            /** Unit Id */
-            unit_id: number;
-            /**
-             * Supply Volts
-             * @description the method's reference when left out
-             */
-            supply_volts?: number | null;
-        };
-        /**
-         * CampaignList
-         * @description A page of campaigns, the newest first.
-         */
-        CampaignList: {
-            /** Next */
-            next: number | null;
-            /** Items */
-            items: components["schemas"]["CampaignRow"][];
-        };
-        /**
-         * CampaignRow
-         * @description A campaign in a list.
-         */
-        CampaignRow: {
-            /** Id */
-            id: number;
-            /** Unit Id */
-            unit_id: number;
-            /** Unit Serial */
-            unit_serial: string;
-            /** Model Id */
-            model_id: number;
-            /** Model Name */
-            model_name: string;
-            /** Bench */
-            bench: string;
-            /** Supply Volts */
-            supply_volts: number;
-            /** Created By */
-            created_by: string;
-            /**
-             * Created At
-             * Format: date-time
-             */
-            created_at: string;
-            /** Runs */
-            runs: number;
-            /** Runs Done */
-            runs_done: number;
-            /** Running */
-            running: boolean;
-        };
-        /**
-         * CampaignView
-         * @description A campaign with its runs, as the live bench and the sheet show it.
-         */
-        CampaignView: {
-            /** Id */
-            id: number;
-            /** Unit Id */
-            unit_id: number;
-            /** Unit Serial */
-            unit_serial: string;
-            /** Model Id */
-            model_id: number;
-            /** Model Name */
-            model_name: string;
-            /** Series Name */
-            series_name: string;
-            /** Test Controls */
-            test_controls: string[];
-            /** Bench */
-            bench: string;
-            /** Supply Volts */
-            supply_volts: number;
-            /** Thd N Limit Percent */
-            thd_n_limit_percent: number;
-            /** Reference Volts */
-            reference_volts: number;
-            /** Method Name */
-            method_name: string;
-            /** Created By */
-            created_by: string;
-            /**
-             * Created At
-             * Format: date-time
-             */
-            created_at: string;
-            /** Runs */
-            runs: components["schemas"]["RunView"][];
-            /** Claims */
-            claims: components["schemas"]["ClaimView"][];
-            /** Reaches */
-            reaches: components["schemas"]["ReachView"][];
-            /** Last Step Id */
-            last_step_id: number;
-        };
-        /**
-         * CaptureView
-         * @description A kept capture file and whether it is still what was kept.
-         */
-        CaptureView: {
-            /** Id */
-            id: number;
-            /** Path */
-            path: string;
-            /** Sha256 */
-            sha256: string;
-            /** Bytes */
-            bytes: number;
-            /**
-             * Kept At
-             * Format: date-time
-             */
-            kept_at: string;
-            /** Intact */
-            intact: boolean;
-        };
-        /**
-         * ChannelPointView
-         * @description One channel at one point of a run.
-         */
-        ChannelPointView: {
-            /** Channel */
-            channel: number;
-            /** Watts */
-            watts: number;
-            /** Volts Rms */
-            volts_rms: number;
-            /** Thd N Percent */
-            thd_n_percent: number | null;
-            /** Clipped Share */
-            clipped_share: number;
-        };
-        /**
-         * ClaimIn
-         * @description A published figure with the conditions that its document states; leave out what it does not.
-         */
-        ClaimIn: {
-            /** Group */
-            group: string;
-            /** Document */
-            document: string;
-            /**
-             * Watts
-             * @description per channel; per pair where bridged
-             */
-            watts: number;
-            /** Load Ohms */
-            load_ohms: number;
-            /**
-             * Bridged
-             * @default false
-             */
-            bridged: boolean;
-            /** @default continuous */
-            kind: components["schemas"]["ClaimKind"];
-            /** Supply Volts */
-            supply_volts?: number | null;
-            /** Thd N Percent */
-            thd_n_percent?: number | null;
-            /** Band Low Hz */
-            band_low_hz?: number | null;
-            /** Band High Hz */
-            band_high_hz?: number | null;
-        };
-        /**
-         * ClaimKind
-         * @description What sort of power a figure states.
-         * @enum {string}
-         */
-        ClaimKind: "continuous" | "burst" | "maximum";
-        /**
-         * ClaimView
-         * @description A published figure with its conditions, its contradictions and its verdicts.
-         */
-        ClaimView: {
-            /** Id */
-            id: number;
-            /** Group */
-            group: string;
-            /** Document */
-            document: string;
-            /** Watts */
-            watts: number;
-            /** Load Ohms */
-            load_ohms: number;
-            /** Bridged */
-            bridged: boolean;
-            kind: components["schemas"]["ClaimKind"];
-            /** Supply Volts */
-            supply_volts: number | null;
-            /** Thd N Percent */
-            thd_n_percent: number | null;
-            /** Band Low Hz */
-            band_low_hz: number | null;
-            /** Band High Hz */
-            band_high_hz: number | null;
-            /** Missing Conditions */
-            missing_conditions: string[];
-            /** Added By */
-            added_by: string;
-            /**
-             * Added At
-             * Format: date-time
-             */
-            added_at: string;
-            withdrawn: components["schemas"]["WithdrawalView"] | null;
-            /** Conflicts With */
-            conflicts_with: number[];
-            verdict: components["schemas"]["VerdictView"] | null;
-            /** Unit Verdicts */
-            unit_verdicts: components["schemas"]["VerdictView"][];
-        };
-        /**
-         * CompanionView
-         * @description A channel that is loaded and driven while others are read.
-         */
-        CompanionView: {
-            /** Channel */
-            channel: number;
-            /** Load Ohms */
-            load_ohms: number;
-        };
-        /**
-         * End
-         * @description How a run ended. Only ``LIMIT`` makes a certified reading *at* the limit.
-         * @enum {string}
-         */
-        End: "limit" | "clip" | "no_more_output" | "protected" | "recovering" | "input_exhausted" | "supply_low" | "too_hot" | "operator" | "link_lost";
-        /**
-         * GroupView
-         * @description A channel group and what it is rated for, in Ω.
-         */
-        GroupView: {
-            /** Name */
-            name: string;
-            /** Channels */
-            channels: number[];
-            /** Rated Loads */
-            rated_loads: number[];
-            /** Bridged Loads */
-            bridged_loads: number[];
-            /** Bass */
-            bass: boolean;
-        };
-        /**
-         * HarmonicView
-         * @description A harmonic by its order, in dB re the fundamental.
-         */
-        HarmonicView: {
-            /** Order */
-            order: number;
-            /** Hz */
-            hz: number;
-            /** Db */
-            db: number;
-        };
-        /**
-         * HistoryView
-         * @description An entry of the audit chain.
-         */
-        HistoryView: {
-            /**
-             * At
-             * Format: date-time
-             */
-            at: string;
-            /** Person */
-            person: string;
-            /** Action */
-            action: string;
-            /** Detail */
-            detail: string;
-            /** Hash */
-            hash: string;
-        };
-        /**
-         * LineView
-         * @description The product line.
-         */
-        LineView: {
-            /** Series */
-            series: components["schemas"]["SeriesView"][];
-            /** Last Step Id */
-            last_step_id: number;
-        };
-        /**
-         * ModelRow
-         * @description A model on the line board.
-         */
-        ModelRow: {
-            /** Id */
-            id: number;
-            /** Name */
-            name: string;
-            /** Topology */
-            topology: string;
-            /** Description */
-            description: string;
-            /** Regulated */
-            regulated: boolean;
-            /** Channels */
-            channels: number;
-            /** Units */
-            units: number;
-            /** Tested Units */
-            tested_units: number;
-            /** Reaches */
-            reaches: components["schemas"]["ReachView"][];
-            /** Attention */
-            attention: string[];
-            /** States */
-            states: components["schemas"]["VerdictKind"][];
-        };
-        /**
-         * ModelView
-         * @description A model with claims, units and what they gave.
-         */
-        ModelView: {
-            /** Id */
-            id: number;
-            /** Name */
-            name: string;
-            /** Series Name */
-            series_name: string;
-            /** Topology */
-            topology: string;
-            /** Description */
-            description: string;
-            /** Regulated */
-            regulated: boolean;
-            /** Supply Low Volts */
-            supply_low_volts: number;
-            /** Supply High Volts */
-            supply_high_volts: number;
-            /** Sensitivity Volts */
-            sensitivity_volts: number;
-            /** Test Controls */
-            test_controls: string[];
-            /** Groups */
-            groups: components["schemas"]["GroupView"][];
-            /** Claims */
-            claims: components["schemas"]["ClaimView"][];
-            /** Units */
-            units: components["schemas"]["UnitRow"][];
-            /** Reaches */
-            reaches: components["schemas"]["ReachView"][];
-        };
-        /**
-         * NotchView
-         * @description A claim on a reach bar.
-         */
-        NotchView: {
-            /** Claim Id */
-            claim_id: number;
-            /** Watts */
-            watts: number;
-            /** Document */
-            document: string;
-            kind: components["schemas"]["ClaimKind"];
-            verdict: components["schemas"]["VerdictKind"];
-        };
-        /**
-         * PointView
-         * @description One point of a run.
-         */
-        PointView: {
-            /** Level Dbv */
-            level_dbv: number;
-            /** Phase */
-            phase: string;
-            /** Over Limit */
-            over_limit: boolean;
-            /** Channels */
-            channels: components["schemas"]["ChannelPointView"][];
-            /** Weakest Watts */
-            weakest_watts: number;
-            /** Average Watts */
-            average_watts: number;
-            /** Worst Thd N Percent */
-            worst_thd_n_percent: number | null;
-            /** Supply Volts */
-            supply_volts: number | null;
-            /** Supply Lowest */
-            supply_lowest: number | null;
-            /** Supply Amps */
-            supply_amps: number | null;
-            /** Efficiency Percent */
-            efficiency_percent: number | null;
-            /** Temperature C */
-            temperature_c: number | null;
-        };
-        /**
-         * Problem
-         * @description What every error answers with: a stable code, what happened, what to do, and the field it is about.
-         */
-        Problem: {
-            /** Code */
-            code: string;
-            /** What */
-            what: string;
-            /** Todo */
-            todo: string;
-            /** Field */
-            field: string | null;
-        };
-        /**
-         * ReachView
-         * @description A reach bar: what a group gives at a load, and what is claimed there.
-         */
-        ReachView: {
-            /** Group */
-            group: string;
-            /** Load Ohms */
-            load_ohms: number;
-            /** Bridged */
-            bridged: boolean;
-            /** Certified Watts */
-            certified_watts: number | null;
-            /** Expanded Watts */
-            expanded_watts: number | null;
-            /** At Limit */
-            at_limit: boolean;
-            /** Supply Volts */
-            supply_volts: number | null;
-            /** Unit Serial */
-            unit_serial: string | null;
-            /** Attempt Id */
-            attempt_id: number | null;
-            /** Notches */
-            notches: components["schemas"]["NotchView"][];
-        };
-        /**
-         * ReadingView
-         * @description One channel's reading.
-         */
-        ReadingView: {
-            /** Channel */
-            channel: number;
-            /** Watts */
-            watts: number;
-            /** Volts Rms */
-            volts_rms: number;
-            /** Thd N Percent */
-            thd_n_percent: number | null;
-            /** Thd Percent */
-            thd_percent: number | null;
-            /** Load Nominal */
-            load_nominal: number;
-            /** Load Measured */
-            load_measured: number;
-            /** Load Off Percent */
-            load_off_percent: number;
-            /** Expanded Watts */
-            expanded_watts: number;
-        };
-        /**
-         * RunView
-         * @description A planned run with its attempts; ``chosen`` is the attempt that the sheet shows.
-         */
-        RunView: {
-            /** Id */
-            id: number;
-            /** Position */
-            position: number;
-            /** Mode */
-            mode: string;
-            /** Group */
-            group: string;
-            /** Channels */
-            channels: number[];
-            /** Load Ohms */
-            load_ohms: number;
-            /** Bridged */
-            bridged: boolean;
-            /** Tone Hz */
-            tone_hz: number;
-            /** Supply Volts */
-            supply_volts: number;
-            /** Companions */
-            companions: components["schemas"]["CompanionView"][];
-            /** Reason */
-            reason: string;
-            /**
-             * State
-             * @enum {string}
-             */
-            state: "waiting" | "running" | "done";
-            /** Attempts */
-            attempts: components["schemas"]["AttemptView"][];
-            chosen: components["schemas"]["AttemptView"] | null;
-            /** Verdicts */
-            verdicts: components["schemas"]["VerdictView"][];
-        };
-        /**
-         * SeriesView
-         * @description A series with its models.
-         */
-        SeriesView: {
-            /** Id */
-            id: number;
-            /** Name */
-            name: string;
-            /** Purpose */
-            purpose: string;
-            /** Models */
-            models: components["schemas"]["ModelRow"][];
-        };
-        /**
-         * SpectrumView
-         * @description Levels in dB re the fundamental; each column holds the highest bin in it.
-         */
-        SpectrumView: {
-            /** Channel */
-            channel: number;
-            /** Hz */
-            hz: number[];
-            /** Db */
-            db: number[];
-            /** Fundamental Hz */
-            fundamental_hz: number;
-            /** Fundamental Volts */
-            fundamental_volts: number;
-            /** Thd Percent */
-            thd_percent: number;
-            /** Thd N Percent */
-            thd_n_percent: number;
-            /** Harmonics */
-            harmonics: components["schemas"]["HarmonicView"][];
-        };
-        /**
-         * StepView
-         * @description What happened in an attempt. Which of the optional parts is there depends on the kind.
-         */
-        StepView: {
-            /** Id */
-            id: number;
-            /** Attempt Id */
-            attempt_id: number;
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "prepared" | "level" | "point" | "finished";
-            /** At Seconds */
-            at_seconds: number;
-            /** Level Dbv */
-            level_dbv: number | null;
-            /** Start Volts */
-            start_volts: number | null;
-            /** Clamp Zero Amps */
-            clamp_zero_amps: number | null;
-            point: components["schemas"]["PointView"] | null;
-            end: components["schemas"]["End"] | null;
-            /** Fault */
-            fault: string;
-        };
-        /**
-         * UnitRow
-         * @description A unit in a model's list.
-         */
-        UnitRow: {
-            /** Id */
-            id: number;
-            /** Serial */
-            serial: string;
-            /** Lot */
-            lot: string;
-            /** Revision */
-            revision: string;
-            /** Origin */
-            origin: string;
-            /**
-             * Received At
-             * Format: date-time
-             */
-            received_at: string;
-            /** Campaigns */
-            campaigns: components["schemas"]["CampaignRow"][];
-            /** Reaches */
-            reaches: components["schemas"]["ReachView"][];
-            /** Verdicts */
-            verdicts: components["schemas"]["VerdictView"][];
-        };
-        /**
-         * UnitView
-         * @description A unit with its model's claims as it backs them.
-         */
-        UnitView: {
-            unit: components["schemas"]["UnitRow"];
-            model: components["schemas"]["ModelView"];
-            /** History */
-            history: components["schemas"]["HistoryView"][];
-        };
-        /**
-         * VerdictKind
-         * @description The verdicts, the gravest first.
-         * @enum {string}
-         */
-        VerdictKind: "short" | "conflicts" | "too_close" | "backed_above_rated_voltage_only" | "estimated" | "no_evidence" | "backed";
-        /**
-         * VerdictView
-         * @description A verdict on a claim, of one unit or (``unit_id`` null) of all units together.
-         */
-        VerdictView: {
-            /** Claim Id */
-            claim_id: number;
-            /** Unit Id */
-            unit_id: number | null;
-            kind: components["schemas"]["VerdictKind"];
-            /** Reason */
-            reason: string;
-            /** Settle */
-            settle: string;
-            /** Attempt Id */
-            attempt_id: number | null;
-            /** Watts */
-            watts: number | null;
-            /** Expanded Watts */
-            expanded_watts: number | null;
-            /** Estimate Low Watts */
-            estimate_low_watts: number | null;
-            /** Estimate High Watts */
-            estimate_high_watts: number | null;
-        };
-        /**
-         * WaveView
-         * @description A few cycles of a kept capture.
-         */
-        WaveView: {
-            /** Channel */
-            channel: number;
-            /** Milliseconds */
-            milliseconds: number[];
-            /** Volts */
-            volts: number[];
-        };
-        /**
-         * WithdrawIn
-         * @description Why a claim is no longer made.
-         */
-        WithdrawIn: {
-            /** Reason */
-            reason: string;
-        };
-        /**
-         * WithdrawalView
-         * @description Why a claim is no longer made.
-         */
-        WithdrawalView: {
-            /** Reason */
-            reason: string;
-            /** By */
-            by: string;
-            /**
-             * At
-             * Format: date-time
-             */
-            at: string;
-        };
-    };
-    responses: never;
-    parameters: never;
-    requestBodies: never;
-    headers: never;
-    pathItems: never;
+  schemas: {
+    /**
+     * AttemptIn
+     * @description A try at a run; a repeat says why.
+     */
+    AttemptIn: {
+      /**
+       * Reason
+       * @default
+       */
+      reason: string
+    }
+    /**
+     * AttemptList
+     * @description A page of attempts, the newest first.
+     */
+    AttemptList: {
+      /** Next */
+      next: number | null
+      /** Items */
+      items: components['schemas']['AttemptRow'][]
+    }
+    /**
+     * AttemptPage
+     * @description Everything on one attempt.
+     */
+    AttemptPage: {
+      attempt: components['schemas']['AttemptView']
+      run: components['schemas']['RunView']
+      /** Campaign Id */
+      campaign_id: number
+      /** Unit Id */
+      unit_id: number
+      /** Unit Serial */
+      unit_serial: string
+      /** Model Id */
+      model_id: number
+      /** Model Name */
+      model_name: string
+      /** Bench */
+      bench: {
+        [key: string]: string
+      }
+      /** Clamp Zero Amps */
+      clamp_zero_amps: number | null
+      /** Method */
+      method: {
+        [key: string]: string | number | boolean
+      }
+      /** Method Origins */
+      method_origins: {
+        [key: string]: string
+      }
+      /** Points */
+      points: components['schemas']['PointView'][]
+      /** Captures */
+      captures: components['schemas']['CaptureView'][]
+      /** History */
+      history: components['schemas']['HistoryView'][]
+    }
+    /**
+     * AttemptRow
+     * @description An attempt in the list of evidence.
+     */
+    AttemptRow: {
+      /** Id */
+      id: number
+      /** Campaign Id */
+      campaign_id: number
+      /** Unit Serial */
+      unit_serial: string
+      /** Model Name */
+      model_name: string
+      /** Mode */
+      mode: string
+      /** Group */
+      group: string
+      /** Load Ohms */
+      load_ohms: number
+      /** Bridged */
+      bridged: boolean
+      /** Tone Hz */
+      tone_hz: number
+      /** Number */
+      number: number
+      /** Started By */
+      started_by: string
+      /**
+       * Started At
+       * Format: date-time
+       */
+      started_at: string
+      end: components['schemas']['End'] | null
+      /** Weakest Watts */
+      weakest_watts: number | null
+      /** Supply Volts */
+      supply_volts: number | null
+    }
+    /**
+     * AttemptView
+     * @description An attempt with its figures; null where there was no reading or the supply was not measured.
+     */
+    AttemptView: {
+      /** Id */
+      id: number
+      /** Number */
+      number: number
+      /** Reason */
+      reason: string
+      /** Started By */
+      started_by: string
+      /**
+       * Started At
+       * Format: date-time
+       */
+      started_at: string
+      end: components['schemas']['End'] | null
+      /** At Limit */
+      at_limit: boolean
+      /** Fault */
+      fault: string
+      /** Seconds */
+      seconds: number | null
+      /** Readings */
+      readings: components['schemas']['ReadingView'][]
+      /** Weakest Watts */
+      weakest_watts: number | null
+      /** Average Watts */
+      average_watts: number | null
+      /** Expanded Watts */
+      expanded_watts: number | null
+      /** Bracket Db */
+      bracket_db: number | null
+      /** Level Dbv */
+      level_dbv: number | null
+      /** Start Volts */
+      start_volts: number | null
+      /** Supply Volts */
+      supply_volts: number | null
+      /** Supply Lowest */
+      supply_lowest: number | null
+      /** Sag Volts */
+      sag_volts: number | null
+      /** Supply Amps */
+      supply_amps: number | null
+      /** Efficiency Percent */
+      efficiency_percent: number | null
+      /** Temperature C */
+      temperature_c: number | null
+      /** Tripped Watts */
+      tripped_watts: number | null
+    }
+    /**
+     * BenchView
+     * @description What the bench is doing.
+     */
+    BenchView: {
+      /** Name */
+      name: string
+      /**
+       * State
+       * @enum {string}
+       */
+      state: 'idle' | 'running'
+      /** Supply Volts */
+      supply_volts: number | null
+      /** Campaign Id */
+      campaign_id: number | null
+      /** Attempt Id */
+      attempt_id: number | null
+      /** Unit Serial */
+      unit_serial: string | null
+      /** Model Name */
+      model_name: string | null
+      /** Person */
+      person: string | null
+    }
+    /**
+     * CampaignIn
+     * @description A new certified campaign of one unit.
+     */
+    CampaignIn: {
+      /** Unit Id */
+      unit_id: number
+      /**
+       * Supply Volts
+       * @description the method's reference when left out
+       */
+      supply_volts?: number | null
+    }
+    /**
+     * CampaignList
+     * @description A page of campaigns, the newest first.
+     */
+    CampaignList: {
+      /** Next */
+      next: number | null
+      /** Items */
+      items: components['schemas']['CampaignRow'][]
+    }
+    /**
+     * CampaignRow
+     * @description A campaign in a list.
+     */
+    CampaignRow: {
+      /** Id */
+      id: number
+      /** Unit Id */
+      unit_id: number
+      /** Unit Serial */
+      unit_serial: string
+      /** Model Id */
+      model_id: number
+      /** Model Name */
+      model_name: string
+      /** Bench */
+      bench: string
+      /** Supply Volts */
+      supply_volts: number
+      /** Created By */
+      created_by: string
+      /**
+       * Created At
+       * Format: date-time
+       */
+      created_at: string
+      /** Runs */
+      runs: number
+      /** Runs Done */
+      runs_done: number
+      /** Running */
+      running: boolean
+    }
+    /**
+     * CampaignView
+     * @description A campaign with its runs, as the live bench and the sheet show it.
+     */
+    CampaignView: {
+      /** Id */
+      id: number
+      /** Unit Id */
+      unit_id: number
+      /** Unit Serial */
+      unit_serial: string
+      /** Model Id */
+      model_id: number
+      /** Model Name */
+      model_name: string
+      /** Series Name */
+      series_name: string
+      /** Test Controls */
+      test_controls: string[]
+      /** Bench */
+      bench: string
+      /** Supply Volts */
+      supply_volts: number
+      /** Thd N Limit Percent */
+      thd_n_limit_percent: number
+      /** Reference Volts */
+      reference_volts: number
+      /** Method Name */
+      method_name: string
+      /** Created By */
+      created_by: string
+      /**
+       * Created At
+       * Format: date-time
+       */
+      created_at: string
+      /** Runs */
+      runs: components['schemas']['RunView'][]
+      /** Claims */
+      claims: components['schemas']['ClaimView'][]
+      /** Reaches */
+      reaches: components['schemas']['ReachView'][]
+      /** Last Step Id */
+      last_step_id: number
+    }
+    /**
+     * CaptureView
+     * @description A kept capture file and whether it is still what was kept.
+     */
+    CaptureView: {
+      /** Id */
+      id: number
+      /** Path */
+      path: string
+      /** Sha256 */
+      sha256: string
+      /** Bytes */
+      bytes: number
+      /**
+       * Kept At
+       * Format: date-time
+       */
+      kept_at: string
+      /** Intact */
+      intact: boolean
+    }
+    /**
+     * ChannelPointView
+     * @description One channel at one point of a run.
+     */
+    ChannelPointView: {
+      /** Channel */
+      channel: number
+      /** Watts */
+      watts: number
+      /** Volts Rms */
+      volts_rms: number
+      /** Thd N Percent */
+      thd_n_percent: number | null
+      /** Clipped Share */
+      clipped_share: number
+    }
+    /**
+     * ClaimIn
+     * @description A published figure with the conditions that its document states; leave out what it does not.
+     */
+    ClaimIn: {
+      /** Group */
+      group: string
+      /** Document */
+      document: string
+      /**
+       * Watts
+       * @description per channel; per pair where bridged
+       */
+      watts: number
+      /** Load Ohms */
+      load_ohms: number
+      /**
+       * Bridged
+       * @default false
+       */
+      bridged: boolean
+      /** @default continuous */
+      kind: components['schemas']['ClaimKind']
+      /** Supply Volts */
+      supply_volts?: number | null
+      /** Thd N Percent */
+      thd_n_percent?: number | null
+      /** Band Low Hz */
+      band_low_hz?: number | null
+      /** Band High Hz */
+      band_high_hz?: number | null
+    }
+    /**
+     * ClaimKind
+     * @description What sort of power a figure states.
+     * @enum {string}
+     */
+    ClaimKind: 'continuous' | 'burst' | 'maximum'
+    /**
+     * ClaimView
+     * @description A published figure with its conditions, its contradictions and its verdicts.
+     */
+    ClaimView: {
+      /** Id */
+      id: number
+      /** Group */
+      group: string
+      /** Document */
+      document: string
+      /** Watts */
+      watts: number
+      /** Load Ohms */
+      load_ohms: number
+      /** Bridged */
+      bridged: boolean
+      kind: components['schemas']['ClaimKind']
+      /** Supply Volts */
+      supply_volts: number | null
+      /** Thd N Percent */
+      thd_n_percent: number | null
+      /** Band Low Hz */
+      band_low_hz: number | null
+      /** Band High Hz */
+      band_high_hz: number | null
+      /** Missing Conditions */
+      missing_conditions: string[]
+      /** Added By */
+      added_by: string
+      /**
+       * Added At
+       * Format: date-time
+       */
+      added_at: string
+      withdrawn: components['schemas']['WithdrawalView'] | null
+      /** Conflicts With */
+      conflicts_with: number[]
+      verdict: components['schemas']['VerdictView'] | null
+      /** Unit Verdicts */
+      unit_verdicts: components['schemas']['VerdictView'][]
+    }
+    /**
+     * CompanionView
+     * @description A channel that is loaded and driven while others are read.
+     */
+    CompanionView: {
+      /** Channel */
+      channel: number
+      /** Load Ohms */
+      load_ohms: number
+    }
+    /**
+     * End
+     * @description How a run ended. Only ``LIMIT`` makes a certified reading *at* the limit.
+     * @enum {string}
+     */
+    End:
+      | 'limit'
+      | 'clip'
+      | 'no_more_output'
+      | 'protected'
+      | 'recovering'
+      | 'input_exhausted'
+      | 'supply_low'
+      | 'too_hot'
+      | 'operator'
+      | 'link_lost'
+    /**
+     * GroupView
+     * @description A channel group and what it is rated for, in Ω.
+     */
+    GroupView: {
+      /** Name */
+      name: string
+      /** Channels */
+      channels: number[]
+      /** Rated Loads */
+      rated_loads: number[]
+      /** Bridged Loads */
+      bridged_loads: number[]
+      /** Bass */
+      bass: boolean
+    }
+    /**
+     * HarmonicView
+     * @description A harmonic by its order, in dB re the fundamental.
+     */
+    HarmonicView: {
+      /** Order */
+      order: number
+      /** Hz */
+      hz: number
+      /** Db */
+      db: number
+    }
+    /**
+     * HistoryView
+     * @description An entry of the audit chain.
+     */
+    HistoryView: {
+      /**
+       * At
+       * Format: date-time
+       */
+      at: string
+      /** Person */
+      person: string
+      /** Action */
+      action: string
+      /** Detail */
+      detail: string
+      /** Hash */
+      hash: string
+    }
+    /**
+     * LineView
+     * @description The product line.
+     */
+    LineView: {
+      /** Series */
+      series: components['schemas']['SeriesView'][]
+      /** Last Step Id */
+      last_step_id: number
+    }
+    /**
+     * ModelRow
+     * @description A model on the line board.
+     */
+    ModelRow: {
+      /** Id */
+      id: number
+      /** Name */
+      name: string
+      /** Topology */
+      topology: string
+      /** Description */
+      description: string
+      /** Regulated */
+      regulated: boolean
+      /** Channels */
+      channels: number
+      /** Units */
+      units: number
+      /** Tested Units */
+      tested_units: number
+      /** Reaches */
+      reaches: components['schemas']['ReachView'][]
+      /** Attention */
+      attention: string[]
+      /** States */
+      states: components['schemas']['VerdictKind'][]
+    }
+    /**
+     * ModelView
+     * @description A model with claims, units and what they gave.
+     */
+    ModelView: {
+      /** Id */
+      id: number
+      /** Name */
+      name: string
+      /** Series Name */
+      series_name: string
+      /** Topology */
+      topology: string
+      /** Description */
+      description: string
+      /** Regulated */
+      regulated: boolean
+      /** Supply Low Volts */
+      supply_low_volts: number
+      /** Supply High Volts */
+      supply_high_volts: number
+      /** Sensitivity Volts */
+      sensitivity_volts: number
+      /** Test Controls */
+      test_controls: string[]
+      /** Groups */
+      groups: components['schemas']['GroupView'][]
+      /** Claims */
+      claims: components['schemas']['ClaimView'][]
+      /** Units */
+      units: components['schemas']['UnitRow'][]
+      /** Reaches */
+      reaches: components['schemas']['ReachView'][]
+    }
+    /**
+     * NotchView
+     * @description A claim on a reach bar.
+     */
+    NotchView: {
+      /** Claim Id */
+      claim_id: number
+      /** Watts */
+      watts: number
+      /** Document */
+      document: string
+      kind: components['schemas']['ClaimKind']
+      verdict: components['schemas']['VerdictKind']
+    }
+    /**
+     * PointView
+     * @description One point of a run.
+     */
+    PointView: {
+      /** Level Dbv */
+      level_dbv: number
+      /** Phase */
+      phase: string
+      /** Over Limit */
+      over_limit: boolean
+      /** Channels */
+      channels: components['schemas']['ChannelPointView'][]
+      /** Weakest Watts */
+      weakest_watts: number
+      /** Average Watts */
+      average_watts: number
+      /** Worst Thd N Percent */
+      worst_thd_n_percent: number | null
+      /** Supply Volts */
+      supply_volts: number | null
+      /** Supply Lowest */
+      supply_lowest: number | null
+      /** Supply Amps */
+      supply_amps: number | null
+      /** Efficiency Percent */
+      efficiency_percent: number | null
+      /** Temperature C */
+      temperature_c: number | null
+    }
+    /**
+     * Problem
+     * @description What every error answers with: a stable code, what happened, what to do, and the field it is about.
+     */
+    Problem: {
+      /** Code */
+      code: string
+      /** What */
+      what: string
+      /** Todo */
+      todo: string
+      /** Field */
+      field: string | null
+    }
+    /**
+     * ReachView
+     * @description A reach bar: what a group gives at a load, and what is claimed there.
+     */
+    ReachView: {
+      /** Group */
+      group: string
+      /** Load Ohms */
+      load_ohms: number
+      /** Bridged */
+      bridged: boolean
+      /** Certified Watts */
+      certified_watts: number | null
+      /** Expanded Watts */
+      expanded_watts: number | null
+      /** At Limit */
+      at_limit: boolean
+      /** Supply Volts */
+      supply_volts: number | null
+      /** Unit Serial */
+      unit_serial: string | null
+      /** Attempt Id */
+      attempt_id: number | null
+      /** Notches */
+      notches: components['schemas']['NotchView'][]
+    }
+    /**
+     * ReadingView
+     * @description One channel's reading.
+     */
+    ReadingView: {
+      /** Channel */
+      channel: number
+      /** Watts */
+      watts: number
+      /** Volts Rms */
+      volts_rms: number
+      /** Thd N Percent */
+      thd_n_percent: number | null
+      /** Thd Percent */
+      thd_percent: number | null
+      /** Load Nominal */
+      load_nominal: number
+      /** Load Measured */
+      load_measured: number
+      /** Load Off Percent */
+      load_off_percent: number
+      /** Expanded Watts */
+      expanded_watts: number
+    }
+    /**
+     * RunView
+     * @description A planned run with its attempts; ``chosen`` is the attempt that the sheet shows.
+     */
+    RunView: {
+      /** Id */
+      id: number
+      /** Position */
+      position: number
+      /** Mode */
+      mode: string
+      /** Group */
+      group: string
+      /** Channels */
+      channels: number[]
+      /** Load Ohms */
+      load_ohms: number
+      /** Bridged */
+      bridged: boolean
+      /** Tone Hz */
+      tone_hz: number
+      /** Supply Volts */
+      supply_volts: number
+      /** Companions */
+      companions: components['schemas']['CompanionView'][]
+      /** Reason */
+      reason: string
+      /**
+       * State
+       * @enum {string}
+       */
+      state: 'waiting' | 'running' | 'done'
+      /** Attempts */
+      attempts: components['schemas']['AttemptView'][]
+      chosen: components['schemas']['AttemptView'] | null
+      /** Verdicts */
+      verdicts: components['schemas']['VerdictView'][]
+    }
+    /**
+     * SeriesView
+     * @description A series with its models.
+     */
+    SeriesView: {
+      /** Id */
+      id: number
+      /** Name */
+      name: string
+      /** Purpose */
+      purpose: string
+      /** Models */
+      models: components['schemas']['ModelRow'][]
+    }
+    /**
+     * SpectrumView
+     * @description Levels in dB re the fundamental; each column holds the highest bin in it.
+     */
+    SpectrumView: {
+      /** Channel */
+      channel: number
+      /** Hz */
+      hz: number[]
+      /** Db */
+      db: number[]
+      /** Fundamental Hz */
+      fundamental_hz: number
+      /** Fundamental Volts */
+      fundamental_volts: number
+      /** Thd Percent */
+      thd_percent: number
+      /** Thd N Percent */
+      thd_n_percent: number
+      /** Harmonics */
+      harmonics: components['schemas']['HarmonicView'][]
+    }
+    /**
+     * StepView
+     * @description What happened in an attempt. Which of the optional parts is there depends on the kind.
+     */
+    StepView: {
+      /** Id */
+      id: number
+      /** Attempt Id */
+      attempt_id: number
+      /**
+       * Kind
+       * @enum {string}
+       */
+      kind: 'prepared' | 'level' | 'point' | 'finished'
+      /** At Seconds */
+      at_seconds: number
+      /** Level Dbv */
+      level_dbv: number | null
+      /** Start Volts */
+      start_volts: number | null
+      /** Clamp Zero Amps */
+      clamp_zero_amps: number | null
+      point: components['schemas']['PointView'] | null
+      end: components['schemas']['End'] | null
+      /** Fault */
+      fault: string
+    }
+    /**
+     * UnitRow
+     * @description A unit in a model's list.
+     */
+    UnitRow: {
+      /** Id */
+      id: number
+      /** Serial */
+      serial: string
+      /** Lot */
+      lot: string
+      /** Revision */
+      revision: string
+      /** Origin */
+      origin: string
+      /**
+       * Received At
+       * Format: date-time
+       */
+      received_at: string
+      /** Campaigns */
+      campaigns: components['schemas']['CampaignRow'][]
+      /** Reaches */
+      reaches: components['schemas']['ReachView'][]
+      /** Verdicts */
+      verdicts: components['schemas']['VerdictView'][]
+    }
+    /**
+     * UnitView
+     * @description A unit with its model's claims as it backs them.
+     */
+    UnitView: {
+      unit: components['schemas']['UnitRow']
+      model: components['schemas']['ModelView']
+      /** History */
+      history: components['schemas']['HistoryView'][]
+    }
+    /**
+     * VerdictKind
+     * @description The verdicts, the gravest first.
+     * @enum {string}
+     */
+    VerdictKind:
+      'short' | 'conflicts' | 'too_close' | 'backed_above_rated_voltage_only' | 'estimated' | 'no_evidence' | 'backed'
+    /**
+     * VerdictView
+     * @description A verdict on a claim, of one unit or (``unit_id`` null) of all units together.
+     */
+    VerdictView: {
+      /** Claim Id */
+      claim_id: number
+      /** Unit Id */
+      unit_id: number | null
+      kind: components['schemas']['VerdictKind']
+      /** Reason */
+      reason: string
+      /** Settle */
+      settle: string
+      /** Attempt Id */
+      attempt_id: number | null
+      /** Watts */
+      watts: number | null
+      /** Expanded Watts */
+      expanded_watts: number | null
+      /** Estimate Low Watts */
+      estimate_low_watts: number | null
+      /** Estimate High Watts */
+      estimate_high_watts: number | null
+    }
+    /**
+     * WaveView
+     * @description A few cycles of a kept capture.
+     */
+    WaveView: {
+      /** Channel */
+      channel: number
+      /** Milliseconds */
+      milliseconds: number[]
+      /** Volts */
+      volts: number[]
+    }
+    /**
+     * WithdrawIn
+     * @description Why a claim is no longer made.
+     */
+    WithdrawIn: {
+      /** Reason */
+      reason: string
+    }
+    /**
+     * WithdrawalView
+     * @description Why a claim is no longer made.
+     */
+    WithdrawalView: {
+      /** Reason */
+      reason: string
+      /** By */
+      by: string
+      /**
+       * At
+       * Format: date-time
+       */
+      at: string
+    }
+  }
+  responses: never
+  parameters: never
+  requestBodies: never
+  headers: never
+  pathItems: never
 }
-export type $defs = Record<string, never>;
+export type $defs = Record<string, never>
 export interface operations {
-    get_line: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["LineView"];
-                };
-            };
-            /** @description Not on record */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Clashes with what is there or going on */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Cannot be used as it was sent */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    get_model: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                model_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ModelView"];
-                };
-            };
-            /** @description Not on record */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Clashes with what is there or going on */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Cannot be used as it was sent */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    add_claim: {
-        parameters: {
-            query?: never;
-            header?: {
-                /** @description Who is asking, percent-encoded UTF-8. */
-                "x-rulvek-person"?: string;
-            };
-            path: {
-                model_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["ClaimIn"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ModelView"];
-                };
-            };
-            /** @description Not on record */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Clashes with what is there or going on */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Cannot be used as it was sent */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    withdraw_claim: {
-        parameters: {
-            query?: never;
-            header?: {
-                /** @description Who is asking, percent-encoded UTF-8. */
-                "x-rulvek-person"?: string;
-            };
-            path: {
-                claim_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["WithdrawIn"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ModelView"];
-                };
-            };
-            /** @description Not on record */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Clashes with what is there or going on */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Cannot be used as it was sent */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    get_unit: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                unit_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["UnitView"];
-                };
-            };
-            /** @description Not on record */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Clashes with what is there or going on */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Cannot be used as it was sent */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    get_bench: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["BenchView"];
-                };
-            };
-            /** @description Not on record */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Clashes with what is there or going on */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Cannot be used as it was sent */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    switch_off: {
-        parameters: {
-            query?: never;
-            header?: {
-                /** @description Who is asking, percent-encoded UTF-8. */
-                "x-rulvek-person"?: string;
-            };
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["BenchView"];
-                };
-            };
-            /** @description Not on record */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Clashes with what is there or going on */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Cannot be used as it was sent */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    list_campaigns: {
-        parameters: {
-            query?: {
-                /** @description `next` of the page before */
-                before?: number | null;
-                limit?: number;
-            };
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["CampaignList"];
-                };
-            };
-            /** @description Not on record */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Clashes with what is there or going on */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Cannot be used as it was sent */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    create_campaign: {
-        parameters: {
-            query?: never;
-            header?: {
-                /** @description Who is asking, percent-encoded UTF-8. */
-                "x-rulvek-person"?: string;
-            };
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["CampaignIn"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["CampaignView"];
-                };
-            };
-            /** @description Not on record */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Clashes with what is there or going on */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Cannot be used as it was sent */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    get_campaign: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                campaign_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["CampaignView"];
-                };
-            };
-            /** @description Not on record */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Clashes with what is there or going on */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Cannot be used as it was sent */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    get_sheet: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                campaign_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-            /** @description Not on record */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Clashes with what is there or going on */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Cannot be used as it was sent */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    start_attempt: {
-        parameters: {
-            query?: never;
-            header?: {
-                /** @description Who is asking, percent-encoded UTF-8. */
-                "x-rulvek-person"?: string;
-            };
-            path: {
-                run_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["AttemptIn"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["BenchView"];
-                };
-            };
-            /** @description Not on record */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Clashes with what is there or going on */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Cannot be used as it was sent */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    get_steps: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                attempt_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["StepView"][];
-                };
-            };
-            /** @description Not on record */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Clashes with what is there or going on */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Cannot be used as it was sent */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    campaign_events: {
-        parameters: {
-            query?: {
-                after?: number;
-            };
-            header?: {
-                "last-event-id"?: number | null;
-            };
-            path: {
-                campaign_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "text/event-stream": unknown;
-                };
-            };
-            /** @description Not on record */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "text/event-stream": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Clashes with what is there or going on */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "text/event-stream": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Cannot be used as it was sent */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "text/event-stream": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    list_attempts: {
-        parameters: {
-            query?: {
-                /** @description `next` of the page before */
-                before?: number | null;
-                limit?: number;
-                model?: number | null;
-            };
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["AttemptList"];
-                };
-            };
-            /** @description Not on record */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Clashes with what is there or going on */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Cannot be used as it was sent */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    get_attempt: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                attempt_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["AttemptPage"];
-                };
-            };
-            /** @description Not on record */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Clashes with what is there or going on */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Cannot be used as it was sent */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    get_wave: {
-        parameters: {
-            query: {
-                channel: number;
-                cycles?: number;
-            };
-            header?: never;
-            path: {
-                attempt_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["WaveView"];
-                };
-            };
-            /** @description Not on record */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Clashes with what is there or going on */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Cannot be used as it was sent */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    get_spectrum: {
-        parameters: {
-            query: {
-                channel: number;
-            };
-            header?: never;
-            path: {
-                attempt_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["SpectrumView"];
-                };
-            };
-            /** @description Not on record */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Clashes with what is there or going on */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Cannot be used as it was sent */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    get_capture: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                attempt_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-            /** @description Not on record */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Clashes with what is there or going on */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Cannot be used as it was sent */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
+  get_line: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['LineView']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_model: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        model_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['ModelView']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  add_claim: {
+    parameters: {
+      query?: never
+      header?: {
+        /** @description Who is asking, percent-encoded UTF-8. */
+        'x-rulvek-person'?: string
+      }
+      path: {
+        model_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['ClaimIn']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      201: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['ModelView']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  withdraw_claim: {
+    parameters: {
+      query?: never
+      header?: {
+        /** @description Who is asking, percent-encoded UTF-8. */
+        'x-rulvek-person'?: string
+      }
+      path: {
+        claim_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['WithdrawIn']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      201: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['ModelView']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_unit: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        unit_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['UnitView']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_bench: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['BenchView']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  switch_off: {
+    parameters: {
+      query?: never
+      header?: {
+        /** @description Who is asking, percent-encoded UTF-8. */
+        'x-rulvek-person'?: string
+      }
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['BenchView']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  list_campaigns: {
+    parameters: {
+      query?: {
+        /** @description `next` of the page before */
+        before?: number | null
+        limit?: number
+      }
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['CampaignList']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  create_campaign: {
+    parameters: {
+      query?: never
+      header?: {
+        /** @description Who is asking, percent-encoded UTF-8. */
+        'x-rulvek-person'?: string
+      }
+      path?: never
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['CampaignIn']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      201: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['CampaignView']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_campaign: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        campaign_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['CampaignView']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_sheet: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        campaign_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content?: never
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  start_attempt: {
+    parameters: {
+      query?: never
+      header?: {
+        /** @description Who is asking, percent-encoded UTF-8. */
+        'x-rulvek-person'?: string
+      }
+      path: {
+        run_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['AttemptIn']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      201: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['BenchView']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_steps: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        attempt_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['StepView'][]
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  campaign_events: {
+    parameters: {
+      query?: {
+        after?: number
+      }
+      header?: {
+        'last-event-id'?: number | null
+      }
+      path: {
+        campaign_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'text/event-stream': unknown
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'text/event-stream': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'text/event-stream': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'text/event-stream': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  list_attempts: {
+    parameters: {
+      query?: {
+        /** @description `next` of the page before */
+        before?: number | null
+        limit?: number
+        model?: number | null
+      }
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['AttemptList']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_attempt: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        attempt_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['AttemptPage']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_wave: {
+    parameters: {
+      query: {
+        channel: number
+        cycles?: number
+      }
+      header?: never
+      path: {
+        attempt_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['WaveView']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_spectrum: {
+    parameters: {
+      query: {
+        channel: number
+      }
+      header?: never
+      path: {
+        attempt_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['SpectrumView']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_capture: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        attempt_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content?: never
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
 }

@@ -21,7 +21,11 @@ let observer: ResizeObserver | null = null
 function draw() {
   if (!box.value) return
   plot?.destroy()
-  plot = new uPlot({ ...props.options(), width: box.value.clientWidth, height: props.height }, props.data, box.value)
+  plot = new uPlot(
+    { pxAlign: 0, ...props.options(), width: box.value.clientWidth, height: props.height },
+    props.data,
+    box.value,
+  )
 }
 
 onMounted(async () => {

@@ -10,13 +10,24 @@ const props = defineProps<{ reach: ReachView; scale: number }>()
 const at = (watts: number) => `${Math.min(100, (100 * watts) / props.scale)}%`
 const words = computed(() => reachInWords(props.reach))
 const shown = computed(() => props.reach.notches.filter((notch) => notch.kind === 'continuous'))
+/** Shapes of claims that lie close together stand beside each other; their notches stay where they are. */
+const CLOSE = 0.05
+const nudges = computed(() => {
+  const byWatts = [...shown.value].sort((a, b) => a.watts - b.watts)
+  return new Map(
+    byWatts.map((notch, index) => {
+      const near = (other?: { watts: number }) => other && Math.abs(other.watts - notch.watts) < CLOSE * props.scale
+      return [notch.claim_id, (near(byWatts[index - 1]) ? 7 : 0) - (near(byWatts[index + 1]) ? 7 : 0)]
+    }),
+  )
+})
 const certified = computed(() => props.reach.certified_watts ?? 0)
 const spread = computed(() => props.reach.expanded_watts ?? 0)
 </script>
 
 <template>
   <div class="reach" role="img" :aria-label="words" :title="words">
-    <svg width="100%" height="30" aria-hidden="true">
+    <svg width="100%" height="27" aria-hidden="true">
       <line x1="0" x2="100%" y1="25.5" y2="25.5" class="ground" />
       <template v-if="reach.certified_watts !== null">
         <rect x="0" y="14" height="10" :width="at(certified)" :class="reach.at_limit ? 'solid' : 'stopped'" />
@@ -29,7 +40,7 @@ const spread = computed(() => props.reach.expanded_watts ?? 0)
       v-for="n in shown"
       :key="n.claim_id"
       class="shape"
-      :style="{ left: at(n.watts) }"
+      :style="{ left: at(n.watts), transform: `translateX(${nudges.get(n.claim_id) ?? 0}px)` }"
       :title="`${n.watts} W – ${n.document}: ${VERDICT_WORDS[n.verdict]}`"
     >
       <VerdictMark :kind="n.verdict" bare />
@@ -40,7 +51,7 @@ const spread = computed(() => props.reach.expanded_watts ?? 0)
 <style scoped>
 .reach {
   position: relative;
-  height: 30px;
+  height: 27px;
 }
 svg {
   display: block;

@@ -2,7 +2,7 @@
 // Reach bars of one model or unit on one scale, each with its figures; the same data as a table on demand.
 import { computed, ref } from 'vue'
 import type { ReachView } from '../api/types'
-import { figure, place, reachInWords, watts } from './format'
+import { spread, figure, place, reachInWords, watts } from './format'
 import ReachBar from './ReachBar.vue'
 
 const props = defineProps<{ reaches: ReachView[] }>()
@@ -45,7 +45,7 @@ const key = (r: ReachView) => `${r.group}/${r.load_ohms}/${r.bridged}`
         <td>{{ r.group }}</td>
         <td>{{ place(r) }}</td>
         <td class="num">{{ watts(r.certified_watts) }}</td>
-        <td class="num">{{ watts(r.expanded_watts) }}</td>
+        <td class="num">{{ spread(r.expanded_watts) }}</td>
         <td class="num">{{ figure(r.supply_volts, 2) }}</td>
         <td>
           {{
@@ -67,7 +67,7 @@ const key = (r: ReachView) => `${r.group}/${r.load_ohms}/${r.bridged}`
       <div class="figure">
         <template v-if="r.certified_watts !== null">
           <RouterLink :to="`/attempts/${r.attempt_id}`" class="mono"
-            >{{ watts(r.certified_watts) }} <span class="quiet">± {{ watts(r.expanded_watts) }} W</span></RouterLink
+            >{{ watts(r.certified_watts) }} <span class="quiet">± {{ spread(r.expanded_watts) }} W</span></RouterLink
           >
           <span class="quiet">
             at {{ figure(r.supply_volts, 2) }} V<template v-if="!r.at_limit">, stopped short</template></span

@@ -4,8 +4,13 @@ import { computed } from 'vue'
 import type { VerdictKind } from '../api/types'
 import { VERDICT_WORDS } from './format'
 
-const props = defineProps<{ kind: VerdictKind; bare?: boolean }>()
-const word = computed(() => VERDICT_WORDS[props.kind])
+const SHORTER: Partial<Record<VerdictKind, string>> = {
+  backed_above_rated_voltage_only: 'Above rated V only',
+  too_close: 'Too close',
+}
+
+const props = defineProps<{ kind: VerdictKind; bare?: boolean; short?: boolean }>()
+const word = computed(() => (props.short && SHORTER[props.kind]) || VERDICT_WORDS[props.kind])
 </script>
 
 <template>

@@ -12,17 +12,27 @@ export function axis(label: string, more: Partial<uPlot.Axis> = {}): uPlot.Axis 
     stroke: themeColour('ink-2'),
     grid: { stroke: themeColour('rule'), width: 1 },
     ticks: { stroke: themeColour('rule'), width: 1, size: 4 },
+    ...(more.size === undefined ? { size: 26 } : {}),
     ...more,
   }
 }
 
-/** Ticks of a logarithmic axis: 1, 2 and 5 of each decade, written plainly. */
-export const plainTicks: uPlot.Axis.Values = (_plot, splits) =>
-  splits.map((value) => {
-    if (value === null || value <= 0) return ''
-    const mantissa = Math.round(value / 10 ** Math.floor(Math.log10(value) + 1e-9))
-    return [1, 2, 5, 10].includes(mantissa) ? String(Number(value.toPrecision(1))) : ''
-  })
+/** A logarithmic axis: lines and plain figures at 1, 2 and 5 of each decade, or at the decades alone. */
+export function logAxis(label: string, mantissas: number[], more: Partial<uPlot.Axis> = {}): uPlot.Axis {
+  const filter = (_plot: uPlot, splits: number[]) =>
+    splits.map((value) => {
+      const mantissa = Math.round(value / 10 ** Math.floor(Math.log10(value) + 1e-9))
+      return mantissas.includes(mantissa) ? value : null
+    })
+  const house = axis(label, more)
+  return {
+    ...house,
+    filter,
+    grid: { ...house.grid, filter },
+    ticks: { ...house.ticks, filter },
+    values: (_plot, splits) => splits.map((value) => (value === null ? '' : String(Number(value.toPrecision(1))))),
+  }
+}
 
 /** A dashed line across the chart at a value of the y scale, with a word at its right end. */
 export function levelLine(value: number, word: string, colour: string): uPlot.Plugin {

@@ -14,6 +14,12 @@ export function watts(value: number | null | undefined): string {
   return figure(value, value < 10 ? 2 : value < 200 ? 1 : 0)
 }
 
+/** An uncertainty, in two significant figures. */
+export function spread(value: number | null | undefined): string {
+  if (value === null || value === undefined) return '–'
+  return figure(value, value < 1 ? 2 : value < 10 ? 1 : 0)
+}
+
 export function percent(value: number | null | undefined): string {
   if (value === null || value === undefined) return '–'
   return figure(value, value < 0.1 ? 3 : value < 10 ? 2 : 1)
@@ -70,7 +76,7 @@ export function reachInWords(reach: ReachView): string {
   const measured =
     reach.certified_watts === null
       ? 'not tested'
-      : `certified ${watts(reach.certified_watts)} W ± ${watts(reach.expanded_watts)} W`
+      : `certified ${watts(reach.certified_watts)} W ± ${spread(reach.expanded_watts)} W`
   const claims = reach.notches.map(
     (notch) => `claim ${notch.watts} W, ${notch.document}: ${VERDICT_WORDS[notch.verdict].toLowerCase()}`,
   )

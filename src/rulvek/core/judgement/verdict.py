@@ -1,7 +1,7 @@
 """What one unit's certified runs say of a claim: a verdict, the reason in one line, and what would settle it."""
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import StrEnum
 
 from rulvek.core.electrical.supply import power_at_voltage
@@ -86,31 +86,22 @@ def judge(
     higher than the claim's plus the tolerance it is direct; a pass at a lower voltage is all the stronger.
     """
     verdict = _judge(claim, evidence, method)
-    kind = verdict.kind
-    reason = verdict.reason
-    if conflicts_with:
-        if kind is VerdictKind.NO_EVIDENCE and claim.kind is ClaimKind.CONTINUOUS:
-            kind = VerdictKind.CONFLICTS
-        reason += " Another document states a different figure."
-    return Verdict(
-        claim.id,
-        kind,
-        reason,
-        verdict.settle,
-        verdict.run_id,
-        verdict.watts,
-        verdict.expanded_watts,
-        verdict.interval,
-        conflicts_with,
-    )
+    undecided = verdict.kind is VerdictKind.NO_EVIDENCE and claim.kind is ClaimKind.CONTINUOUS
+    kind = VerdictKind.CONFLICTS if conflicts_with and undecided else verdict.kind
+    return replace(verdict, kind=kind, conflicts_with=conflicts_with)
 
 
 def gravest(kinds: Iterable[VerdictKind]) -> VerdictKind:
-    """The verdict that several units give together: the gravest of those with evidence, if any has it."""
+    """The verdict that several units give together: the gravest one that rests on direct evidence.
+
+    A unit that only allows an estimate says less than one that was measured; one without evidence says nothing.
+    """
     kinds = list(kinds)
-    tested = [kind for kind in kinds if kind not in (VerdictKind.NO_EVIDENCE, VerdictKind.CONFLICTS)]
+    untested = (VerdictKind.NO_EVIDENCE, VerdictKind.CONFLICTS)
+    direct = [kind for kind in kinds if kind not in (*untested, VerdictKind.ESTIMATED)]
+    tested = [kind for kind in kinds if kind not in untested]
     order = list(VerdictKind)
-    return min(tested or kinds or [VerdictKind.NO_EVIDENCE], key=order.index)
+    return min(direct or tested or kinds or [VerdictKind.NO_EVIDENCE], key=order.index)
 
 
 def _judge(claim: Claim, evidence: Sequence[Evidence], method: MethodProfile) -> Verdict:
@@ -152,11 +143,12 @@ def _direct(claim: Claim, e: Evidence, method: MethodProfile, settle: str) -> Ve
         if high + u < claim.watts:
             reason = f"{figures}, at most {high:.0f} W at {rated:g} V: short of the {claim.watts:g} W claimed{where}."
             return Verdict(claim.id, VerdictKind.SHORT, reason, settle, e.run_id, e.weakest, u, (low, high))
-        reason = f"{figures}; at {rated:g} V it would give an estimated {low:.0f} to {high:.0f} W{where}."
+        reason = f"{figures}; at {rated:g} V it would give an estimated {low:.0f} to {high:.0f} W."
         return Verdict(claim.id, VerdictKind.ESTIMATED, reason, settle, e.run_id, e.weakest, u, (low, high))
     if kind is VerdictKind.TOO_CLOSE:
         reason = f"{figures}: the {claim.watts:g} W claimed{where} lie within what the measurement can tell."
-        return Verdict(claim.id, kind, reason, settle, e.run_id, e.weakest, u)
+        closer = "A smaller U: measure the load more closely and repeat the run."
+        return Verdict(claim.id, kind, reason, closer, e.run_id, e.weakest, u)
     tripped = ""
     if e.end in (End.PROTECTED, End.RECOVERING) and e.tripped_watts is not None:
         tripped = f"; protection tripped at {e.tripped_watts:.0f} W"

@@ -3,7 +3,7 @@
 import { computed } from 'vue'
 import { useCampaign } from '../../api/queries'
 import type { RunView } from '../../api/types'
-import { END_WORDS, conditions, day, figure, percent, place, watts } from '../../parts/format'
+import { spread, END_WORDS, conditions, day, figure, percent, place, watts } from '../../parts/format'
 import ProblemNote from '../../parts/ProblemNote.vue'
 import ReachChart from '../../parts/ReachChart.vue'
 import Trail from '../../parts/Trail.vue'
@@ -104,7 +104,7 @@ const channelsOf = (run: RunView) => run.chosen?.readings ?? []
             <template v-if="i === 0">
               <td class="num strong" :rowspan="channelsOf(r).length">
                 {{ watts(r.chosen!.weakest_watts) }}<br /><span class="quiet"
-                  >± {{ watts(r.chosen!.expanded_watts) }}</span
+                  >± {{ spread(r.chosen!.expanded_watts) }}</span
                 >
               </td>
               <td class="num" :rowspan="channelsOf(r).length">{{ watts(r.chosen!.average_watts) }}</td>

@@ -4,7 +4,7 @@ import type uPlot from 'uplot'
 import { computed } from 'vue'
 import type { PointView } from '../../api/types'
 import PlotBox from '../../parts/PlotBox.vue'
-import { axis, levelLine, plainTicks } from '../../parts/axes'
+import { levelLine, logAxis } from '../../parts/axes'
 import { themeColour } from '../../theme/mode'
 
 const props = defineProps<{ points: readonly PointView[]; channels: number[]; limitPercent: number; height: number }>()
@@ -34,7 +34,7 @@ const options = computed(() => {
       },
       y: { distr: 3, range: (_p, low) => [Math.min(0.01, (low || 0.01) * 0.8), 20] },
     },
-    axes: [axis('Power per channel (W)', { values: plainTicks }), axis('THD+N (%)', { values: plainTicks, size: 52 })],
+    axes: [logAxis('Power per channel (W)', [1, 2, 5]), logAxis('THD+N (%)', [1], { size: 52 })],
     series: [
       {},
       ...channels.map((channel, index) => ({

@@ -51,6 +51,8 @@ const busyElsewhere = computed(
   () => bench.value?.state === 'running' && bench.value.campaign_id !== props.id && !running.value,
 )
 const allDone = computed(() => runs.value.length > 0 && runs.value.every((r) => r.state === 'done'))
+/** After a run the next thing to do is the next run; it is shown first, because loads may have to be changed. */
+const goOn = computed(() => run.value?.state === 'done' && next.value !== null && next.value.id !== run.value.id)
 const announcement = computed(() => {
   if (!run.value) return ''
   if (live.value) return `Running ${place(run.value)}`
@@ -120,8 +122,8 @@ function keyed(event: KeyboardEvent) {
   if (event.key === 'Escape' && !repeating.value && !person.asking.value && !helping.value) return void off()
   if (event.ctrlKey || event.metaKey || event.altKey || target?.closest('input, textarea, .ant-modal')) return
   const acts: Record<string, () => void> = {
-    ' ': () => void (live.value ? off() : start()),
-    n: () => (next.value && run.value?.state === 'done' ? (chosenRun.value = next.value.id) : move(1)),
+    ' ': () => (live.value ? void off() : goOn.value && next.value ? (chosenRun.value = next.value.id) : void start()),
+    n: () => (goOn.value && next.value ? (chosenRun.value = next.value.id) : move(1)),
     p: () => move(-1),
     r: () => !live.value && attempt.value && (repeating.value = true),
     '?': () => (helping.value = true),
@@ -221,9 +223,15 @@ const claimed = (id: number) => campaign.value?.claims.find((c) => c.id === id)?
       </aside>
     </div>
     <footer class="controls">
-      <a-button v-if="live" size="large" type="primary" class="act" @click="off"
-        >Stop the run <kbd>Space</kbd></a-button
-      >
+      <a-button v-if="live" size="large" type="primary" class="act" @click="off">
+        Stop the run <kbd>Space</kbd>
+      </a-button>
+      <template v-else-if="goOn && next">
+        <a-button size="large" type="primary" class="act" @click="chosenRun = next.id">
+          Next: {{ place(next) }} <kbd>Space</kbd>
+        </a-button>
+        <a-button size="large" :disabled="!!running" @click="repeating = true">Repeat <kbd>R</kbd></a-button>
+      </template>
       <a-button
         v-else
         size="large"
@@ -234,9 +242,6 @@ const claimed = (id: number) => campaign.value?.claims.find((c) => c.id === id)?
         @click="start()"
       >
         {{ attempt ? 'Repeat' : 'Start' }} {{ place(run) }} <kbd>Space</kbd>
-      </a-button>
-      <a-button v-if="next && next.id !== run.id && !live" size="large" @click="chosenRun = next.id">
-        Next: {{ place(next) }} <kbd>N</kbd>
       </a-button>
       <span class="quiet hint">
         <RouterLink v-if="attempt?.end" :to="`/attempts/${attempt.id}`">Open this run</RouterLink>
@@ -350,10 +355,12 @@ aside h2 .quiet {
   height: 48px;
   font-size: 17px;
 }
+.controls kbd {
+  margin-left: 8px;
+}
 .act kbd {
   color: inherit;
   border-color: currentColor;
-  margin-left: 8px;
 }
 .controls :deep(.ant-btn-lg) {
   height: 48px;

@@ -2,7 +2,7 @@
 // The reading as it stands: one line per channel, the weakest set large, the supply below.
 import { computed } from 'vue'
 import type { AttemptView, PointView, RunView, VerdictView } from '../../api/types'
-import { END_WORDS, figure, percent, watts } from '../../parts/format'
+import { spread, END_WORDS, figure, percent, watts } from '../../parts/format'
 import VerdictMark from '../../parts/VerdictMark.vue'
 
 const props = defineProps<{
@@ -32,7 +32,7 @@ const state = computed(() => {
     </p>
     <p class="quiet caption">
       weakest {{ run.bridged ? 'pair' : 'channel'
-      }}<template v-if="attempt?.expanded_watts != null"> ± {{ watts(attempt.expanded_watts) }} W</template>
+      }}<template v-if="attempt?.expanded_watts != null"> ± {{ spread(attempt.expanded_watts) }} W</template>
       <template v-if="rows.length > 1"> · average {{ watts(average) }} W</template>
     </p>
     <table class="figures">
@@ -118,6 +118,7 @@ dd {
   margin: 0;
   font-family: var(--mono);
   font-size: 14px;
+  text-align: right;
 }
 .verdicts {
   list-style: none;

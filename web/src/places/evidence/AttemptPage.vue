@@ -2,7 +2,7 @@
 // One attempt: its reading, wave, spectrum, level sweep, conditions, files and history.
 import { computed, ref } from 'vue'
 import { useAttempt, useSpectrum, useWave } from '../../api/queries'
-import { END_WORDS, figure, moment, percent, place, watts } from '../../parts/format'
+import { spread, END_WORDS, figure, moment, percent, place, watts } from '../../parts/format'
 import ProblemNote from '../../parts/ProblemNote.vue'
 import Trail from '../../parts/Trail.vue'
 import VerdictMark from '../../parts/VerdictMark.vue'
@@ -62,7 +62,7 @@ const method = computed(() =>
       <p v-if="attempt.weakest_watts !== null" class="big">
         <span class="mono">{{ watts(attempt.weakest_watts) }}</span> W
         <span class="quiet"
-          >± {{ watts(attempt.expanded_watts) }} W, weakest {{ page.run.bridged ? 'pair' : 'channel' }}</span
+          >± {{ spread(attempt.expanded_watts) }} W, weakest {{ page.run.bridged ? 'pair' : 'channel' }}</span
         >
       </p>
     </header>
@@ -120,7 +120,7 @@ const method = computed(() =>
             <tr v-for="c in attempt.readings" :key="c.channel">
               <td>{{ page.run.bridged ? `${c.channel} + ${c.channel + 1}` : c.channel }}</td>
               <td class="num">{{ watts(c.watts) }}</td>
-              <td class="num">{{ watts(c.expanded_watts) }}</td>
+              <td class="num">{{ spread(c.expanded_watts) }}</td>
               <td class="num">{{ figure(c.volts_rms, 3) }}</td>
               <td class="num">{{ percent(c.thd_n_percent) }}</td>
               <td class="num">{{ figure(c.load_measured, 3) }}</td>

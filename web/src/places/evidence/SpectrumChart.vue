@@ -4,7 +4,7 @@ import type uPlot from 'uplot'
 import { computed } from 'vue'
 import type { SpectrumView } from '../../api/types'
 import PlotBox from '../../parts/PlotBox.vue'
-import { axis, plainTicks } from '../../parts/axes'
+import { axis, logAxis } from '../../parts/axes'
 import { themeColour } from '../../theme/mode'
 
 const props = defineProps<{ spectrum: SpectrumView; height: number }>()
@@ -46,7 +46,7 @@ const options = computed(() => {
     legend: { show: false },
     cursor: { drag: { x: false, y: false } },
     scales: { x: { time: false, distr: 3, range: () => [10, 20000] }, y: { range: () => [FLOOR, 8] } },
-    axes: [axis('Frequency (Hz)', { values: plainTicks }), axis('Level (dB re fundamental)', { size: 52 })],
+    axes: [logAxis('Frequency (Hz)', [1, 2, 5]), axis('Level (dB)', { size: 52 })],
     series: [{}, { stroke: themeColour('ink-2'), width: 1, points: { show: false } }],
     plugins: [marks(harmonics)],
   })

@@ -18,8 +18,11 @@ const KINDS = [
   { value: 'maximum', label: '“Maximum”, “peak” or “music”' },
 ]
 const DRAFT = `rulvek.claim-draft.${props.model.id}`
-const blank = (): Partial<ClaimIn> => ({ group: props.model.groups[0]?.name, kind: 'continuous', bridged: false })
-const draft = reactive<Partial<ClaimIn>>({ ...blank(), ...JSON.parse(sessionStorage.getItem(DRAFT) ?? '{}') })
+type Draft = { [K in keyof Omit<ClaimIn, 'bridged'>]?: ClaimIn[K] } & { wiring?: 'channel' | 'pair' }
+const blank = (): Draft => ({ group: props.model.groups[0]?.name, kind: 'continuous', wiring: 'channel' })
+const draft = reactive<Draft>({ ...blank(), ...JSON.parse(sessionStorage.getItem(DRAFT) ?? '{}') })
+/** A field that was emptied states nothing. */
+const asNumber = (value: unknown) => (typeof value === 'number' ? value : null)
 const problem = ref<unknown>(null)
 const saving = ref(false)
 // What was typed survives a reload.
@@ -27,6 +30,11 @@ watch(draft, (now) => sessionStorage.setItem(DRAFT, JSON.stringify(now)))
 
 const wrong = (field: string) =>
   problem.value instanceof ApiError && problem.value.problem.field === field ? 'error' : undefined
+
+function published(): ClaimIn {
+  const { wiring, ...stated } = draft
+  return { ...(stated as ClaimIn), bridged: wiring === 'pair' }
+}
 
 async function save() {
   if (!(await person.required())) return
@@ -36,10 +44,10 @@ async function save() {
     await answered(
       client.POST('/api/models/{model_id}/claims', {
         params: { path: { model_id: props.model.id } },
-        body: draft as ClaimIn,
+        body: published(),
       }),
     )
-    Object.keys(draft).forEach((key) => delete draft[key as keyof ClaimIn])
+    Object.keys(draft).forEach((key) => delete draft[key as keyof Draft])
     Object.assign(draft, blank())
     refreshEvidence(queries)
     emit('close')
@@ -77,10 +85,10 @@ async function save() {
       </a-form-item>
       <a-form-item label="Wiring" :validate-status="wrong('bridged')">
         <a-select
-          v-model:value="draft.bridged"
+          v-model:value="draft.wiring"
           :options="[
-            { value: false, label: 'per channel' },
-            { value: true, label: 'bridged pair' },
+            { value: 'channel', label: 'per channel' },
+            { value: 'pair', label: 'bridged pair' },
           ]"
         />
       </a-form-item>
@@ -88,16 +96,32 @@ async function save() {
         <a-select v-model:value="draft.kind" :options="KINDS" />
       </a-form-item>
       <a-form-item label="Supply (V)" :validate-status="wrong('supply_volts')">
-        <a-input-number v-model:value="draft.supply_volts" :min="0" />
+        <a-input-number
+          :value="draft.supply_volts ?? undefined"
+          @update:value="draft.supply_volts = asNumber($event)"
+          :min="0"
+        />
       </a-form-item>
       <a-form-item label="THD+N limit (%)" :validate-status="wrong('thd_n_percent')">
-        <a-input-number v-model:value="draft.thd_n_percent" :min="0" />
+        <a-input-number
+          :value="draft.thd_n_percent ?? undefined"
+          @update:value="draft.thd_n_percent = asNumber($event)"
+          :min="0"
+        />
       </a-form-item>
       <a-form-item label="Band from (Hz)" :validate-status="wrong('band_low_hz')">
-        <a-input-number v-model:value="draft.band_low_hz" :min="0" />
+        <a-input-number
+          :value="draft.band_low_hz ?? undefined"
+          @update:value="draft.band_low_hz = asNumber($event)"
+          :min="0"
+        />
       </a-form-item>
       <a-form-item label="Band to (Hz)" :validate-status="wrong('band_high_hz')">
-        <a-input-number v-model:value="draft.band_high_hz" :min="0" />
+        <a-input-number
+          :value="draft.band_high_hz ?? undefined"
+          @update:value="draft.band_high_hz = asNumber($event)"
+          :min="0"
+        />
       </a-form-item>
     </a-form>
     <ProblemNote v-if="problem" :error="problem" />

@@ -4,7 +4,7 @@ import { computed } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import type { ModelRow, ReachView, VerdictKind } from '../../api/types'
 import { useLine } from '../../api/queries'
-import { VERDICT_WORDS, ohms, watts } from '../../parts/format'
+import { spread, VERDICT_WORDS, ohms, watts } from '../../parts/format'
 import ProblemNote from '../../parts/ProblemNote.vue'
 import ReachBar from '../../parts/ReachBar.vue'
 import VerdictMark from '../../parts/VerdictMark.vue'
@@ -34,7 +34,7 @@ function setState(kind: VerdictKind | null) {
 function rows(model: ModelRow) {
   const found = new Map<string, { label: string; at: Map<number, ReachView> }>()
   for (const reach of model.reaches) {
-    const label = reach.bridged ? `${reach.group}, bridged` : reach.group
+    const label = reach.bridged ? `${reach.group} bridged` : reach.group
     if (!found.has(label)) found.set(label, { label, at: new Map() })
     found.get(label)?.at.set(reach.load_ohms, reach)
   }
@@ -55,12 +55,12 @@ function scale(model: ModelRow): number {
   <header class="head">
     <div>
       <h1>Line</h1>
-      <p class="quiet">What each model delivers at every load, and whether that backs what is published.</p>
+      <p class="quiet">What each model delivers, and whether that backs what is published.</p>
     </div>
     <div class="filters" role="group" aria-label="Show models with a claim that is …">
       <button :aria-pressed="!state" @click="setState(null)">All</button>
       <button v-for="kind in LEGEND" :key="kind" :aria-pressed="state === kind" @click="setState(kind)">
-        <VerdictMark :kind="kind" />
+        <VerdictMark :kind="kind" short />
       </button>
     </div>
   </header>
@@ -75,7 +75,7 @@ function scale(model: ModelRow): number {
       <tr>
         <th scope="col">Model</th>
         <th scope="col">Channels</th>
-        <th v-for="load in loads" :key="load" scope="col">{{ ohms(load) }} <span class="quiet">W each</span></th>
+        <th v-for="load in loads" :key="load" scope="col">{{ ohms(load) }}</th>
         <th scope="col">Needs attention</th>
       </tr>
     </thead>
@@ -97,7 +97,7 @@ function scale(model: ModelRow): number {
               <ReachBar :reach="row.at.get(load)!" :scale="scale(m)" />
               <span v-if="row.at.get(load)!.certified_watts !== null" class="mono">
                 {{ watts(row.at.get(load)!.certified_watts) }}
-                <span class="quiet">± {{ watts(row.at.get(load)!.expanded_watts) }} W</span>
+                <span class="quiet">± {{ spread(row.at.get(load)!.expanded_watts) }} W</span>
               </span>
               <span v-else class="quiet small">not tested</span>
             </template>
@@ -171,17 +171,17 @@ function scale(model: ModelRow): number {
   font-size: 13px;
 }
 .board th:first-child {
-  width: 210px;
+  width: 226px;
 }
 .board th:nth-child(2) {
-  width: 104px;
+  width: 132px;
 }
 .board th:last-child {
-  width: 168px;
+  width: 164px;
 }
 .series th {
   text-align: left;
-  padding: 12px 14px 4px;
+  padding: 10px 14px 3px;
   font-size: 16px;
 }
 .series .quiet {
@@ -195,11 +195,12 @@ function scale(model: ModelRow): number {
 .model {
   text-align: left;
   vertical-align: top;
-  padding: 9px 14px;
+  padding: 8px 14px;
   font-weight: 600;
 }
 .model .quiet {
   display: block;
+  line-height: 1.3;
   font-weight: 400;
   font-size: 13px;
 }
@@ -209,7 +210,7 @@ function scale(model: ModelRow): number {
   vertical-align: top;
 }
 .cell {
-  padding: 5px 14px 5px;
+  padding: 6px 14px 3px;
   vertical-align: top;
   font-size: 14px;
 }
