@@ -175,7 +175,7 @@ class SimulatedBench:
                 amps=supply_amps + self._supply.design.clamp_zero_amps + noise(0.0, 0.2, supply_amps.shape),
                 sample_rate=1 / BLOCK_SECONDS,
             ),
-            temperature_c=self.amplifier.temperature_c + float(noise(0.0, 0.1)),
+            temperature_c=float(self.amplifier.temperature_c + noise(0.0, 0.1)),
         )
 
     def _play(self, seconds: float) -> tuple[NDArray[np.float64], NDArray[np.float64], NDArray[np.float64]]:

@@ -122,6 +122,8 @@ _FLAT_TOP_SHARE = 2 * SINE_SHARE
 _FOOTING_STEP_DB = 6.0
 _FOOTING_TRIES = 5
 _DWELL_TRIES = 20
+_HARMLESS_DB = 10.0  # a tenth of the power at which it tripped
+_ALIVE_WATTS = 0.01
 
 
 class _EndedError(Exception):
@@ -254,25 +256,33 @@ def _captured(read: Read, level: float, seconds: float) -> Generator[Step, Answe
 def _after_trip(
     settings: CertifiedSettings, read: Read, state: _State, cut_off: Point
 ) -> Generator[Step, Answer, Point]:
-    """Note the watts and wait; end the run if the output stays away, or if this is the second time."""
+    """Note the watts, then see at a harmless level whether the output comes back by itself.
+
+    If it stays away, protection holds (``protected``). If it comes back, the level is tried once more: a second trip
+    makes it ``recovering``, otherwise the run goes on.
+    """
     state.trips += 1
+    state.points.append(cut_off)
+    yield Measured(cut_off, "rising", True)
     if state.tripped_watts is None:
-        alive = cut_off if min(c.watts_at_start for c in cut_off.channels) > 0.01 else None
-        if alive is not None:
-            state.tripped_watts = min(c.watts_at_start for c in alive.channels)
-        elif state.best is not None:
-            state.tripped_watts = state.best.weakest_watts
+        at_start = min(channel.watts_at_start for channel in cut_off.channels)
+        before = state.best.weakest_watts if state.best is not None else None
+        state.tripped_watts = at_start if at_start > _ALIVE_WATTS else before
     if state.trips > 1:
-        state.points.append(cut_off)
-        yield Measured(cut_off, "rising", True)
         raise _EndedError(End.RECOVERING)
+    harmless = cut_off.level_dbv - _HARMLESS_DB
+    yield SetLevel(harmless)
     yield Settle(settings.recovery_seconds)
+    quiet = yield from _captured(read, harmless, settings.capture_seconds)
+    if any(_collapsed(channel, state.best, harmless) for channel in quiet.channels):
+        raise _EndedError(End.PROTECTED)
+    yield SetLevel(cut_off.level_dbv)
+    yield Settle(settings.settle_seconds)
     again = yield from _captured(read, cut_off.level_dbv, settings.capture_seconds)
     if any(_collapsed(channel, state.best, cut_off.level_dbv) for channel in again.channels):
-        gone = all(channel.watts < 0.01 for channel in again.channels)
         state.points.append(again)
         yield Measured(again, "rising", True)
-        raise _EndedError(End.PROTECTED if gone else End.RECOVERING)
+        raise _EndedError(End.RECOVERING)
     return again
 
 

@@ -98,29 +98,29 @@ async function save() {
       <a-form-item label="Supply (V)" :validate-status="wrong('supply_volts')">
         <a-input-number
           :value="draft.supply_volts ?? undefined"
-          @update:value="draft.supply_volts = asNumber($event)"
           :min="0"
+          @update:value="draft.supply_volts = asNumber($event)"
         />
       </a-form-item>
       <a-form-item label="THD+N limit (%)" :validate-status="wrong('thd_n_percent')">
         <a-input-number
           :value="draft.thd_n_percent ?? undefined"
-          @update:value="draft.thd_n_percent = asNumber($event)"
           :min="0"
+          @update:value="draft.thd_n_percent = asNumber($event)"
         />
       </a-form-item>
       <a-form-item label="Band from (Hz)" :validate-status="wrong('band_low_hz')">
         <a-input-number
           :value="draft.band_low_hz ?? undefined"
-          @update:value="draft.band_low_hz = asNumber($event)"
           :min="0"
+          @update:value="draft.band_low_hz = asNumber($event)"
         />
       </a-form-item>
       <a-form-item label="Band to (Hz)" :validate-status="wrong('band_high_hz')">
         <a-input-number
           :value="draft.band_high_hz ?? undefined"
-          @update:value="draft.band_high_hz = asNumber($event)"
           :min="0"
+          @update:value="draft.band_high_hz = asNumber($event)"
         />
       </a-form-item>
     </a-form>

@@ -1,0 +1,122 @@
+"""A server that is killed in the middle of a run: nothing that was measured is lost, nothing else is harmed."""
+
+import os
+import signal
+import socket
+import sqlite3
+import subprocess
+import sys
+import time
+from pathlib import Path
+
+import httpx
+import pytest
+
+from rulvek.api.context import make_services
+from rulvek.store.database import Database
+from tests.conftest import PERSON, write_line
+
+
+def free_port() -> int:
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        return int(probe.getsockname()[1])
+
+
+def serve(data: Path, port: int) -> subprocess.Popen[bytes]:
+    environment = {
+        **os.environ,
+        "RULVEK_DATA_FOLDER": str(data),
+        "RULVEK_PORT": str(port),
+        "RULVEK_BENCH_SPEED": "4",
+    }
+    process = subprocess.Popen([sys.executable, "-m", "rulvek.cli", "serve"], env=environment, stdout=subprocess.DEVNULL)
+    for _ in range(200):
+        try:
+            httpx.get(f"http://127.0.0.1:{port}/api/bench", timeout=1)
+        except httpx.TransportError:
+            time.sleep(0.05)
+        else:
+            return process
+    process.kill()
+    raise AssertionError("the server did not start")
+
+
+@pytest.fixture
+def data(tmp_path: Path) -> Path:
+    database = Database(f"sqlite:///{tmp_path / 'rulvek.db'}")
+    database.migrate()
+    unit = write_line(make_services(database, tmp_path / "captures", 1.0))
+    assert unit == 1
+    database.close()
+    return tmp_path
+
+
+def test_killed_in_the_middle(data: Path) -> None:
+    port = free_port()
+    server = serve(data, port)
+    with httpx.Client(base_url=f"http://127.0.0.1:{port}/api", headers=PERSON, timeout=10) as http:
+        campaign = http.post("/campaigns", json={"unit_id": 1}).json()
+        run = campaign["runs"][0]["id"]
+        assert http.post(f"/runs/{run}/attempts", json={}).status_code == 201
+        deadline = time.monotonic() + 20
+        points: list[dict] = []  # type: ignore[type-arg]
+        while len(points) < 6 and time.monotonic() < deadline:
+            time.sleep(0.05)
+            points = [s for s in http.get("/attempts/1/steps").json() if s["kind"] == "point"]
+        assert len(points) >= 6
+    server.send_signal(signal.SIGKILL)
+    server.wait()
+
+    server = serve(data, port)
+    try:
+        with httpx.Client(base_url=f"http://127.0.0.1:{port}/api", headers=PERSON, timeout=10) as http:
+            page = http.get("/attempts/1").json()
+            attempt = page["attempt"]
+            assert attempt["end"] == "link_lost" and "stopped in the middle" in attempt["fault"]
+            seen = [p["level_dbv"] for p in page["points"]]
+            assert seen[: len(points)] == [s["point"]["level_dbv"] for s in points]
+            assert attempt["weakest_watts"] == page["points"][-1]["weakest_watts"]
+            assert not attempt["at_limit"]
+            after = http.get(f"/campaigns/{campaign['id']}").json()
+            assert after["runs"][0]["state"] == "waiting"  # it can be run again
+            assert after["claims"][0]["verdict"]["kind"] == "no_evidence"  # short of the limit refutes nothing
+            again = http.post(f"/runs/{run}/attempts", json={"reason": "The server stopped"})
+            assert again.status_code == 201
+            http.post("/bench/off")
+    finally:
+        server.terminate()
+        server.wait(10)
+    with sqlite3.connect(data / "rulvek.db") as database:
+        assert database.execute("PRAGMA integrity_check").fetchone() == ("ok",)
+        assert database.execute("PRAGMA journal_mode").fetchone() == ("wal",)
+
+
+def test_events_resume_after_a_lost_connection(data: Path) -> None:
+    port = free_port()
+    server = serve(data, port)
+    address = f"http://127.0.0.1:{port}/api"
+    try:
+        with httpx.Client(headers=PERSON, timeout=20) as http:
+            campaign = http.post(f"{address}/campaigns", json={"unit_id": 1}).json()
+            stream = f"{address}/campaigns/{campaign['id']}/events"
+            http.post(f"{address}/runs/{campaign['runs'][0]['id']}/attempts", json={})
+            first = read_ids(http, stream, 5, {})
+            second = read_ids(http, stream, 5, {"Last-Event-ID": str(first[-1])})
+            kept = [step["id"] for step in http.get(f"{address}/attempts/1/steps").json()]
+            assert first + second == kept[:10]
+            http.post(f"{address}/bench/off")
+    finally:
+        server.terminate()
+        server.wait(10)
+
+
+def read_ids(http: httpx.Client, url: str, count: int, headers: dict[str, str]) -> list[int]:
+    ids: list[int] = []
+    with http.stream("GET", url, headers=headers) as response:
+        for line in response.iter_lines():
+            if line.startswith("id:"):
+                ids.append(int(line.removeprefix("id:")))
+            if len(ids) == count:
+                return ids
+    raise AssertionError("the stream ended")

@@ -1,0 +1,134 @@
+"""The conductor: reports every step, obeys off, survives a lost link, and leaves the bench safe."""
+
+import threading
+
+import pytest
+
+from rulvek.bench.conductor import Finished, LevelSet, PointRead, Prepared, RunEvent, RunSetup, conduct_certified
+from rulvek.bench.instruments import Connection
+from rulvek.bench.sim.bench import MUTED_DBV, BenchClock, SimulatedBench
+from rulvek.bench.sim.catalogue import DESIGNS
+from rulvek.core.errors import BenchFault
+from rulvek.core.judgement.method import MethodProfile
+from rulvek.core.measure.search import End
+
+QUICK = MethodProfile(settle_seconds=0.1, capture_seconds=0.05, dwell_seconds=0.2)
+SETUP = RunSetup(
+    under_test=tuple(Connection((c,), 4.0) for c in (1, 2, 3, 4)),
+    companions=(Connection((5,), 4.0),),
+    tone_hz=1000.0,
+    companion_tone_hz=40.0,
+    supply_volts=14.4,
+    sensitivity_dbv=0.0,
+    method=QUICK,
+)
+
+
+@pytest.fixture
+def bench() -> SimulatedBench:
+    return SimulatedBench(DESIGNS["five-d"], "C-1")
+
+
+def is_safe(bench: SimulatedBench) -> bool:
+    return not bench.amplifier.powered and all(level == MUTED_DBV for level in bench._levels)
+
+
+def test_reports_from_preparation_to_the_end(bench: SimulatedBench) -> None:
+    events: list[RunEvent] = []
+    conducted = conduct_certified(bench, SETUP, events.append)
+    assert isinstance(events[0], Prepared) and isinstance(events[-1], Finished)
+    assert events[0].start_volts == pytest.approx(14.4, abs=0.02)
+    assert events[0].clamp_zero_amps == pytest.approx(1.7, abs=0.1)
+    assert set(events[0].loads) == {1, 2, 3, 4, 5}
+    points = [event.point for event in events if isinstance(event, PointRead)]
+    assert tuple(points) == conducted.outcome.points
+    levels = [event.level_dbv for event in events if isinstance(event, LevelSet)]
+    assert levels == [point.level_dbv for point in points]
+    times = [event.at for event in events]
+    assert times == sorted(times)
+    assert is_safe(bench)
+
+
+def test_companions_stay_loaded_driven_and_in_the_efficiency(bench: SimulatedBench) -> None:
+    reading = conduct_certified(bench, SETUP, lambda _event: None).outcome.reading
+    assert reading is not None and reading.efficiency is not None
+    # 1 V less 9 dB, times the group's gain of 46, into 4 Ω.
+    assert reading.companion_watts == pytest.approx((46 * 10 ** (-9 / 20)) ** 2 / 4, rel=0.06)
+    assert len(reading.channels) == 4
+    assert 0.75 < reading.efficiency < 0.92
+
+
+def test_the_kept_capture_is_the_readings_own(bench: SimulatedBench) -> None:
+    conducted = conduct_certified(bench, SETUP, lambda _event: None)
+    assert conducted.reading_capture is not None and conducted.outcome.reading is not None
+    assert conducted.reading_capture.seconds == pytest.approx(QUICK.dwell_seconds)
+    volts = conducted.reading_capture.outputs()[1]
+    assert (volts**2).mean() ** 0.5 == pytest.approx(conducted.outcome.reading.channels[0].volts_rms, rel=1e-3)
+
+
+def test_off_ends_it_at_once_and_safely(bench: SimulatedBench) -> None:
+    stop = threading.Event()
+    points = 0
+
+    def report(event: RunEvent) -> None:
+        nonlocal points
+        points += isinstance(event, PointRead)
+        if points == 4:
+            stop.set()
+
+    outcome = conduct_certified(bench, SETUP, report, stop).outcome
+    assert outcome.end is End.OPERATOR and len(outcome.points) == 4 and outcome.reading is not None
+    assert is_safe(bench)
+
+
+@pytest.mark.parametrize("after", [0, 1, 6])
+def test_a_lost_link_keeps_what_was_measured(bench: SimulatedBench, after: int) -> None:
+    events: list[RunEvent] = []
+    if after == 0:
+        bench.break_link()
+
+    def report(event: RunEvent) -> None:
+        events.append(event)
+        if sum(isinstance(e, PointRead) for e in events) == after and isinstance(event, PointRead):
+            bench.break_link()
+
+    outcome = conduct_certified(bench, SETUP, report).outcome
+    assert outcome.end is End.LINK_LOST
+    assert len(outcome.points) == after
+    assert isinstance(events[-1], Finished) and "does not answer" in events[-1].fault
+    assert is_safe(bench)
+
+
+def test_a_watcher_that_fails_does_not_leave_the_bench_live(bench: SimulatedBench) -> None:
+    def report(event: RunEvent) -> None:
+        if isinstance(event, PointRead):
+            raise OSError("disk full")
+
+    with pytest.raises(OSError, match="disk full"):
+        conduct_certified(bench, SETUP, report)
+    assert is_safe(bench)
+
+
+def test_loads_are_not_wired_under_power(bench: SimulatedBench) -> None:
+    bench.set_level([1], -20.0)
+    with pytest.raises(BenchFault, match="muted"):
+        bench.connect([Connection((1,), 4.0)])
+
+
+def test_instruments_refuse_what_they_cannot_do(bench: SimulatedBench) -> None:
+    with pytest.raises(ValueError, match="above the source"):
+        bench.set_level([1], 30.0)
+    with pytest.raises(ValueError, match="1 to 20 V"):
+        bench.supply.set_volts(48.0)
+
+
+def test_clock_sleeps_off_what_computing_left_and_may_run_fast() -> None:
+    slept: list[float] = []
+    real = BenchClock(1.0, slept.append)
+    real.advance(10.0)
+    assert real.now() == 10.0 and slept[0] == pytest.approx(10.0, abs=0.6)
+    fast = BenchClock(float("inf"), slept.append)
+    fast.advance(1000.0)
+    assert fast.now() == 1000.0 and len(slept) == 1
+    with pytest.raises(ValueError, match="above 0"):
+        BenchClock(0.0)

@@ -1,0 +1,158 @@
+"""Physics first: power, sag, amps, efficiency and THD+N follow from the model; nothing is told to it."""
+
+import math
+from dataclasses import replace
+
+import numpy as np
+import pytest
+
+from rulvek.bench.conductor import Conducted, RunSetup, conduct_certified
+from rulvek.bench.instruments import Connection
+from rulvek.bench.sim.bench import SAMPLE_RATE, SimulatedBench
+from rulvek.bench.sim.catalogue import DESIGNS
+from rulvek.bench.sim.design import AmplifierDesign, GroupDesign
+from rulvek.bench.sim.supply import SimulatedSupply, SupplyDesign
+from rulvek.core.judgement.method import MethodProfile
+from rulvek.core.measure.search import End
+
+QUICK = MethodProfile(settle_seconds=0.1, capture_seconds=0.05, dwell_seconds=0.2)
+
+
+def one_channel(**changes: object) -> AmplifierDesign:
+    group = GroupDesign(
+        channels=(1,), topology="AB", gain=26.0, rail_volts=32.0, converter_ohms=0.1, output_ohms=0.08, trip_amps=40.0
+    )
+    whole = {name: changes.pop(name) for name in list(changes) if name in AmplifierDesign.__dataclass_fields__}
+    return AmplifierDesign(groups=(replace(group, **changes),), **whole)  # type: ignore[arg-type]
+
+
+def conduct(design: AmplifierDesign, load: float, volts: float = 14.4, serial: str = "T-1", **supply: float) -> Conducted:
+    bench = SimulatedBench(design, serial, supply=SupplyDesign(**supply))  # type: ignore[arg-type]
+    group = design.groups[0]
+    links = tuple(Connection((channel,), load) for channel in group.channels)
+    return conduct_certified(bench, RunSetup(links, (), 1000.0, 40.0, volts, 0.0, QUICK), lambda _event: None)
+
+
+def watts(design: AmplifierDesign, load: float, volts: float = 14.4) -> float:
+    outcome = conduct(design, load, volts).outcome
+    assert outcome.end is End.LIMIT and outcome.reading is not None
+    return outcome.reading.weakest_watts
+
+
+def exponent(design: AmplifierDesign) -> float:
+    low, high = watts(design, 4.0, 12.0), watts(design, 4.0, 14.4)
+    return math.log(high / low) / math.log(14.4 / 12.0)
+
+
+def test_unregulated_power_follows_the_square_of_the_voltage() -> None:
+    """n = 2 for rails in proportion to the supply; the lost volts make it a little more (common practice: 2 to 2.3)."""
+    assert exponent(one_channel(lost_volts=0.0)) == pytest.approx(2.0, abs=0.06)
+    assert 2.0 < exponent(one_channel(lost_volts=2.0)) < 2.35
+
+
+def test_regulated_power_does_not() -> None:
+    assert abs(exponent(one_channel(regulated_down_to=11.0))) < 0.05
+
+
+def test_regulation_ends_where_the_design_says() -> None:
+    design = one_channel(regulated_down_to=13.0)
+    assert watts(design, 4.0, 13.3) == pytest.approx(watts(design, 4.0, 14.4), rel=0.02)
+    assert watts(design, 4.0, 11.0) < 0.8 * watts(design, 4.0, 14.4)
+
+
+@pytest.mark.parametrize("topology", ["AB", "D"])
+def test_efficiency_keeps_to_the_bounds_of_its_class(topology: str) -> None:
+    """Class B into a resistor has at most π/4 = 78.5 % (any text on power amplifiers), converter not counted."""
+    outcome = conduct(one_channel(topology=topology, converter_efficiency=0.92), 4.0).outcome
+    assert outcome.reading is not None and outcome.reading.efficiency is not None
+    if topology == "AB":
+        assert 0.40 < outcome.reading.efficiency < math.pi / 4
+    else:
+        assert 0.75 < outcome.reading.efficiency < 0.92
+
+
+@pytest.mark.parametrize("name", ["mono-d", "four-d", "two-ab"])
+def test_halving_the_load_less_than_doubles_the_power(name: str) -> None:
+    four, two = watts(DESIGNS[name], 4.0), watts(DESIGNS[name], 2.0)
+    assert 1.3 * four < two < 2.0 * four
+
+
+def test_energy_is_kept() -> None:
+    """What the supply gives covers what the load takes, and the rest becomes heat."""
+    outcome = conduct(one_channel(topology="D"), 2.0).outcome
+    reading = outcome.reading
+    assert reading is not None and reading.supply_volts is not None and reading.supply_amps is not None
+    assert reading.supply_volts * reading.supply_amps > reading.channels[0].watts
+    assert reading.temperature_c is not None and reading.temperature_c > 23.0
+
+
+def test_the_supply_sags_by_ohms_law_and_folds_at_its_limit() -> None:
+    supply = SimulatedSupply(SupplyDesign(limit_amps=50.0, internal_ohms=0.004, remote_sense=True))
+    assert supply.terminal_volts(40.0) == pytest.approx(14.4 - 0.16)
+    for _ in range(100):
+        supply.step(60.0, 0.001)
+    assert supply.terminal_volts(40.0) < 10.0
+    for _ in range(400):
+        supply.step(0.0, 0.001)
+    assert supply.terminal_volts(0.0) == pytest.approx(14.4)
+    unsensed = SimulatedSupply(SupplyDesign(internal_ohms=0.001, cable_ohms=0.003, remote_sense=False))
+    assert unsensed.terminal_volts(100.0) == pytest.approx(14.0)
+
+
+def test_loaded_volts_in_a_run_match_the_amps() -> None:
+    outcome = conduct(one_channel(), 2.0, internal_ohms=0.01).outcome
+    reading = outcome.reading
+    assert reading is not None and reading.supply_volts is not None and reading.supply_amps is not None
+    assert reading.supply_volts == pytest.approx(14.4 - 0.01 * reading.supply_amps, abs=0.02)
+
+
+def test_overcurrent_trips_and_is_told_with_its_watts() -> None:
+    latched = conduct(one_channel(trip_amps=8.0), 2.0).outcome
+    assert latched.end is End.PROTECTED and latched.tripped_watts is not None
+    # 8 A peak into 2 Ω is 64 W; it trips on the way there, in steps of 1 dB.
+    assert 64 * 10**-0.12 < latched.tripped_watts <= 64
+    again = conduct(one_channel(trip_amps=8.0, recovers_after=0.5), 2.0).outcome
+    assert again.end is End.RECOVERING
+
+
+def test_heat_ends_a_run() -> None:
+    hot = one_channel(sink_joules_per_kelvin=2.0, sink_kelvin_per_watt=3.0, shutdown_c=400.0)
+    assert conduct(hot, 2.0).outcome.end is End.TOO_HOT
+
+
+def test_a_weak_supply_ends_a_run() -> None:
+    assert conduct(one_channel(), 2.0, limit_amps=6.0).outcome.end is End.SUPPLY_LOW
+
+
+def test_a_clip_limiter_leaves_no_more_output() -> None:
+    assert conduct(one_channel(limiter_volts=18.0), 4.0).outcome.end is End.NO_MORE_OUTPUT
+
+
+def test_a_serial_number_is_a_unit() -> None:
+    design = DESIGNS["two-ab"]
+    first, again, other = (conduct(design, 4.0, serial=s).outcome.reading for s in ("A-1", "A-1", "A-2"))
+    assert first is not None and again is not None and other is not None
+    assert [c.watts for c in first.channels] == [c.watts for c in again.channels]
+    assert [c.watts for c in first.channels] != [c.watts for c in other.channels]
+    assert other.weakest_watts == pytest.approx(first.weakest_watts, rel=0.05)
+
+
+def test_bridging_gives_half_to_each_channel() -> None:
+    """A pair into 4 Ω loads each channel as 2 Ω would (circuit theory), so it gives about twice a 2 Ω channel."""
+    design = DESIGNS["two-ab"]
+    per_channel = watts(design, 2.0)
+    bench = SimulatedBench(design, "T-1")
+    setup = RunSetup((Connection((1, 2), 4.0),), (), 1000.0, 40.0, 14.4, 0.0, QUICK)
+    reading = conduct_certified(bench, setup, lambda _event: None).outcome.reading
+    assert reading is not None
+    assert reading.weakest_watts == pytest.approx(2 * per_channel, rel=0.03)
+
+
+def test_an_amplifier_that_is_off_gives_and_takes_nothing() -> None:
+    bench = SimulatedBench(one_channel(), "T-1")
+    bench.connect([Connection((1,), 4.0)])
+    bench.set_level([1], 0.0)
+    capture = bench.capture(0.02)
+    assert np.max(np.abs(capture.samples)) < 1e-3
+    assert capture.supply is not None and capture.supply.mean_amps == pytest.approx(1.7, abs=0.3)  # the clamp's zero
+    assert capture.samples.shape[1] == round(0.02 * SAMPLE_RATE)

@@ -1,0 +1,79 @@
+"""The ladder of runs, the method profile, and what surrounds the amplifier."""
+
+import pytest
+
+from rulvek.core.electrical.loads import bridged_equivalent, off_nominal
+from rulvek.core.electrical.supply import efficiency, input_watts, power_at_voltage, sag
+from rulvek.core.errors import BadInput
+from rulvek.core.judgement.claims import Claim, ClaimKind
+from rulvek.core.judgement.method import ORIGINS, MethodProfile
+from rulvek.core.planning.ladder import certified_ladder
+from rulvek.core.planning.product import ChannelGroup
+
+MAIN = ChannelGroup("main", (1, 2, 3, 4), (2.0, 4.0), (4.0,))
+BASS = ChannelGroup("bass", (5,), (4.0, 2.0), bass=True)
+
+
+def test_every_group_at_every_rated_load_lightest_first() -> None:
+    ladder = certified_ladder([MAIN, BASS], [], MethodProfile(), 14.4)
+    assert [(r.group, r.load_ohms, r.bridged) for r in ladder] == [
+        ("main", 4.0, False),
+        ("main", 2.0, False),
+        ("main", 4.0, True),
+        ("bass", 4.0, False),
+        ("bass", 2.0, False),
+    ]
+    assert ladder[2].channels == (1, 3)  # a pair goes by its first channel
+    assert {r.tone_hz for r in ladder if r.group == "bass"} == {40.0}
+    assert ladder[3].companion_loads == ((1, 4.0), (2, 4.0), (3, 4.0), (4, 4.0))
+
+
+def test_each_run_says_why_it_is_there() -> None:
+    claims = [
+        Claim(1, "Manual", "main", 75.0, 4.0),
+        Claim(2, "Web", "main", 90.0, 4.0),
+        Claim(3, "Carton", "main", 400.0, 2.0, kind=ClaimKind.MAXIMUM),
+    ]
+    four, two, _ = certified_ladder([MAIN], claims, MethodProfile(), 14.4)
+    assert four.reason == "serves 75 W (Manual), 90 W (Web)"
+    assert two.reason == "completes the sheet"  # certified runs do not serve “maximum” figures
+
+
+def test_profile_goes_to_storage_and_back() -> None:
+    profile = MethodProfile(name="Soak", dwell_seconds=300.0, guarded=False)
+    assert MethodProfile.from_data(profile.as_data()) == profile
+    assert set(ORIGINS) <= set(profile.as_data())
+
+
+@pytest.mark.parametrize(
+    ("data", "field"),
+    [({"thd_limit": 1.0}, "thd_limit"), ({"bracket_db": 0.0}, "bracket_db"), ({"dwell_seconds": float("nan")}, "dwell_seconds")],
+)
+def test_profile_refuses_misspelt_and_impossible_fields(data: dict, field: str) -> None:  # type: ignore[type-arg]
+    with pytest.raises(BadInput) as refused:
+        MethodProfile.from_data(data)
+    assert refused.value.field == field
+
+
+def test_profile_makes_search_settings() -> None:
+    settings = MethodProfile(thd_n_limit_percent=0.5).certified(-20.0, 12.0, tone_hz=40.0)
+    assert settings.thd_n_limit == 0.005
+    assert settings.capture_seconds == 0.5  # at least 20 cycles of the bass tone
+    assert MethodProfile().certified(-20.0, 12.0, tone_hz=1000.0).capture_seconds == 0.2
+
+
+def test_bridged_pair_of_the_job_document() -> None:
+    """8 Ω bridged stands for 4 Ω per channel, each giving half (circuit theory)."""
+    assert bridged_equivalent(110.0, 8.0) == (55.0, 4.0)
+    assert off_nominal(4.0, 3.9) == pytest.approx(-0.025)
+
+
+def test_supply_figures() -> None:
+    assert input_watts(14.4, 50.0) == 720.0
+    assert efficiency(540.0, 14.4, 50.0) == 0.75
+    assert efficiency(540.0, 14.4, 0.0) is None
+    assert sag(14.4, 13.9) == pytest.approx(0.5)
+    assert power_at_voltage(100.0, 12.0, 14.4) == pytest.approx((100.0, 100.0 * 1.2**2.3))
+    assert power_at_voltage(100.0, 14.4, 12.0) == pytest.approx((100.0 / 1.2**2.3, 100.0))
+    with pytest.raises(ValueError, match="above 0"):
+        power_at_voltage(100.0, 0.0, 14.4)

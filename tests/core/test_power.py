@@ -1,0 +1,71 @@
+"""Power against closed forms."""
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from rulvek.core.measure.power import mean_square, power_from_current, true_power, unclipped_sine_watts
+
+
+@given(
+    hz=st.floats(20.0, 5000.0),
+    phase=st.floats(0.0, 6.28),
+    offset=st.floats(-2.0, 2.0),
+    cycles=st.floats(40.0, 400.0),
+)
+def test_within_a_hundredth_of_a_percent_at_any_length_phase_and_offset(
+    hz: float, phase: float, offset: float, cycles: float
+) -> None:
+    rate = 20 * hz * 1.0137
+    t = np.arange(round(cycles / hz * rate)) / rate
+    volts = 20 * np.sin(2 * np.pi * hz * t + phase) + offset
+    # A sine of amplitude a and an offset d heat a resistor with (a²/2 + d²) / R.
+    assert float(true_power(volts, 4.0)) == pytest.approx((200 + offset**2) / 4, rel=1e-4)
+
+
+def test_many_channels_have_their_own_loads() -> None:
+    volts = np.array([[4.0, -4.0], [2.0, -2.0]])
+    assert list(true_power(volts, [4.0, 2.0])) == [4.0, 2.0]
+
+
+def test_a_lone_sample_is_its_own_mean() -> None:
+    assert mean_square(np.array([3.0])) == 9.0
+
+
+@pytest.mark.parametrize("load", [0.0, -4.0, float("nan"), float("inf")])
+def test_refuses_loads_that_are_none(load: float) -> None:
+    with pytest.raises(ValueError, match="load_ohms"):
+        true_power([1.0, -1.0], load)
+
+
+def test_refuses_no_samples_and_non_finite_ones() -> None:
+    with pytest.raises(ValueError, match="at least one sample"):
+        true_power(np.zeros((2, 0)), 4.0)
+    with pytest.raises(ValueError, match="non-finite"):
+        true_power([np.inf, 1.0], 4.0)
+
+
+def test_reactive_load_by_phase() -> None:
+    """v·i averages to Vrms·Irms·cos φ (circuit theory)."""
+    t = np.arange(48_000) / 48_000
+    volts, amps = 20 * np.sin(2 * np.pi * 100 * t), 5 * np.sin(2 * np.pi * 100 * t - np.pi / 3)
+    found = power_from_current(volts, amps)
+    assert found.watts == pytest.approx(50 * 0.5, rel=1e-6)
+    assert found.volt_amps == pytest.approx(50, rel=1e-6)
+    assert found.power_factor == pytest.approx(0.5, rel=1e-6)
+    assert found.impedance_ohms == pytest.approx(4.0, rel=1e-6)
+
+
+def test_impedance_needs_a_current() -> None:
+    with pytest.raises(ValueError, match="all zero"):
+        power_from_current(np.ones(4), np.zeros(4))
+    with pytest.raises(ValueError, match="same samples"):
+        power_from_current(np.ones(4), np.ones(5))
+
+
+def test_scope_peak_of_the_job_document() -> None:
+    """41.6 V peak into 8 Ω stands for 108 W (common practice, no source)."""
+    assert unclipped_sine_watts(41.6, 8.0) == pytest.approx(108.16)
+    with pytest.raises(ValueError, match="load"):
+        unclipped_sine_watts(10.0, 0.0)

@@ -1,0 +1,150 @@
+"""The truth table of verdicts that one unit's certified runs can give."""
+
+from dataclasses import replace
+
+import pytest
+
+from rulvek.core.judgement.claims import Claim, ClaimKind, conflicts
+from rulvek.core.judgement.method import MethodProfile
+from rulvek.core.judgement.uncertainty import first_uncertainty
+from rulvek.core.judgement.verdict import Evidence, VerdictKind, gravest, judge
+from rulvek.core.measure.search import End
+
+METHOD = MethodProfile()
+SIMPLE = MethodProfile(guarded=False)
+CLAIM = Claim(
+    1, "Manual", "main", 100.0, 4.0, supply_volts=14.4, thd_n_percent=1.0, band_low_hz=20.0, band_high_hz=20_000.0
+)
+RUN = Evidence(
+    run_id=7,
+    group="main",
+    load_ohms=4.0,
+    bridged=False,
+    tone_hz=1000.0,
+    watts=(105.0, 104.0),
+    supply_volts=14.38,
+    all_driven=True,
+    end=End.LIMIT,
+    thd_n=0.0098,
+    bracket_db=0.03,
+    load_tolerance=0.01,
+)
+V = VerdictKind
+TABLE = [
+    # claim changes, evidence changes, guarded verdict, simple verdict
+    ({}, {}, V.BACKED, V.BACKED),
+    ({}, {"watts": (105.0, 100.5)}, V.TOO_CLOSE, V.BACKED),
+    ({}, {"watts": (105.0, 99.5)}, V.TOO_CLOSE, V.SHORT),
+    ({}, {"watts": (105.0, 95.0)}, V.SHORT, V.SHORT),
+    # Volts: a pass at less is all the stronger, a shortfall there only allows an estimate.
+    ({}, {"supply_volts": 13.0}, V.BACKED, V.BACKED),
+    ({}, {"supply_volts": 13.0, "watts": (95.0,)}, V.ESTIMATED, V.ESTIMATED),
+    ({}, {"supply_volts": 13.0, "watts": (60.0,)}, V.SHORT, V.SHORT),
+    ({}, {"supply_volts": 14.49}, V.BACKED, V.BACKED),
+    ({}, {"supply_volts": 14.8}, V.ABOVE_RATED_ONLY, V.ABOVE_RATED_ONLY),
+    ({}, {"supply_volts": 14.8, "watts": (90.0,)}, V.SHORT, V.SHORT),
+    ({}, {"supply_volts": 14.8, "watts": (100.5,)}, V.ESTIMATED, V.ABOVE_RATED_ONLY),
+    # A claim without a voltage is judged at the reference.
+    ({"supply_volts": None}, {}, V.BACKED, V.BACKED),
+    ({"supply_volts": None}, {"supply_volts": 15.2}, V.ABOVE_RATED_ONLY, V.ABOVE_RATED_ONLY),
+    # Conditions that do not match are no evidence.
+    ({}, {"load_ohms": 2.0}, V.NO_EVIDENCE, V.NO_EVIDENCE),
+    ({}, {"group": "bass"}, V.NO_EVIDENCE, V.NO_EVIDENCE),
+    ({}, {"bridged": True}, V.NO_EVIDENCE, V.NO_EVIDENCE),
+    ({}, {"all_driven": False}, V.NO_EVIDENCE, V.NO_EVIDENCE),
+    ({"band_low_hz": 20.0, "band_high_hz": 200.0}, {}, V.NO_EVIDENCE, V.NO_EVIDENCE),
+    ({"thd_n_percent": 0.1}, {}, V.NO_EVIDENCE, V.NO_EVIDENCE),
+    ({"thd_n_percent": 0.1}, {"watts": (80.0,)}, V.SHORT, V.SHORT),
+    ({"thd_n_percent": 10.0}, {}, V.BACKED, V.BACKED),
+    ({"thd_n_percent": 10.0}, {"watts": (95.0,)}, V.NO_EVIDENCE, V.NO_EVIDENCE),
+    # Ends: what stopped short can back a claim, but not refute it; a trip can.
+    ({}, {"end": End.OPERATOR, "thd_n": 0.002}, V.BACKED, V.BACKED),
+    ({}, {"end": End.OPERATOR, "thd_n": 0.002, "watts": (80.0,)}, V.NO_EVIDENCE, V.NO_EVIDENCE),
+    ({}, {"end": End.LINK_LOST, "watts": (80.0,)}, V.NO_EVIDENCE, V.NO_EVIDENCE),
+    ({}, {"end": End.INPUT_EXHAUSTED, "watts": (80.0,)}, V.NO_EVIDENCE, V.NO_EVIDENCE),
+    ({}, {"end": End.PROTECTED, "thd_n": 0.001, "watts": (80.0,), "tripped_watts": 82.0}, V.SHORT, V.SHORT),
+    # Kinds of figures that continuous power cannot speak to.
+    ({"kind": ClaimKind.MAXIMUM}, {}, V.NO_EVIDENCE, V.NO_EVIDENCE),
+    ({"kind": ClaimKind.BURST}, {"watts": (50.0,)}, V.NO_EVIDENCE, V.NO_EVIDENCE),
+]
+
+
+@pytest.mark.parametrize(("claim", "run", "guarded", "simple"), TABLE)
+def test_table(claim: dict, run: dict, guarded: VerdictKind, simple: VerdictKind) -> None:  # type: ignore[type-arg]
+    asked, evidence = replace(CLAIM, **claim), replace(RUN, **run)
+    for method, expected in ((METHOD, guarded), (SIMPLE, simple)):
+        verdict = judge(asked, [evidence], method)
+        assert verdict.kind is expected, verdict.reason
+        assert verdict.reason.endswith(".") and "\n" not in verdict.reason
+        settled = verdict.kind in (V.BACKED, V.SHORT)
+        assert settled or verdict.settle
+
+
+def test_weakest_channel_decides_and_is_said() -> None:
+    verdict = judge(CLAIM, [RUN], METHOD)
+    assert verdict.watts == 104.0 and "104.0 ±" in verdict.reason and "weakest" in verdict.reason
+    assert verdict.run_id == 7
+
+
+def test_a_trip_is_told() -> None:
+    tripped = replace(RUN, end=End.PROTECTED, watts=(80.0,), tripped_watts=82.0)
+    assert "tripped at 82 W" in judge(CLAIM, [tripped], METHOD).reason
+
+
+def test_the_latest_evidence_at_the_rated_voltage_counts() -> None:
+    older, newer = replace(RUN, run_id=1, watts=(90.0,)), replace(RUN, run_id=2)
+    lower = replace(RUN, run_id=3, supply_volts=12.5, watts=(70.0,))
+    assert judge(CLAIM, [older, newer, lower], METHOD).run_id == 2
+
+
+def test_estimates_carry_their_interval() -> None:
+    """P · (14.4 / 12)^n from n = 0 to 2.3."""
+    verdict = judge(CLAIM, [replace(RUN, supply_volts=12.0, watts=(80.0,))], METHOD)
+    assert verdict.kind is V.ESTIMATED and verdict.interval == pytest.approx((80.0, 80.0 * 1.2**2.3))
+
+
+def test_conflicts_show_without_hiding_a_judgement() -> None:
+    other = replace(CLAIM, id=2, document="Carton", watts=120.0, supply_volts=None)
+    found = conflicts([CLAIM, other])
+    assert found == {1: (2,), 2: (1,)}
+    assert judge(CLAIM, [], METHOD, found[1]).kind is V.CONFLICTS
+    judged = judge(CLAIM, [RUN], METHOD, found[1])
+    assert judged.kind is V.BACKED and judged.conflicts_with == (2,)
+
+
+@pytest.mark.parametrize(
+    "change",
+    [
+        {"supply_volts": 12.5},
+        {"thd_n_percent": 10.0},
+        {"load_ohms": 2.0},
+        {"bridged": True},
+        {"kind": ClaimKind.MAXIMUM},
+        {"watts": 100.2},
+    ],
+)
+def test_conditions_that_set_claims_apart(change: dict) -> None:  # type: ignore[type-arg]
+    other = replace(CLAIM, **{"id": 2, "watts": 120.0, **change})
+    assert conflicts([CLAIM, other]) == {}
+
+
+def test_missing_conditions_are_named() -> None:
+    bare = Claim(3, "Carton", "main", 100.0, 4.0)
+    assert bare.missing_conditions == ("supply voltage", "THD+N limit", "band")
+    assert CLAIM.missing_conditions == ()
+
+
+def test_units_together_give_the_gravest_direct_verdict() -> None:
+    assert gravest([V.BACKED, V.SHORT, V.NO_EVIDENCE]) is V.SHORT
+    assert gravest([V.BACKED, V.ESTIMATED, V.NO_EVIDENCE]) is V.BACKED
+    assert gravest([V.ESTIMATED, V.NO_EVIDENCE]) is V.ESTIMATED
+    assert gravest([]) is V.NO_EVIDENCE
+
+
+def test_first_uncertainty_by_hand() -> None:
+    """GUM by hand: 100 W, bracket 0.05 dB → width 1.158 W, u = 0.3343; load 1 % → u = 0.5774; U = 2·0.6672."""
+    u = first_uncertainty(100.0, 0.05, 0.01)
+    assert u.bracket_watts == pytest.approx(0.3343, abs=1e-4)
+    assert u.load_watts == pytest.approx(0.5774, abs=1e-4)
+    assert u.expanded_watts == pytest.approx(1.3343, abs=1e-3)
+    assert first_uncertainty(100.0, None, 0.01).bracket_watts == 0
