@@ -78,7 +78,12 @@ def test_bad_options_end_with_one_sentence(stereo: Path, options: tuple[object, 
 
 
 def test_bad_files_end_with_one_sentence(tmp_path: Path) -> None:
-    cases = {"text.wav": None, "empty.wav": np.zeros((0, 1)), "zeros.wav": np.zeros(4800), "nan.wav": np.full(4800, np.nan)}
+    cases = {
+        "text.wav": None,
+        "empty.wav": np.zeros((0, 1)),
+        "zeros.wav": np.zeros(4800),
+        "nan.wav": np.full(4800, np.nan),
+    }
     words = {
         "text.wav": "not a WAV file",
         "empty.wav": "holds no samples",

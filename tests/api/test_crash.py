@@ -30,7 +30,9 @@ def serve(data: Path, port: int) -> subprocess.Popen[bytes]:
         "RULVEK_PORT": str(port),
         "RULVEK_BENCH_SPEED": "4",
     }
-    process = subprocess.Popen([sys.executable, "-m", "rulvek.cli", "serve"], env=environment, stdout=subprocess.DEVNULL)
+    process = subprocess.Popen(
+        [sys.executable, "-m", "rulvek.cli", "serve"], env=environment, stdout=subprocess.DEVNULL
+    )
     for _ in range(200):
         try:
             httpx.get(f"http://127.0.0.1:{port}/api/bench", timeout=1)

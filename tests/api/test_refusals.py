@@ -7,7 +7,6 @@ from fastapi.testclient import TestClient
 
 from rulvek.api.context import Services
 from rulvek.api.schema import schema
-from tests.conftest import PERSON
 
 CLAIM = {"group": "main", "document": "Manual", "watts": 80.0, "load_ohms": 4.0}
 
@@ -77,7 +76,14 @@ def test_a_name_is_asked_for(client: TestClient, unit_id: int) -> None:
 
 @pytest.mark.parametrize(
     "path",
-    ["/api/models/99", "/api/units/99", "/api/campaigns/99", "/api/attempts/99", "/api/campaigns/99/events", "/api/nothing"],
+    [
+        "/api/models/99",
+        "/api/units/99",
+        "/api/campaigns/99",
+        "/api/attempts/99",
+        "/api/campaigns/99/events",
+        "/api/nothing",
+    ],
 )
 def test_what_is_not_on_record_is_404(client: TestClient, path: str) -> None:
     answer = client.get(path)
@@ -96,4 +102,3 @@ def test_published_schema_is_the_served_one(client: TestClient, services: Servic
     assert (Path(__file__).parents[2] / "docs" / "openapi.json").read_text() == schema()
     served = client.get("/api/openapi.json").json()
     assert served == json.loads(schema())
-    assert PERSON

@@ -26,7 +26,9 @@ def one_channel(**changes: object) -> AmplifierDesign:
     return AmplifierDesign(groups=(replace(group, **changes),), **whole)  # type: ignore[arg-type]
 
 
-def conduct(design: AmplifierDesign, load: float, volts: float = 14.4, serial: str = "T-1", **supply: float) -> Conducted:
+def conduct(
+    design: AmplifierDesign, load: float, volts: float = 14.4, serial: str = "T-1", **supply: float
+) -> Conducted:
     bench = SimulatedBench(design, serial, supply=SupplyDesign(**supply))  # type: ignore[arg-type]
     group = design.groups[0]
     links = tuple(Connection((channel,), load) for channel in group.channels)

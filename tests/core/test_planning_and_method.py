@@ -47,7 +47,11 @@ def test_profile_goes_to_storage_and_back() -> None:
 
 @pytest.mark.parametrize(
     ("data", "field"),
-    [({"thd_limit": 1.0}, "thd_limit"), ({"bracket_db": 0.0}, "bracket_db"), ({"dwell_seconds": float("nan")}, "dwell_seconds")],
+    [
+        ({"thd_limit": 1.0}, "thd_limit"),
+        ({"bracket_db": 0.0}, "bracket_db"),
+        ({"dwell_seconds": float("nan")}, "dwell_seconds"),
+    ],
 )
 def test_profile_refuses_misspelt_and_impossible_fields(data: dict, field: str) -> None:  # type: ignore[type-arg]
     with pytest.raises(BadInput) as refused:

@@ -70,7 +70,7 @@ const word = computed(() => (props.short && SHORTER[props.kind]) || VERDICT_WORD
 .verdict[data-kind='too_close'],
 .verdict[data-kind='backed_above_rated_voltage_only'],
 .verdict[data-kind='estimated'] {
-  color: var(--supply);
+  color: var(--doubt);
 }
 .verdict[data-kind='no_evidence'] {
   color: var(--ink-2);

@@ -10,15 +10,23 @@ const shared = {
   controlHeight: 34,
 }
 
+/** The dark algorithm dims these below WCAG AA; they are what text or white on them needs. */
+const LEGIBLE_IN_THE_DARK = {
+  colorPrimary: '#1f7d76',
+  colorPrimaryHover: '#27918a',
+  colorPrimaryActive: '#1a6b65',
+  colorError: '#f0948c',
+  colorErrorHover: '#f5aaa3',
+  colorErrorBorderHover: '#f5aaa3',
+}
+
 /** Ant Design Vue's tokens, set once for each theme from the same palette as `base.css`. */
 export function antdTheme(mode: ThemeMode): ThemeConfig {
   if (mode === 'dark')
     return {
-      algorithm: theme.darkAlgorithm,
+      algorithm: (seed, map) => ({ ...theme.darkAlgorithm(seed, map), ...LEGIBLE_IN_THE_DARK }),
       token: {
         ...shared,
-        colorPrimary: '#3f9f97',
-        colorError: '#e8837a',
         colorBgBase: '#1f262a',
         colorTextBase: '#e6e3da',
         colorBorder: '#56636b',

@@ -73,6 +73,7 @@ watch(
   (id) => {
     if (id !== undefined) chosenRun.value = id
   },
+  { immediate: true },
 )
 
 async function start(why = '') {

@@ -71,20 +71,30 @@ async function save() {
   >
     <p class="quiet">As the document states it. Leave empty what it leaves out.</p>
     <a-form layout="vertical" class="form" :colon="false">
-      <a-form-item label="Document" class="wide" :validate-status="wrong('document')">
-        <a-input v-model:value="draft.document" :maxlength="200" placeholder="Owner's manual, revision C" />
+      <a-form-item html-for="claim-document" label="Document" class="wide" :validate-status="wrong('document')">
+        <a-input
+          id="claim-document"
+          v-model:value="draft.document"
+          :maxlength="200"
+          placeholder="Owner's manual, revision C"
+        />
       </a-form-item>
-      <a-form-item label="Power (W)" :validate-status="wrong('watts')">
-        <a-input-number v-model:value="draft.watts" :min="0" />
+      <a-form-item html-for="claim-watts" label="Power (W)" :validate-status="wrong('watts')">
+        <a-input-number id="claim-watts" v-model:value="draft.watts" :min="0" />
       </a-form-item>
-      <a-form-item label="Load (Ω)" :validate-status="wrong('load_ohms')">
-        <a-input-number v-model:value="draft.load_ohms" :min="0" />
+      <a-form-item html-for="claim-load_ohms" label="Load (Ω)" :validate-status="wrong('load_ohms')">
+        <a-input-number id="claim-load_ohms" v-model:value="draft.load_ohms" :min="0" />
       </a-form-item>
-      <a-form-item label="Channels" :validate-status="wrong('group')">
-        <a-select v-model:value="draft.group" :options="model.groups.map((g) => ({ value: g.name, label: g.name }))" />
-      </a-form-item>
-      <a-form-item label="Wiring" :validate-status="wrong('bridged')">
+      <a-form-item html-for="claim-group" label="Channels" :validate-status="wrong('group')">
         <a-select
+          id="claim-group"
+          v-model:value="draft.group"
+          :options="model.groups.map((g) => ({ value: g.name, label: g.name }))"
+        />
+      </a-form-item>
+      <a-form-item html-for="claim-wiring" label="Wiring" :validate-status="wrong('bridged')">
+        <a-select
+          id="claim-wiring"
           v-model:value="draft.wiring"
           :options="[
             { value: 'channel', label: 'per channel' },
@@ -92,32 +102,36 @@ async function save() {
           ]"
         />
       </a-form-item>
-      <a-form-item label="Kind" class="wide">
-        <a-select v-model:value="draft.kind" :options="KINDS" />
+      <a-form-item html-for="claim-kind" label="Kind" class="wide">
+        <a-select id="claim-kind" v-model:value="draft.kind" :options="KINDS" />
       </a-form-item>
-      <a-form-item label="Supply (V)" :validate-status="wrong('supply_volts')">
+      <a-form-item html-for="claim-supply_volts" label="Supply (V)" :validate-status="wrong('supply_volts')">
         <a-input-number
+          id="claim-supply_volts"
           :value="draft.supply_volts ?? undefined"
           :min="0"
           @update:value="draft.supply_volts = asNumber($event)"
         />
       </a-form-item>
-      <a-form-item label="THD+N limit (%)" :validate-status="wrong('thd_n_percent')">
+      <a-form-item html-for="claim-thd_n_percent" label="THD+N limit (%)" :validate-status="wrong('thd_n_percent')">
         <a-input-number
+          id="claim-thd_n_percent"
           :value="draft.thd_n_percent ?? undefined"
           :min="0"
           @update:value="draft.thd_n_percent = asNumber($event)"
         />
       </a-form-item>
-      <a-form-item label="Band from (Hz)" :validate-status="wrong('band_low_hz')">
+      <a-form-item html-for="claim-band_low_hz" label="Band from (Hz)" :validate-status="wrong('band_low_hz')">
         <a-input-number
+          id="claim-band_low_hz"
           :value="draft.band_low_hz ?? undefined"
           :min="0"
           @update:value="draft.band_low_hz = asNumber($event)"
         />
       </a-form-item>
-      <a-form-item label="Band to (Hz)" :validate-status="wrong('band_high_hz')">
+      <a-form-item html-for="claim-band_high_hz" label="Band to (Hz)" :validate-status="wrong('band_high_hz')">
         <a-input-number
+          id="claim-band_high_hz"
           :value="draft.band_high_hz ?? undefined"
           :min="0"
           @update:value="draft.band_high_hz = asNumber($event)"

@@ -1,0 +1,65 @@
+# Two commands: `make demo` starts Rulvek with demo records, `make test` proves it.
+PORT ?= 8470
+DATA ?= data
+PYTHON ?= python3
+UV := .tools/bin/uv
+BIN := .venv/bin
+INSTALL := UV_PYTHON_DOWNLOADS=never $(UV) pip install -q --python $(BIN)/python
+WEB_SOURCES := $(shell find web/src -type f 2>/dev/null) web/index.html web/vite.config.ts
+
+.PHONY: demo serve build test check types bench screenshots clean
+
+demo: build ## set up, make the demo records if there are none, serve on PORT
+	@RULVEK_DATA_FOLDER=$(DATA) $(BIN)/rulvek demo
+	@RULVEK_DATA_FOLDER=$(DATA) RULVEK_PORT=$(PORT) exec $(BIN)/rulvek serve
+
+build: .stamps/run web/dist/index.html ## all that is needed to serve
+
+.tools/bin/uv:
+	$(PYTHON) -m venv .tools
+	.tools/bin/pip install -q uv==0.13.9
+
+.stamps/run: requirements/run.txt pyproject.toml | .tools/bin/uv
+	@mkdir -p .stamps
+	test -x $(BIN)/python || $(PYTHON) -m venv .venv
+	$(INSTALL) --require-hashes --compile-bytecode -r requirements/run.txt
+	$(INSTALL) --no-deps --no-build-isolation --compile-bytecode -e .
+	@touch $@
+
+.stamps/dev: requirements/dev.txt .stamps/run
+	$(INSTALL) --require-hashes --compile-bytecode -r requirements/dev.txt
+	@touch $@
+
+web/node_modules/.stamp: web/package-lock.json
+	cd web && npm ci --no-progress
+	@touch $@
+
+web/dist/index.html: web/node_modules/.stamp $(WEB_SOURCES)
+	cd web && npx vite build --logLevel warn
+	@touch $@
+
+/usr/bin/chromium:
+	apt-get update -qq && apt-get install -y -qq --no-install-recommends chromium
+
+test: check ## everything: style, types, contracts, tests, Chromium included
+	$(BIN)/python -m pytest -n 2 --dist loadfile
+
+check: build .stamps/dev | /usr/bin/chromium
+	$(BIN)/ruff format --check src tests tools
+	$(BIN)/ruff check src tests tools
+	$(BIN)/mypy
+	$(BIN)/lint-imports
+	cd web && npx eslint --max-warnings 0 src && npx vue-tsc --noEmit
+
+types: .stamps/run web/node_modules/.stamp ## renew docs/openapi.json and the front end's types after the API changed
+	$(BIN)/python -m rulvek.api.schema > docs/openapi.json
+	cd web && npm run --silent types
+
+bench: build .stamps/dev | /usr/bin/chromium ## speed, as ratios within one run
+	$(BIN)/python tools/speed.py
+
+screenshots: build .stamps/dev | /usr/bin/chromium ## renew docs/screenshots from fresh demo records
+	$(BIN)/python tools/screenshots.py
+
+clean:
+	rm -rf .venv .tools .stamps web/node_modules web/dist
