@@ -79,7 +79,7 @@ def test_evidence_of_an_attempt_is_whole(
     assert kept["intact"] and kept["sha256"] == hashlib.sha256(wav + sidecar).hexdigest()
     assert client.get(f"/api/attempts/{row['id']}/capture.wav").content == wav
     steps = client.get(f"/api/attempts/{row['id']}/steps").json()
-    assert [s["kind"] for s in steps][0] == "prepared" and steps[-1]["kind"] == "finished"
+    assert steps[0]["kind"] == "prepared" and steps[-1]["kind"] == "finished"
     assert len([s for s in steps if s["kind"] == "point"]) == len(page["points"])
     spectrum = client.get(f"/api/attempts/{row['id']}/spectrum", params={"channel": 1}).json()
     reading = page["attempt"]["readings"][0]

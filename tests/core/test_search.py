@@ -1,5 +1,6 @@
 """The certified search, with all its ends, against paper amplifiers."""
 
+import itertools
 import math
 
 import pytest
@@ -43,7 +44,7 @@ def test_rises_by_one_decibel_then_bisects_and_dwells() -> None:
     phases = [s.phase for s in steps if isinstance(s, Measured)]
     rising = levels[: phases.count("rising")]
     assert levels[0] == -20.0
-    assert [b - a for a, b in zip(rising, rising[1:], strict=False)] == pytest.approx([1.0] * (len(rising) - 1))
+    assert [b - a for a, b in itertools.pairwise(rising)] == pytest.approx([1.0] * (len(rising) - 1))
     assert phases.count("closing_in") == 5  # 1 dB halved until it is at most 0.05 dB
     assert phases[-1] == "dwell"
     lengths = [s.seconds for s in steps if isinstance(s, TakeCapture)]

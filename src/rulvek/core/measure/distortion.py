@@ -29,6 +29,7 @@ FEWEST_SAMPLES = 64
 TONE_SHARE = 0.1  # a steady tone holds at least a tenth of the power in the band
 NOT_THERE_DB = -240.0
 _REFINING_HARMONICS = 20
+_DC = np.zeros(1)
 
 
 @dataclass(frozen=True, slots=True)
@@ -112,11 +113,12 @@ def analyse_tone(
     """
     band = band or Band(high_hz=min(20_000.0, 0.499 * sample_rate))
     _check(volts, sample_rate, band, tone_hz)
-    offset = float(np.mean(volts))
-    spectrum = windowed_spectrum(volts - offset, sample_rate, band.high_hz)
+    spectrum = windowed_spectrum(volts, sample_rate, band.high_hz)
+    offset = spectrum.fit_phasors(_DC)
+    spectrum.remove_phasors(_DC, offset)
     near = _strongest(spectrum, band) if tone_hz is None else tone_hz
     if near * volts.size / sample_rate >= SPECTRAL_CYCLES:
-        parts = _from_spectrum(volts, offset, spectrum, band, near, tone_hz, coherent)
+        parts = _from_spectrum(volts, float(offset[0].real), spectrum, band, near, tone_hz, coherent)
     else:
         parts = _from_joint_fit(volts, sample_rate, band, tone_hz, coherent)
     return _figures(parts, tone_hz)
@@ -160,7 +162,7 @@ def _check(volts: NDArray[np.float64], sample_rate: float, band: Band, tone_hz: 
         raise BadCapture(
             f"The capture has {volts.size} samples; at least {FEWEST_SAMPLES} are needed.", field="samples"
         )
-    if not np.any(volts != volts[0]):
+    if volts[1] == volts[0] and not np.any(volts != volts[0]):
         what = "all zeros" if volts[0] == 0 else f"a constant {volts[0]:g} V"
         raise BadCapture(f"The channel is {what}: there is no signal to measure.", field="samples")
     if tone_hz is not None and tone_hz * volts.size / sample_rate < FEWEST_CYCLES:
@@ -197,13 +199,13 @@ def _from_spectrum(
     in_band = max(1, math.floor(band.high_hz / (position * spectrum.bin_hz) + 1e-9))
     # One harmonic more, if the record has it: its lobe may reach into the band.
     fitted = max(1, min(in_band + 1, math.floor((spectrum.bins.size - 1 - HALF_LOBE) / position)))
-    at_bins = np.arange(fitted + 1, dtype=np.float64) * position
+    at_bins = np.arange(1, fitted + 1, dtype=np.float64) * position
     phasors = spectrum.fit_phasors(at_bins)
     spectrum.remove_phasors(at_bins, phasors)
     return _Parts(
         hz=position * spectrum.bin_hz,
-        dc=offset + float(phasors[0].real),
-        components=2 * np.abs(phasors[1 : in_band + 1]) ** 2,
+        dc=offset,
+        components=2 * np.abs(phasors[:in_band]) ** 2,
         rest=spectrum.power(band.low_hz, band.high_hz),
         everything=mean_square(volts),
     )

@@ -107,9 +107,10 @@ class Spectrum:
     def _lobes(self, at_bins: NDArray[np.float64]) -> tuple[NDArray[np.int64], Complex]:
         centre = np.rint(at_bins).astype(np.int64)
         near = centre[:, np.newaxis] + np.arange(-HALF_LOBE, HALF_LOBE + 1)
-        near = np.clip(near, 0, self.bins.size - 1)
         shapes = kernel(near - at_bins[:, np.newaxis], self.count)
-        return near, shapes
+        # Bins that do not exist (a lobe at 0 Hz or at the upper end) have no say and take nothing.
+        shapes[(near < 0) | (near >= self.bins.size)] = 0.0
+        return np.clip(near, 0, self.bins.size - 1), shapes
 
 
 def windowed_spectrum(volts: NDArray[np.float64], sample_rate: float, up_to_hz: float) -> Spectrum:
@@ -119,8 +120,8 @@ def windowed_spectrum(volts: NDArray[np.float64], sample_rate: float, up_to_hz: 
     wanted = min(raw.size, math.ceil(up_to_hz * count / sample_rate) + 2 * HALF_LOBE)
     # Bins before 0 Hz and past half the sample rate are the mirror images of those inside.
     before = raw[_REACH:0:-1].conj()
-    beyond = np.arange(raw.size, raw.size + _REACH)
-    padded = np.concatenate([before, raw, raw[count - beyond].conj()])
+    beyond = np.arange(raw.size, wanted + _REACH)
+    padded = np.concatenate([before, raw[: wanted + _REACH], raw[count - beyond].conj()])
     bins: Complex = np.multiply(padded[_REACH : _REACH + wanted], TERMS[0])
     both = np.empty_like(bins)
     for order in range(1, len(TERMS)):
