@@ -49,7 +49,7 @@ check: build .stamps/dev | /usr/bin/chromium
 	$(BIN)/ruff check src tests tools
 	$(BIN)/mypy
 	$(BIN)/lint-imports
-	cd web && npx eslint --max-warnings 0 src && npx vue-tsc --noEmit
+	cd web && npx eslint --max-warnings 0 src && npx vue-tsc --noEmit && npx vitest run --reporter=dot
 
 types: .stamps/run web/node_modules/.stamp ## renew docs/openapi.json and the front end's types after the API changed
 	$(BIN)/python -m rulvek.api.schema > docs/openapi.json

@@ -40,8 +40,8 @@ def test_numbers_that_are_none_are_refused(client: TestClient, unit_id: int) -> 
     assert answer.status_code == 422 and answer.json()["field"] == "watts"
 
 
-@pytest.mark.parametrize("body", ["", "{", "[]", '"x"'])
-def test_what_is_not_json_is_refused(client: TestClient, unit_id: int, body: str) -> None:
+@pytest.mark.parametrize("body", ["", "{", "[]", '"x"', b"w\xff\xfe"])
+def test_what_is_not_json_is_refused(client: TestClient, unit_id: int, body: str | bytes) -> None:
     answer = client.post("/api/models/1/claims", content=body, headers={"Content-Type": "application/json"})
     assert answer.status_code == 422 and answer.json()["code"] == "bad-input"
 

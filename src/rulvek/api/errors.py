@@ -7,6 +7,7 @@ from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
 from pydantic import BaseModel
+from starlette.exceptions import HTTPException
 
 from rulvek.core.errors import BadInput, BenchFault, Conflict, NotFound, RulvekError
 
@@ -49,6 +50,12 @@ def install(app: FastAPI) -> None:
         place = [str(part) for part in first["loc"] if part not in ("body", "query", "path")]
         field = ".".join(place) or None
         return _answer(422, Problem(code=BadInput.code, what=_sentence(field, first), todo="", field=field))
+
+    @app.exception_handler(HTTPException)
+    async def _framework(_request: Request, error: HTTPException) -> JSONResponse:
+        if error.status_code == 400:  # a body that is not even text
+            return _answer(422, Problem(code=BadInput.code, what="The request is not valid JSON.", todo="", field=None))
+        return _answer(error.status_code, Problem(code="http", what=f"{error.detail}.", todo="", field=None))
 
 
 def _sentence(field: str | None, error: Mapping[str, Any]) -> str:

@@ -161,12 +161,12 @@ def _above_rated(claim: Claim, e: Evidence, method: MethodProfile, settle: str) 
     u, rated = _expanded(e, method), _claim_volts(claim, method)
     low, high = power_at_voltage(e.weakest, e.supply_volts, rated)
     figures = f"{e.weakest:.1f} ± {u:.1f} W, but at {e.supply_volts:.2f} V, above the {rated:g} V of the claim"
-    kind = VerdictKind.ESTIMATED
+    kind, outcome = VerdictKind.ESTIMATED, f"there it would give an estimated {low:.0f} to {high:.0f} W"
     if _decide(e.weakest, u, claim.watts, method.guarded) is VerdictKind.BACKED:
         kind = VerdictKind.ABOVE_RATED_ONLY
     elif e.weakest + u < claim.watts:
-        kind = VerdictKind.SHORT  # more volts did not help it there
-    reason = f"{figures}; there it would give an estimated {low:.0f} to {high:.0f} W."
+        kind, outcome = VerdictKind.SHORT, f"short of the {claim.watts:g} W claimed even so"
+    reason = f"{figures}; {outcome}."
     return Verdict(claim.id, kind, reason, settle, e.run_id, e.weakest, u, (low, high))
 
 

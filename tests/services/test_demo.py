@@ -1,0 +1,89 @@
+"""The demo scenario: an invented line with the cases that the screens are meant to show, all of it conducted."""
+
+import math
+from pathlib import Path
+
+import pytest
+
+from rulvek.api.context import Services, make_services
+from rulvek.bench.sim.catalogue import DESIGNS
+from rulvek.core.judgement.claims import conflicts
+from rulvek.demo import scenario
+from rulvek.demo.build import build
+from rulvek.services.judging import ModelJudgement
+from rulvek.store import audit, queries, tables
+from rulvek.store.database import Database
+
+MODELS = [model for series in scenario.LINE for model in series.models]
+
+
+def test_covers_what_a_line_has() -> None:
+    assert len(scenario.LINE) >= 2 and len(MODELS) >= 5
+    assert sorted(sum(len(g.channels) for g in m.groups) for m in MODELS) == [1, 2, 4, 4, 5]
+    assert all(len(m.units) == 2 and m.design in DESIGNS for m in MODELS)
+    assert any(m.regulated for m in MODELS)
+    assert [u.serial for m in MODELS for u in m.units if not u.supply_volts] == ["CQ4-2607-0266"]
+
+
+def test_designs_have_the_channels_that_their_models_state() -> None:
+    for model in MODELS:
+        wired = {tuple(group.channels) for group in model.groups}
+        assert {group.channels for group in DESIGNS[model.design].groups} == wired
+
+
+@pytest.fixture(scope="module")
+def demo(tmp_path_factory: pytest.TempPathFactory) -> Services:
+    """The demo with one model conducted, so that the test stays short; the command builds all of it the same way."""
+    folder = tmp_path_factory.mktemp("demo")
+    database = Database(f"sqlite:///{folder / 'rulvek.db'}")
+    database.migrate()
+    services = make_services(database, folder / "captures", math.inf)
+    series = scenario.DemoSeries("Cobblewick", "Vehicles", (MODELS[2],))
+    told: list[str] = []
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr("rulvek.demo.build.LINE", (series,))
+        build(services, told.append)
+    assert told == ["unit 1 of 2: CQ4-2607-0251 at 14.4 V"]
+    return services
+
+
+def test_evidence_is_conducted_with_its_waveforms(demo: Services) -> None:
+    listed = demo.evidence.attempts().items
+    assert len(listed) == 3 and {a.end for a in listed} == {"limit"}
+    for attempt in listed:
+        page = demo.evidence.attempt(attempt.id)
+        assert page.captures[0].intact and len(page.points) > 15
+        spectrum = demo.evidence.spectrum(attempt.id, 1)
+        shown = page.attempt.readings[0].thd_n_percent
+        assert shown is not None and spectrum.thd_n_percent == pytest.approx(shown, rel=2e-3)
+        assert isinstance(demo.evidence.capture_path(attempt.id), Path)
+
+
+def test_claims_come_out_as_meant(demo: Services) -> None:
+    with demo.database.reading() as session:
+        model = queries.get(session, tables.Model, 1)
+        judgement = ModelJudgement(model, queries.units_with_evidence(session, 1))
+        kinds = {(c.watts, c.document): judgement.together(c).kind.value for c in judgement.claims}
+        assert audit.broken_at(session) is None
+    assert kinds == {
+        (90, scenario.MANUAL): "backed",
+        (160, scenario.MANUAL): "backed",
+        (320, scenario.MANUAL): "backed",
+        (85, scenario.OLD_MANUAL): "backed_above_rated_voltage_only",
+        (120, scenario.WEB): "no_evidence",
+    }
+
+
+def test_papers_hold_a_conflict_a_bare_figure_and_an_untested_load() -> None:
+    from rulvek.core.judgement.claims import Claim
+
+    claims = [
+        Claim(i, c.document, c.group, c.watts, c.load_ohms, c.bridged, c.kind, c.supply_volts, c.thd_n_percent)
+        for i, c in enumerate(MODELS[0].claims)
+    ]
+    assert conflicts(claims) == {2: (3,), 3: (2,)}
+    assert any(c.supply_volts is None for m in MODELS for c in m.claims)
+    rated = {(m.name, load) for m in MODELS for g in m.groups for load in g.rated_loads}
+    assert [(m.name, c.load_ohms) for m in MODELS for c in m.claims if (m.name, c.load_ohms) not in rated] == [
+        ("Cobblewick Q4", 3)
+    ]

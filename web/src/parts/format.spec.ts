@@ -1,0 +1,69 @@
+// How figures and verdicts are worded; the same words stand on every screen.
+import { describe, expect, it } from 'vitest'
+import type { ClaimView, ReachView } from '../api/types'
+import { END_WORDS, VERDICT_WORDS, conditions, figure, percent, place, reachInWords, spread, watts } from './format'
+
+const reach: ReachView = {
+  group: 'main',
+  load_ohms: 4,
+  bridged: true,
+  certified_watts: 266.4,
+  expanded_watts: 3.26,
+  at_limit: true,
+  supply_volts: 14.37,
+  unit_serial: 'T2-0001',
+  attempt_id: 3,
+  notches: [{ claim_id: 1, watts: 240, document: 'Manual', kind: 'continuous', verdict: 'backed' }],
+}
+
+describe('figures', () => {
+  it('have a true minus sign and a dash where there is nothing', () => {
+    expect(figure(-1.25, 1)).toBe('−1.3')
+    expect(figure(null, 2)).toBe('–')
+    expect(figure(undefined, 2)).toBe('–')
+    expect(figure(0, 2)).toBe('0.00')
+  })
+
+  it('give watts with a precision that suits their size', () => {
+    expect([watts(5.456), watts(98.71), watts(133.15), watts(1229.8), watts(null)]).toEqual([
+      '5.46',
+      '98.7',
+      '133.2',
+      '1230',
+      '–',
+    ])
+  })
+
+  it('give an uncertainty in two significant figures', () => {
+    expect([spread(0.726), spread(4.53), spread(15.1), spread(null)]).toEqual(['0.73', '4.5', '15', '–'])
+  })
+
+  it('give small distortion with more decimals', () => {
+    expect([percent(0.0312), percent(0.98), percent(10.04), percent(null)]).toEqual(['0.031', '0.98', '10.0', '–'])
+  })
+})
+
+describe('words', () => {
+  it('name the place of a run', () => {
+    expect(place({ load_ohms: 2, bridged: false })).toBe('2 Ω')
+    expect(place({ load_ohms: 4, bridged: true })).toBe('4 Ω bridged')
+  })
+
+  it('say which conditions a document leaves out', () => {
+    const bare = { supply_volts: null, thd_n_percent: null, band_low_hz: null, band_high_hz: null } as ClaimView
+    expect(conditions(bare)).toBe('no voltage · no THD+N limit · no band')
+    const full = { supply_volts: 14.4, thd_n_percent: 1, band_low_hz: 20, band_high_hz: 20000 } as ClaimView
+    expect(conditions(full)).toBe('14.4 V · ≤ 1 % THD+N · 20–20000 Hz')
+  })
+
+  it('say in a sentence what a reach bar shows', () => {
+    expect(reachInWords(reach)).toBe('main, 4 Ω bridged: certified 266 W ± 3.3 W; claim 240 W, Manual: backed')
+    expect(reachInWords({ ...reach, certified_watts: null, notches: [] })).toBe('main, 4 Ω bridged: not tested')
+  })
+
+  it('exist for every verdict and every end', () => {
+    expect(Object.values({ ...VERDICT_WORDS, ...END_WORDS }).every((word) => word.length > 3)).toBe(true)
+    expect(new Set(Object.values(VERDICT_WORDS)).size).toBe(7)
+    expect(new Set(Object.values(END_WORDS)).size).toBe(10)
+  })
+})
