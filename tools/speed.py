@@ -43,7 +43,7 @@ def analysis_against_fft() -> None:
 
 def simulated_run() -> None:
     """A certified run of four channels: bench seconds conducted per second of computing."""
-    from rulvek.bench.conductor import RunSetup, conduct_certified
+    from rulvek.bench.conductor import RunSetup, conduct
     from rulvek.bench.instruments import Connection
     from rulvek.bench.sim.bench import SimulatedBench
     from rulvek.bench.sim.catalogue import DESIGNS
@@ -51,7 +51,7 @@ def simulated_run() -> None:
     links = tuple(Connection((channel,), 4.0) for channel in (1, 2, 3, 4))
     bench = SimulatedBench(DESIGNS["four-d"], "speed")
     start = time.perf_counter()
-    conduct_certified(bench, RunSetup(links, (), 1000.0, 40.0, 14.4, 0.0), lambda _event: None)
+    conduct(bench, RunSetup(links, (), 1000.0, 40.0, 14.4, 0.0), lambda _event: None)
     print(f"  simulated bench runs {bench.now() / (time.perf_counter() - start):5.1f} × real time")
 
 

@@ -4,13 +4,13 @@ import threading
 
 import pytest
 
-from rulvek.bench.conductor import Finished, LevelSet, PointRead, Prepared, RunEvent, RunSetup, conduct_certified
+from rulvek.bench.conductor import Finished, LevelSet, PointRead, Prepared, RunEvent, RunSetup, conduct
 from rulvek.bench.instruments import Connection
 from rulvek.bench.sim.bench import MUTED_DBV, BenchClock, SimulatedBench
 from rulvek.bench.sim.catalogue import DESIGNS
 from rulvek.core.errors import BenchFault
 from rulvek.core.judgement.method import MethodProfile
-from rulvek.core.measure.search import End
+from rulvek.core.measure.steps import End
 
 QUICK = MethodProfile(settle_seconds=0.1, capture_seconds=0.05, dwell_seconds=0.2)
 SETUP = RunSetup(
@@ -35,7 +35,7 @@ def is_safe(bench: SimulatedBench) -> bool:
 
 def test_reports_from_preparation_to_the_end(bench: SimulatedBench) -> None:
     events: list[RunEvent] = []
-    conducted = conduct_certified(bench, SETUP, events.append)
+    conducted = conduct(bench, SETUP, events.append)
     assert isinstance(events[0], Prepared) and isinstance(events[-1], Finished)
     assert events[0].start_volts == pytest.approx(14.4, abs=0.02)
     assert events[0].clamp_zero_amps == pytest.approx(1.7, abs=0.1)
@@ -50,7 +50,7 @@ def test_reports_from_preparation_to_the_end(bench: SimulatedBench) -> None:
 
 
 def test_companions_stay_loaded_driven_and_in_the_efficiency(bench: SimulatedBench) -> None:
-    reading = conduct_certified(bench, SETUP, lambda _event: None).outcome.reading
+    reading = conduct(bench, SETUP, lambda _event: None).outcome.reading
     assert reading is not None and reading.efficiency is not None
     # 1 V less 9 dB, times the group's gain of 46, into 4 Ω.
     assert reading.companion_watts == pytest.approx((46 * 10 ** (-9 / 20)) ** 2 / 4, rel=0.06)
@@ -59,7 +59,7 @@ def test_companions_stay_loaded_driven_and_in_the_efficiency(bench: SimulatedBen
 
 
 def test_the_kept_capture_is_the_readings_own(bench: SimulatedBench) -> None:
-    conducted = conduct_certified(bench, SETUP, lambda _event: None)
+    conducted = conduct(bench, SETUP, lambda _event: None)
     assert conducted.reading_capture is not None and conducted.outcome.reading is not None
     assert conducted.reading_capture.seconds == pytest.approx(QUICK.dwell_seconds)
     volts = conducted.reading_capture.outputs()[1]
@@ -76,7 +76,7 @@ def test_off_ends_it_at_once_and_safely(bench: SimulatedBench) -> None:
         if points == 4:
             stop.set()
 
-    outcome = conduct_certified(bench, SETUP, report, stop).outcome
+    outcome = conduct(bench, SETUP, report, stop).outcome
     assert outcome.end is End.OPERATOR and len(outcome.points) == 4 and outcome.reading is not None
     assert is_safe(bench)
 
@@ -92,7 +92,7 @@ def test_a_lost_link_keeps_what_was_measured(bench: SimulatedBench, after: int) 
         if sum(isinstance(e, PointRead) for e in events) == after and isinstance(event, PointRead):
             bench.break_link()
 
-    outcome = conduct_certified(bench, SETUP, report).outcome
+    outcome = conduct(bench, SETUP, report).outcome
     assert outcome.end is End.LINK_LOST
     assert len(outcome.points) == after
     assert isinstance(events[-1], Finished) and "does not answer" in events[-1].fault
@@ -105,7 +105,7 @@ def test_a_watcher_that_fails_does_not_leave_the_bench_live(bench: SimulatedBenc
             raise OSError("disk full")
 
     with pytest.raises(OSError, match="disk full"):
-        conduct_certified(bench, SETUP, report)
+        conduct(bench, SETUP, report)
     assert is_safe(bench)
 
 

@@ -6,14 +6,14 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from rulvek.bench.conductor import Conducted, RunSetup, conduct_certified
+from rulvek.bench.conductor import Conducted, RunSetup, conduct
 from rulvek.bench.instruments import Connection
 from rulvek.bench.sim.bench import SAMPLE_RATE, SimulatedBench
 from rulvek.bench.sim.catalogue import DESIGNS
 from rulvek.bench.sim.design import AmplifierDesign, GroupDesign
 from rulvek.bench.sim.supply import SimulatedSupply, SupplyDesign
 from rulvek.core.judgement.method import MethodProfile
-from rulvek.core.measure.search import End
+from rulvek.core.measure.steps import End
 
 QUICK = MethodProfile(settle_seconds=0.1, capture_seconds=0.05, dwell_seconds=0.2)
 
@@ -26,17 +26,17 @@ def one_channel(**changes: object) -> AmplifierDesign:
     return AmplifierDesign(groups=(replace(group, **changes),), **whole)  # type: ignore[arg-type]
 
 
-def conduct(
+def run(
     design: AmplifierDesign, load: float, volts: float = 14.4, serial: str = "T-1", **supply: float
 ) -> Conducted:
     bench = SimulatedBench(design, serial, supply=SupplyDesign(**supply))  # type: ignore[arg-type]
     group = design.groups[0]
     links = tuple(Connection((channel,), load) for channel in group.channels)
-    return conduct_certified(bench, RunSetup(links, (), 1000.0, 40.0, volts, 0.0, QUICK), lambda _event: None)
+    return conduct(bench, RunSetup(links, (), 1000.0, 40.0, volts, 0.0, QUICK), lambda _event: None)
 
 
 def watts(design: AmplifierDesign, load: float, volts: float = 14.4) -> float:
-    outcome = conduct(design, load, volts).outcome
+    outcome = run(design, load, volts).outcome
     assert outcome.end is End.LIMIT and outcome.reading is not None
     return outcome.reading.weakest_watts
 
@@ -65,7 +65,7 @@ def test_regulation_ends_where_the_design_says() -> None:
 @pytest.mark.parametrize("topology", ["AB", "D"])
 def test_efficiency_keeps_to_the_bounds_of_its_class(topology: str) -> None:
     """Class B into a resistor has at most π/4 = 78.5 % (any text on power amplifiers), converter not counted."""
-    outcome = conduct(one_channel(topology=topology, converter_efficiency=0.92), 4.0).outcome
+    outcome = run(one_channel(topology=topology, converter_efficiency=0.92), 4.0).outcome
     assert outcome.reading is not None and outcome.reading.efficiency is not None
     if topology == "AB":
         assert 0.40 < outcome.reading.efficiency < math.pi / 4
@@ -81,7 +81,7 @@ def test_halving_the_load_less_than_doubles_the_power(name: str) -> None:
 
 def test_energy_is_kept() -> None:
     """What the supply gives covers what the load takes, and the rest becomes heat."""
-    outcome = conduct(one_channel(topology="D"), 2.0).outcome
+    outcome = run(one_channel(topology="D"), 2.0).outcome
     reading = outcome.reading
     assert reading is not None and reading.supply_volts is not None and reading.supply_amps is not None
     assert reading.supply_volts * reading.supply_amps > reading.channels[0].watts
@@ -102,37 +102,37 @@ def test_the_supply_sags_by_ohms_law_and_folds_at_its_limit() -> None:
 
 
 def test_loaded_volts_in_a_run_match_the_amps() -> None:
-    outcome = conduct(one_channel(), 2.0, internal_ohms=0.01).outcome
+    outcome = run(one_channel(), 2.0, internal_ohms=0.01).outcome
     reading = outcome.reading
     assert reading is not None and reading.supply_volts is not None and reading.supply_amps is not None
     assert reading.supply_volts == pytest.approx(14.4 - 0.01 * reading.supply_amps, abs=0.02)
 
 
 def test_overcurrent_trips_and_is_told_with_its_watts() -> None:
-    latched = conduct(one_channel(trip_amps=8.0), 2.0).outcome
+    latched = run(one_channel(trip_amps=8.0), 2.0).outcome
     assert latched.end is End.PROTECTED and latched.tripped_watts is not None
     # 8 A peak into 2 Ω is 64 W; it trips on the way there, in steps of 1 dB.
     assert 64 * 10**-0.12 < latched.tripped_watts <= 64
-    again = conduct(one_channel(trip_amps=8.0, recovers_after=0.5), 2.0).outcome
+    again = run(one_channel(trip_amps=8.0, recovers_after=0.5), 2.0).outcome
     assert again.end is End.RECOVERING
 
 
 def test_heat_ends_a_run() -> None:
     hot = one_channel(sink_joules_per_kelvin=2.0, sink_kelvin_per_watt=3.0, shutdown_c=400.0)
-    assert conduct(hot, 2.0).outcome.end is End.TOO_HOT
+    assert run(hot, 2.0).outcome.end is End.TOO_HOT
 
 
 def test_a_weak_supply_ends_a_run() -> None:
-    assert conduct(one_channel(), 2.0, limit_amps=6.0).outcome.end is End.SUPPLY_LOW
+    assert run(one_channel(), 2.0, limit_amps=6.0).outcome.end is End.SUPPLY_LOW
 
 
 def test_a_clip_limiter_leaves_no_more_output() -> None:
-    assert conduct(one_channel(limiter_volts=18.0), 4.0).outcome.end is End.NO_MORE_OUTPUT
+    assert run(one_channel(limiter_volts=18.0), 4.0).outcome.end is End.NO_MORE_OUTPUT
 
 
 def test_a_serial_number_is_a_unit() -> None:
     design = DESIGNS["two-ab"]
-    first, again, other = (conduct(design, 4.0, serial=s).outcome.reading for s in ("A-1", "A-1", "A-2"))
+    first, again, other = (run(design, 4.0, serial=s).outcome.reading for s in ("A-1", "A-1", "A-2"))
     assert first is not None and again is not None and other is not None
     assert [c.watts for c in first.channels] == [c.watts for c in again.channels]
     assert [c.watts for c in first.channels] != [c.watts for c in other.channels]
@@ -145,7 +145,7 @@ def test_bridging_gives_half_to_each_channel() -> None:
     per_channel = watts(design, 2.0)
     bench = SimulatedBench(design, "T-1")
     setup = RunSetup((Connection((1, 2), 4.0),), (), 1000.0, 40.0, 14.4, 0.0, QUICK)
-    reading = conduct_certified(bench, setup, lambda _event: None).outcome.reading
+    reading = conduct(bench, setup, lambda _event: None).outcome.reading
     assert reading is not None
     assert reading.weakest_watts == pytest.approx(2 * per_channel, rel=0.03)
 

@@ -8,7 +8,7 @@ import numpy as np
 
 from rulvek.core.measure.capture import Capture
 from rulvek.core.measure.reading import ChannelReading, Point
-from rulvek.core.measure.search import Answer, Interrupted, Measured, Outcome, SetLevel, Settle, Step, TakeCapture
+from rulvek.core.measure.steps import Answer, Interrupted, Measured, Outcome, SetLevel, Settle, Step, TakeCapture
 
 EMPTY = Capture(np.zeros((1, 1)), 1.0)
 

@@ -7,6 +7,7 @@ from rulvek.core.electrical.supply import efficiency, input_watts, power_at_volt
 from rulvek.core.errors import BadInput
 from rulvek.core.judgement.claims import Claim, ClaimKind
 from rulvek.core.judgement.method import ORIGINS, MethodProfile
+from rulvek.core.measure.steps import End, Mode
 from rulvek.core.planning.ladder import certified_ladder
 from rulvek.core.planning.product import ChannelGroup
 
@@ -60,10 +61,15 @@ def test_profile_refuses_misspelt_and_impossible_fields(data: dict, field: str) 
 
 
 def test_profile_makes_search_settings() -> None:
-    settings = MethodProfile(thd_n_limit_percent=0.5).certified(-20.0, 12.0, tone_hz=40.0)
-    assert settings.thd_n_limit == 0.005
+    settings = MethodProfile(thd_n_limit_percent=0.5).search(Mode.CERTIFIED, -20.0, 12.0, 40.0, None)
+    assert (settings.thd_n_limit, settings.reached) == (0.005, End.LIMIT)
     assert settings.capture_seconds == 0.5  # at least 20 cycles of the bass tone
-    assert MethodProfile().certified(-20.0, 12.0, tone_hz=1000.0).capture_seconds == 0.2
+    assert MethodProfile().search(Mode.CERTIFIED, -20.0, 12.0, 1000.0, None).capture_seconds == 0.2
+    clipping = MethodProfile().search(Mode.UNCERTIFIED, -20.0, 12.0, 1000.0, None)
+    assert (clipping.thd_n_limit, clipping.reached) == (0.10, End.CLIP)
+    burst = MethodProfile().burst_profile(bass=True)
+    assert burst.name == "40 Hz"
+    assert MethodProfile().search(Mode.BURST, -20.0, 12.0, 40.0, burst).capture_seconds == burst.capture_seconds
 
 
 def test_bridged_pair_of_the_job_document() -> None:

@@ -7,13 +7,15 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from rulvek.core.measure.search import CertifiedSettings, End, Interrupted, Measured, SetLevel, TakeCapture, certified
+from rulvek.core.measure.procedures import certified
+from rulvek.core.measure.search import SearchSettings
+from rulvek.core.measure.steps import End, Interrupted, Measured, SetLevel, TakeCapture
 from tests.core.amplifiers import PaperAmplifier, answer
 
-SETTINGS = CertifiedSettings(start_level_dbv=-20.0, highest_level_dbv=12.0)
+SETTINGS = SearchSettings(start_level_dbv=-20.0, highest_level_dbv=12.0)
 
 
-def run(amplifier: PaperAmplifier, settings: CertifiedSettings = SETTINGS, **faults):  # type: ignore[no-untyped-def]
+def run(amplifier: PaperAmplifier, settings: SearchSettings = SETTINGS, **faults):  # type: ignore[no-untyped-def]
     return answer(certified(settings, amplifier.point), amplifier, **faults)
 
 
@@ -82,7 +84,7 @@ def test_no_more_output_of_a_limiter() -> None:
 
 
 def test_visible_clipping_ends_it_where_the_method_says_so() -> None:
-    flat = CertifiedSettings(start_level_dbv=-20.0, highest_level_dbv=12.0, stop_at_clipping=True)
+    flat = SearchSettings(start_level_dbv=-20.0, highest_level_dbv=12.0, stop_at_clipping=True)
     outcome, _ = run(PaperAmplifier(thd_n=lambda v: 0.002), flat)
     assert outcome.end is End.CLIP and outcome.reading is not None
     assert outcome.reading.worst_thd_n == 0.002  # it keeps its own THD+N
@@ -140,7 +142,7 @@ def test_interruptions_keep_the_best_point_so_far(end: End) -> None:
 
 
 def test_a_start_that_is_too_high_goes_down_first() -> None:
-    high = CertifiedSettings(start_level_dbv=10.0, highest_level_dbv=12.0)
+    high = SearchSettings(start_level_dbv=10.0, highest_level_dbv=12.0)
     outcome, steps = run(PaperAmplifier(), high)
     assert outcome.end is End.LIMIT and outcome.reading is not None
     levels = [s.level_dbv for s in steps if isinstance(s, SetLevel)]

@@ -8,7 +8,7 @@ from rulvek.core.judgement.claims import Claim, ClaimKind, conflicts
 from rulvek.core.judgement.method import MethodProfile
 from rulvek.core.judgement.uncertainty import first_uncertainty
 from rulvek.core.judgement.verdict import Evidence, VerdictKind, gravest, judge
-from rulvek.core.measure.search import End
+from rulvek.core.measure.steps import End
 
 METHOD = MethodProfile()
 SIMPLE = MethodProfile(guarded=False)

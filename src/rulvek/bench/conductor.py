@@ -7,19 +7,21 @@ from dataclasses import dataclass, field
 from rulvek.bench.instruments import Bench, Connection
 from rulvek.core.errors import BenchFault
 from rulvek.core.judgement.method import MethodProfile
+from rulvek.core.measure.burst import BurstProfile, read_burst_point
 from rulvek.core.measure.capture import Capture
+from rulvek.core.measure.procedures import PROCEDURES
 from rulvek.core.measure.reading import Load, Point, read_point
-from rulvek.core.measure.search import (
+from rulvek.core.measure.steps import (
     Answer,
     End,
     Interrupted,
     Measured,
+    Mode,
     Outcome,
     SetLevel,
     Settle,
     Step,
     TakeCapture,
-    certified,
 )
 
 START_BELOW_SENSITIVITY_DB = 20.0
@@ -27,7 +29,7 @@ START_BELOW_SENSITIVITY_DB = 20.0
 
 @dataclass(frozen=True, slots=True)
 class RunSetup:
-    """What one certified run needs to know.
+    """What one run needs to know.
 
     Attributes:
         under_test: Connections that are read; the first to pass the limit ends the run.
@@ -35,6 +37,7 @@ class RunSetup:
         tone_hz: Tone of the channels under test.
         supply_volts: What the supply is set to.
         sensitivity_dbv: Input level for about full output, controls in test position; the run starts 20 dB below.
+        burst: What is sent in burst mode, at its own tone; None in the steady modes.
     """
 
     under_test: tuple[Connection, ...]
@@ -44,6 +47,8 @@ class RunSetup:
     supply_volts: float
     sensitivity_dbv: float
     method: MethodProfile = field(default_factory=MethodProfile)
+    mode: Mode = Mode.CERTIFIED
+    burst: BurstProfile | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -95,10 +100,10 @@ class Conducted:
     reading_capture: Capture | None
 
 
-def conduct_certified(
+def conduct(
     bench: Bench, setup: RunSetup, report: Callable[[RunEvent], None], stop: threading.Event | None = None
 ) -> Conducted:
-    """Prepare the bench, run the certified search and leave the bench safe.
+    """Prepare the bench, run the mode's procedure and leave the bench safe.
 
     A lost link ends the run as ``link_lost`` with all that was measured. If ``report`` raises, the bench is made
     safe and the error goes on.
@@ -128,15 +133,19 @@ class _Reader:
         self._kept: tuple[Point, Capture] | None = None
 
     def read(self, capture: Capture, level_dbv: float) -> Point:
-        point = read_point(
-            capture,
-            level_dbv=level_dbv,
-            loads=self._loads,
-            tone_hz=self._setup.tone_hz,
-            band=self._setup.method.band,
-            clamp_zero_amps=self._zero,
-            companions=self._companions,
-        )
+        band, burst = self._setup.method.band, self._setup.burst
+        if burst is not None:
+            point = read_burst_point(capture, level_dbv=level_dbv, loads=self._loads, profile=burst, band=band)
+        else:
+            point = read_point(
+                capture,
+                level_dbv=level_dbv,
+                loads=self._loads,
+                tone_hz=self._setup.tone_hz,
+                band=band,
+                clamp_zero_amps=self._zero,
+                companions=self._companions,
+            )
         self._latest = (point, capture)
         return point
 
@@ -155,8 +164,10 @@ def _prepare(bench: Bench, setup: RunSetup, report: Callable[[RunEvent], None]) 
     bench.supply.set_volts(setup.supply_volts)
     zero = bench.supply.idle_clamp_amps()
     bench.supply.switch_on()
-    bench.source.set_tone(_channels(setup.under_test), setup.tone_hz)
+    bench.source.set_tone(_channels(setup.under_test), setup.burst.hz if setup.burst else setup.tone_hz)
+    bench.source.set_burst(_channels(setup.under_test), setup.burst)
     bench.source.set_tone(_channels(setup.companions), setup.companion_tone_hz)
+    bench.source.set_burst(_channels(setup.companions), None)
     loads = bench.loads.measured()
     bench.wait(setup.method.settle_seconds)
     report(Prepared(bench.now(), bench.supply.terminal_volts(), zero, loads, bench.describe()))
@@ -175,12 +186,14 @@ def _conduct(
     stop: threading.Event,
 ) -> tuple[Conducted, str]:
     reader = _Reader(setup, loads, zero)
-    settings = setup.method.certified(
+    settings = setup.method.search(
+        setup.mode,
         start_level_dbv=setup.sensitivity_dbv - START_BELOW_SENSITIVITY_DB,
         highest_level_dbv=bench.source.highest_level_dbv,
         tone_hz=setup.tone_hz,
+        burst=setup.burst,
     )
-    procedure = certified(settings, reader.read)
+    procedure = PROCEDURES[setup.mode](settings, reader.read)
     answer: Answer = None
     fault = ""
     channels = _channels(setup.under_test)
@@ -190,7 +203,7 @@ def _conduct(
         except StopIteration as finished:
             outcome: Outcome = finished.value
             return Conducted(outcome, reader.captured(outcome.reading)), fault
-        if isinstance(step, Measured) and not step.over_limit:
+        if isinstance(step, Measured) and not step.over_limit and step.phase != "pushing_on":
             reader.keep()
         try:
             answer = _act(bench, channels, step, report, stop)

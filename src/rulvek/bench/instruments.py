@@ -8,6 +8,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Protocol
 
+from rulvek.core.measure.burst import BurstProfile
 from rulvek.core.measure.capture import Capture
 from rulvek.core.measure.reading import Load
 
@@ -35,8 +36,11 @@ class Source(Protocol):
     def set_tone(self, channels: Sequence[int], hz: float) -> None:
         """Choose the sine for some channels; levels stay as they are."""
 
+    def set_burst(self, channels: Sequence[int], profile: BurstProfile | None) -> None:
+        """Send the channels' tone in bursts, or steadily again."""
+
     def set_level(self, channels: Sequence[int], level_dbv: float) -> None:
-        """Set the rms level of some channels, in dB re 1 V."""
+        """Set the rms level of some channels, in dB re 1 V; of bursts, the level while they are on."""
 
     def make_safe(self) -> None:
         """Mute every output. May be called twice, or before anything else."""

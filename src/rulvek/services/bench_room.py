@@ -8,14 +8,13 @@ from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
 
-from rulvek.bench.conductor import Conducted, Finished, LevelSet, PointRead, Prepared, RunEvent, RunSetup
-from rulvek.bench.conductor import conduct_certified as conduct
+from rulvek.bench.conductor import Conducted, Finished, LevelSet, PointRead, Prepared, RunEvent, RunSetup, conduct
 from rulvek.bench.instruments import Connection
 from rulvek.bench.sim.bench import SimulatedBench
 from rulvek.bench.sim.catalogue import DESIGNS
 from rulvek.core.errors import BadInput, Conflict, NotFound
 from rulvek.core.measure.reading import Load, Point
-from rulvek.core.measure.search import End
+from rulvek.core.measure.steps import End
 from rulvek.services.hub import Hub
 from rulvek.services.records import method_of, point_data, point_from
 from rulvek.services.views import BenchView

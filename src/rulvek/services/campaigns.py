@@ -5,7 +5,7 @@ from typing import Literal
 
 from rulvek.core.errors import BadInput
 from rulvek.core.judgement.method import MethodProfile
-from rulvek.core.measure.search import End
+from rulvek.core.measure.steps import End
 from rulvek.core.planning.ladder import PlannedRun, certified_ladder
 from rulvek.services.judging import ModelJudgement
 from rulvek.services.records import attempt_view, chosen_attempt, core_group, method_of, standing_claims, step_view

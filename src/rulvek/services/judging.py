@@ -6,7 +6,7 @@ from rulvek.core.judgement.claims import Claim, ClaimKind, conflicts
 from rulvek.core.judgement.method import MethodProfile
 from rulvek.core.judgement.uncertainty import first_uncertainty
 from rulvek.core.judgement.verdict import Evidence, Verdict, VerdictKind, gravest, judge
-from rulvek.core.measure.search import End
+from rulvek.core.measure.steps import End
 from rulvek.services.records import core_claim, evidence_of, standing_claims
 from rulvek.services.views import ClaimView, NotchView, ReachView, VerdictView, WithdrawalView
 from rulvek.store import tables

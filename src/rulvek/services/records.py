@@ -10,7 +10,7 @@ from rulvek.core.judgement.method import MethodProfile
 from rulvek.core.judgement.uncertainty import first_uncertainty
 from rulvek.core.judgement.verdict import Evidence
 from rulvek.core.measure.reading import ChannelReading, Point
-from rulvek.core.measure.search import End
+from rulvek.core.measure.steps import End
 from rulvek.core.planning.product import ChannelGroup
 from rulvek.services.views import AttemptView, ChannelPointView, PointView, ReadingView, StepView
 from rulvek.store import tables

@@ -8,7 +8,7 @@ from pydantic import ConfigDict
 
 from rulvek.core.judgement.claims import ClaimKind
 from rulvek.core.judgement.verdict import VerdictKind
-from rulvek.core.measure.search import End
+from rulvek.core.measure.steps import End
 
 T = TypeVar("T")
 

@@ -12,6 +12,7 @@ from rulvek.bench.sim.amplifier import BLOCK_SECONDS, SimulatedAmplifier, seed_o
 from rulvek.bench.sim.design import AmplifierDesign
 from rulvek.bench.sim.supply import SimulatedSupply, SupplyDesign
 from rulvek.core.errors import BenchFault
+from rulvek.core.measure.burst import BurstProfile
 from rulvek.core.measure.capture import Capture, Role, SupplyTrace
 from rulvek.core.measure.reading import Load
 
@@ -75,6 +76,7 @@ class SimulatedBench:
         self._ohms: dict[int, float] = {}
         self._tones = [1000.0] * design.channels
         self._levels = [MUTED_DBV] * design.channels
+        self._bursts: list[BurstProfile | None] = [None] * design.channels
         self._samples_played = 0
         self._linked = True
 
@@ -126,6 +128,12 @@ class SimulatedBench:
         self._check_link()
         for channel in channels:
             self._tones[channel - 1] = hz
+
+    def set_burst(self, channels: Sequence[int], profile: BurstProfile | None) -> None:
+        """Send the tone of some channels in bursts, or steadily again."""
+        self._check_link()
+        for channel in channels:
+            self._bursts[channel - 1] = profile
 
     def set_level(self, channels: Sequence[int], level_dbv: float) -> None:
         """Set the rms level of some channels, in dB re 1 V; refuses more than the source has."""
@@ -189,6 +197,9 @@ class SimulatedBench:
                 if hz not in waves:
                     waves[hz] = np.sin(2 * np.pi * np.mod(hz * at, 1.0))
                 inputs[row] = math.sqrt(2) * 10 ** (level / 20) * waves[hz]
+                burst = self._bursts[row]
+                if burst is not None:
+                    inputs[row] *= burst.envelope(at)
         if not self.amplifier.powered:
             volts = np.zeros((len(self._connections), count))
             blocks = max(1, round(seconds / BLOCK_SECONDS))

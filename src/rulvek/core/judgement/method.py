@@ -10,8 +10,10 @@ from dataclasses import asdict, dataclass, fields
 from typing import Any
 
 from rulvek.core.errors import BadInput
+from rulvek.core.measure.burst import PROFILES, BurstProfile
 from rulvek.core.measure.distortion import SPECTRAL_CYCLES, Band
-from rulvek.core.measure.search import CertifiedSettings
+from rulvek.core.measure.search import SearchSettings
+from rulvek.core.measure.steps import End, Mode
 
 
 @dataclass(frozen=True, slots=True)
@@ -20,6 +22,7 @@ class MethodProfile:
 
     name: str = "Standard"
     thd_n_limit_percent: float = 1.0
+    uncertified_limit_percent: float = 10.0
     reference_volts: float = 14.4
     reference_volts_tolerance: float = 0.1
     reference_load_ohms: float = 4.0
@@ -28,6 +31,8 @@ class MethodProfile:
     band_high_hz: float = 20_000.0
     full_range_tone_hz: float = 1000.0
     bass_tone_hz: float = 40.0
+    burst_full_range: str = "1 kHz"
+    burst_bass: str = "40 Hz"
     coarse_step_db: float = 1.0
     bracket_db: float = 0.05
     settle_seconds: float = 0.3
@@ -46,8 +51,12 @@ class MethodProfile:
             value = getattr(self, item.name)
             if isinstance(value, float | int) and not math.isfinite(value):
                 raise BadInput(f"{item.name} must be a finite number, got {value}.", field=item.name)
+        for name in ("burst_full_range", "burst_bass"):
+            if getattr(self, name) not in PROFILES:
+                raise BadInput(f"{name}: there is no burst profile “{getattr(self, name)}”.", field=name)
         for name in (
             "thd_n_limit_percent",
+            "uncertified_limit_percent",
             "reference_volts",
             "reference_load_ohms",
             "coarse_step_db",
@@ -64,24 +73,38 @@ class MethodProfile:
         """The band in which THD+N is measured."""
         return Band(self.band_low_hz, self.band_high_hz)
 
-    def certified(self, start_level_dbv: float, highest_level_dbv: float, tone_hz: float) -> CertifiedSettings:
-        """Settings of a certified search between two source levels.
+    def burst_profile(self, bass: bool) -> BurstProfile:
+        """The burst that a group of channels is tested with."""
+        return PROFILES[self.burst_bass if bass else self.burst_full_range]
 
-        A capture holds at least 20 cycles of the tone, so that a bass tone is read as well as any other.
+    def search(
+        self, mode: Mode, start_level_dbv: float, highest_level_dbv: float, tone_hz: float, burst: BurstProfile | None
+    ) -> SearchSettings:
+        """Settings of a run's search between two source levels.
+
+        A capture of a steady tone holds at least 20 cycles, so that a bass tone is read as well as any other; one of
+        bursts holds a whole burst, whenever it begins.
         """
-        return CertifiedSettings(
-            thd_n_limit=self.thd_n_limit_percent / 100,
+        clipping = mode is Mode.UNCERTIFIED
+        capture = max(self.capture_seconds, SPECTRAL_CYCLES / tone_hz)
+        settle, dwell = self.settle_seconds, self.dwell_seconds
+        if burst is not None:
+            capture, settle, dwell = burst.capture_seconds, self.settle_seconds, 2 * burst.capture_seconds
+        return SearchSettings(
+            thd_n_limit=(self.uncertified_limit_percent if clipping else self.thd_n_limit_percent) / 100,
+            reached=End.CLIP if clipping else End.LIMIT,
             start_level_dbv=start_level_dbv,
             highest_level_dbv=highest_level_dbv,
             coarse_step_db=self.coarse_step_db,
             bracket_db=self.bracket_db,
-            settle_seconds=self.settle_seconds,
-            capture_seconds=max(self.capture_seconds, SPECTRAL_CYCLES / tone_hz),
-            dwell_seconds=self.dwell_seconds,
+            settle_seconds=settle,
+            capture_seconds=capture,
+            dwell_seconds=dwell,
             recovery_seconds=self.recovery_seconds,
             supply_minimum_volts=self.supply_minimum_volts,
             temperature_maximum_c=self.temperature_maximum_c,
-            stop_at_clipping=self.stop_at_clipping,
+            stop_at_clipping=self.stop_at_clipping and mode is Mode.CERTIFIED,
+            fine_above_thd_n=self.thd_n_limit_percent / 100,
         )
 
     def as_data(self) -> dict[str, Any]:
@@ -112,6 +135,9 @@ ORIGINS: Mapping[str, str] = {
     "band_high_hz": "AES17 practice, from memory",
     "full_range_tone_hz": "common practice, no source",
     "bass_tone_hz": "common practice, no source",
+    "uncertified_limit_percent": "10 % as in IEC 60268-3 practice, from memory",
+    "burst_full_range": "IHF-A-202 (1978) / EIA RS-490, from memory",
+    "burst_bass": "common practice, no source",
     "companion_level_db": "ours: channels not under test stay loaded and driven at 1/8 of full power",
     "dwell_seconds": "ours",
     "bracket_db": "ours",

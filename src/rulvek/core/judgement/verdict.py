@@ -8,7 +8,7 @@ from rulvek.core.electrical.supply import power_at_voltage
 from rulvek.core.judgement.claims import Claim, ClaimKind
 from rulvek.core.judgement.method import MethodProfile
 from rulvek.core.judgement.uncertainty import first_uncertainty
-from rulvek.core.measure.search import End
+from rulvek.core.measure.steps import End
 
 
 class VerdictKind(StrEnum):

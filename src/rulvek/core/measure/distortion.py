@@ -112,7 +112,7 @@ def analyse_tone(
         BadCapture: all zeros, too short, or no steady tone where one was expected.
     """
     band = band or Band(high_hz=min(20_000.0, 0.499 * sample_rate))
-    _check(volts, sample_rate, band, tone_hz)
+    _check(volts, sample_rate, band, tone_hz, coherent)
     spectrum = windowed_spectrum(volts, sample_rate, band.high_hz)
     offset = spectrum.fit_phasors(_DC)
     spectrum.remove_phasors(_DC, offset)
@@ -146,7 +146,7 @@ def _figures(parts: _Parts, tone_hz: float | None) -> ToneAnalysis:
     )
 
 
-def _check(volts: NDArray[np.float64], sample_rate: float, band: Band, tone_hz: float | None) -> None:
+def _check(volts: NDArray[np.float64], sample_rate: float, band: Band, tone_hz: float | None, coherent: bool) -> None:
     if band.high_hz > sample_rate / 2:
         raise BadInput(
             f"The band ends at {band.high_hz:g} Hz, above half the sample rate ({sample_rate / 2:g} Hz).",
@@ -165,10 +165,12 @@ def _check(volts: NDArray[np.float64], sample_rate: float, band: Band, tone_hz: 
     if volts[1] == volts[0] and not np.any(volts != volts[0]):
         what = "all zeros" if volts[0] == 0 else f"a constant {volts[0]:g} V"
         raise BadCapture(f"The channel is {what}: there is no signal to measure.", field="samples")
-    if tone_hz is not None and tone_hz * volts.size / sample_rate < FEWEST_CYCLES:
+    # A tone whose frequency is known exactly needs no more than the one cycle of the shortest burst.
+    fewest = 1 - 1e-9 if coherent else FEWEST_CYCLES
+    if tone_hz is not None and tone_hz * volts.size / sample_rate < fewest:
         raise BadCapture(
             f"The capture holds {tone_hz * volts.size / sample_rate:.2f} cycles of {tone_hz:g} Hz; "
-            f"at least {FEWEST_CYCLES:g} are needed.",
+            f"at least {fewest:g} are needed.",
             field="samples",
         )
 

@@ -1,81 +1,36 @@
-"""The certified search: a generator of steps that finds the most power at or under the THD+N limit.
+"""The searches: generators of steps that find the level at which an amplifier reaches a limit.
 
-A search decides and never acts: it yields what it wants done and is sent what came back, so that the same search
-runs against the simulated bench, real instruments or a recording. Cleaning up (muting the source) is left to
-whoever conducts it, because a generator that was closed cannot yield.
+Certified, uncertified and burst runs climb, close in and dwell in the same way. They differ in the limit, in the
+signal that is sent and read, and in what comes after: see :mod:`rulvek.core.measure.procedures`.
 """
 
 from collections.abc import Callable, Generator
 from dataclasses import dataclass, field
-from enum import StrEnum
-from typing import Literal
+from math import log10
 
 from rulvek.core.measure.capture import Capture
 from rulvek.core.measure.clipping import SINE_SHARE
 from rulvek.core.measure.reading import ChannelReading, Point
-
-
-class End(StrEnum):
-    """How a run ended. Only ``LIMIT`` makes a certified reading *at* the limit."""
-
-    LIMIT = "limit"
-    CLIP = "clip"
-    NO_MORE_OUTPUT = "no_more_output"
-    PROTECTED = "protected"
-    RECOVERING = "recovering"
-    INPUT_EXHAUSTED = "input_exhausted"
-    SUPPLY_LOW = "supply_low"
-    TOO_HOT = "too_hot"
-    OPERATOR = "operator"
-    LINK_LOST = "link_lost"
+from rulvek.core.measure.steps import (
+    Answer,
+    End,
+    Interrupted,
+    Measured,
+    Outcome,
+    Phase,
+    SetLevel,
+    Settle,
+    Step,
+    TakeCapture,
+)
 
 
 @dataclass(frozen=True, slots=True)
-class SetLevel:
-    """Drive the channels under test with this rms level, in dB re 1 V at the amplifier's input."""
+class SearchSettings:
+    """What a search goes by; ratios, dB, seconds, volts and °C.
 
-    level_dbv: float
-
-
-@dataclass(frozen=True, slots=True)
-class Settle:
-    """Let the bench run for so many seconds without measuring."""
-
-    seconds: float
-
-
-@dataclass(frozen=True, slots=True)
-class TakeCapture:
-    """Record for so many seconds; answered with a capture."""
-
-    seconds: float
-
-
-@dataclass(frozen=True, slots=True)
-class Measured:
-    """Tells watchers what was read; answered with None."""
-
-    point: Point
-    phase: Literal["rising", "closing_in", "dwell"]
-    over_limit: bool
-
-
-Step = SetLevel | Settle | TakeCapture | Measured
-
-
-@dataclass(frozen=True, slots=True)
-class Interrupted:
-    """Sent in place of a capture when the run cannot go on."""
-
-    end: Literal[End.OPERATOR, End.LINK_LOST]
-
-
-Answer = Capture | Interrupted | None
-
-
-@dataclass(frozen=True, slots=True)
-class CertifiedSettings:
-    """What a certified search goes by; ratios, dB, seconds, volts and °C.
+    ``reached`` is the end that reaching the THD+N limit means. Above ``fine_above_thd_n`` the steps are
+    ``fine_step_db``: the way from the onset of clipping to the limit is short.
 
     ``supply_minimum_volts`` and ``temperature_maximum_c`` end the run early; ``stop_at_clipping`` ends it at the
     first visibly flat top even where THD+N is still under the limit.
@@ -93,25 +48,9 @@ class CertifiedSettings:
     supply_minimum_volts: float = 10.5
     temperature_maximum_c: float = 90.0
     stop_at_clipping: bool = False
-
-
-@dataclass(frozen=True, slots=True)
-class Outcome:
-    """What a run yields.
-
-    Attributes:
-        end: Why it ended.
-        reading: The measured point with the highest level at or under the limit; None if there was none.
-        bracket_db: From that level to the lowest one found over the limit; None when no such level was found.
-        tripped_watts: Weakest channel's watts when protection tripped first; None if it never did.
-        points: Every point measured, in order.
-    """
-
-    end: End
-    reading: Point | None
-    bracket_db: float | None
-    tripped_watts: float | None
-    points: tuple[Point, ...]
+    reached: End = End.LIMIT
+    fine_step_db: float = 0.5
+    fine_above_thd_n: float = 0.01
 
 
 Read = Callable[[Capture, float], Point]
@@ -124,6 +63,7 @@ _FOOTING_TRIES = 5
 _DWELL_TRIES = 20
 _HARMLESS_DB = 10.0  # a tenth of the power at which it tripped
 _ALIVE_WATTS = 0.01
+_MOSTLY_CLIPPED = 0.10
 
 
 class _EndedError(Exception):
@@ -137,32 +77,70 @@ class _State:
     points: list[Point] = field(default_factory=list)
     best: Point | None = None  # highest level at or under the limit
     over_dbv: float | None = None  # lowest level over it
+    largest: Point | None = None  # most power, limit or not
     trips: int = 0
     tripped_watts: float | None = None
 
 
-def certified(settings: CertifiedSettings, read: Read) -> Generator[Step, Answer, Outcome]:
+def search(settings: SearchSettings, read: Read) -> Generator[Step, Answer, Outcome]:
     """Raise the level by 1 dB until THD+N passes the limit, bisect the last step to the bracket, and dwell there.
 
     All channels in the points are driven together, and the first to pass the limit ends the search. Nothing is
     interpolated: the reading is a point that was measured, and the bracket is kept for the uncertainty.
     """
-    state = _State()
+    return (yield from _concluded(settings, read, _State(), seek_largest=False))
+
+
+def search_and_push_on(settings: SearchSettings, read: Read) -> Generator[Step, Answer, Outcome]:
+    """The same search; then on past the limit in fine steps while the output still grows, for the largest power."""
+    return (yield from _concluded(settings, read, _State(), seek_largest=True))
+
+
+def _concluded(
+    settings: SearchSettings, read: Read, state: "_State", seek_largest: bool
+) -> Generator[Step, Answer, Outcome]:
     try:
         yield from _find_footing(settings, read, state)
         yield from _rise(settings, read, state)
         yield from _close_in(settings, read, state)
         yield from _dwell(settings, read, state)
-        end = End.LIMIT
+        end = settings.reached
+        if seek_largest:
+            yield from _push_on(settings, read, state)
     except _EndedError as ended:
         end = ended.end
     bracket = None
     if state.best is not None and state.over_dbv is not None:
         bracket = state.over_dbv - state.best.level_dbv
-    return Outcome(end, state.best, bracket, state.tripped_watts, tuple(state.points))
+    return Outcome(end, state.best, bracket, state.tripped_watts, tuple(state.points), state.largest)
 
 
-def _find_footing(settings: CertifiedSettings, read: Read, state: _State) -> Generator[Step, Answer, None]:
+def _push_on(settings: SearchSettings, read: Read, state: "_State") -> Generator[Step, Answer, None]:
+    """Rise past the limit until no more comes out, the wave is mostly clipped, or the source has no more.
+
+    What ends this does not end the run: the reading at the limit stands.
+    """
+    certain = _best(state)
+    state.largest = certain
+    below = certain
+    while True:
+        level = min(below.level_dbv + settings.fine_step_db, settings.highest_level_dbv)
+        if level <= below.level_dbv:
+            return
+        try:
+            point = yield from _measure(settings, read, state, level, "pushing_on")
+        except _EndedError as ended:
+            if ended.end in (End.OPERATOR, End.LINK_LOST):
+                raise
+            return
+        if point.weakest_watts > state.largest.weakest_watts:
+            state.largest = point
+        if _output_gain(below, point) < NO_MORE_OUTPUT_RATIO or point.worst_thd_n > _MOSTLY_CLIPPED:
+            return
+        below = point
+
+
+def _find_footing(settings: SearchSettings, read: Read, state: _State) -> Generator[Step, Answer, None]:
     """Get under the limit: go down from a start that is too high, or up from one that drowns in noise."""
     level = settings.start_level_dbv
     point = yield from _measure(settings, read, state, level, "rising")
@@ -179,14 +157,15 @@ def _find_footing(settings: CertifiedSettings, read: Read, state: _State) -> Gen
         higher = yield from _measure(settings, read, state, _reachable(settings, level), "rising")
         rises = rises + 1 if higher.worst_thd_n >= point.worst_thd_n else 0
         if rises == 2:
-            raise _EndedError(End.LIMIT)  # over the limit at every level: there is no reading
+            raise _EndedError(settings.reached)  # over the limit at every level: there is no reading
         point = higher
 
 
-def _rise(settings: CertifiedSettings, read: Read, state: _State) -> Generator[Step, Answer, None]:
+def _rise(settings: SearchSettings, read: Read, state: _State) -> Generator[Step, Answer, None]:
     while state.over_dbv is None:
         below = _best(state)
-        level = _reachable(settings, below.level_dbv + settings.coarse_step_db)
+        step = settings.coarse_step_db if below.worst_thd_n <= settings.fine_above_thd_n else settings.fine_step_db
+        level = _reachable(settings, below.level_dbv + step)
         point = yield from _measure(settings, read, state, level, "rising")
         if _under(settings, point):
             if settings.stop_at_clipping and any(c.clipped_share > _FLAT_TOP_SHARE for c in point.channels):
@@ -195,7 +174,7 @@ def _rise(settings: CertifiedSettings, read: Read, state: _State) -> Generator[S
                 raise _EndedError(End.NO_MORE_OUTPUT)
 
 
-def _close_in(settings: CertifiedSettings, read: Read, state: _State) -> Generator[Step, Answer, None]:
+def _close_in(settings: SearchSettings, read: Read, state: _State) -> Generator[Step, Answer, None]:
     while state.over_dbv is not None:
         gap = state.over_dbv - _best(state).level_dbv
         if gap <= settings.bracket_db + 1e-9:
@@ -203,7 +182,7 @@ def _close_in(settings: CertifiedSettings, read: Read, state: _State) -> Generat
         yield from _measure(settings, read, state, _best(state).level_dbv + gap / 2, "closing_in")
 
 
-def _dwell(settings: CertifiedSettings, read: Read, state: _State) -> Generator[Step, Answer, None]:
+def _dwell(settings: SearchSettings, read: Read, state: _State) -> Generator[Step, Answer, None]:
     """Hold the found level; where the heat or the supply pushes it over the limit, give way by one bracket."""
     level = _best(state).level_dbv
     for _ in range(_DWELL_TRIES):
@@ -216,11 +195,11 @@ def _dwell(settings: CertifiedSettings, read: Read, state: _State) -> Generator[
 
 
 def _measure(
-    settings: CertifiedSettings,
+    settings: SearchSettings,
     read: Read,
     state: _State,
     level: float,
-    phase: Literal["rising", "closing_in", "dwell"],
+    phase: Phase,
 ) -> Generator[Step, Answer, Point]:
     yield SetLevel(level)
     yield Settle(settings.settle_seconds)
@@ -231,7 +210,9 @@ def _measure(
     over = not _under(settings, point)
     state.points.append(point)
     yield Measured(point, phase, over)
-    if over:
+    if phase == "pushing_on":
+        pass  # what happens past the limit does not touch the reading at it
+    elif over:
         state.over_dbv = level if state.over_dbv is None else min(level, state.over_dbv)
     elif state.best is None or level >= state.best.level_dbv:
         state.best = point
@@ -253,9 +234,7 @@ def _captured(read: Read, level: float, seconds: float) -> Generator[Step, Answe
     return read(answer, level)
 
 
-def _after_trip(
-    settings: CertifiedSettings, read: Read, state: _State, cut_off: Point
-) -> Generator[Step, Answer, Point]:
+def _after_trip(settings: SearchSettings, read: Read, state: _State, cut_off: Point) -> Generator[Step, Answer, Point]:
     """Note the watts, then see at a harmless level whether the output comes back by itself.
 
     If it stays away, protection holds (``protected``). If it comes back, the level is tried once more: a second trip
@@ -297,7 +276,7 @@ def _collapsed(channel: ChannelReading, best: Point | None, level: float) -> boo
     return bool(channel.volts_rms < 0.5 * before * 10 ** (drop_db / 20))
 
 
-def _under(settings: CertifiedSettings, point: Point) -> bool:
+def _under(settings: SearchSettings, point: Point) -> bool:
     return point.worst_thd_n <= settings.thd_n_limit  # an infinity, for a channel without a tone, is over
 
 
@@ -307,7 +286,7 @@ def _best(state: _State) -> Point:
     return state.best
 
 
-def _reachable(settings: CertifiedSettings, level: float) -> float:
+def _reachable(settings: SearchSettings, level: float) -> float:
     """The wanted level, or the highest the source has; past that the input is exhausted."""
     if level >= settings.highest_level_dbv + settings.coarse_step_db - 1e-9:
         raise _EndedError(End.INPUT_EXHAUSTED)
@@ -316,8 +295,6 @@ def _reachable(settings: CertifiedSettings, level: float) -> float:
 
 def _output_gain(below: Point, above: Point) -> float:
     """dB more output per dB more drive, of the channel that rises most."""
-    from math import log10
-
     drive = above.level_dbv - below.level_dbv
     rises = (
         20 * log10(high.volts_rms / low.volts_rms)
