@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from rulvek.core.measure.procedures import certified
+from rulvek.core.measure.procedures import burst, certified, uncertified
 from rulvek.core.measure.search import SearchSettings
 from rulvek.core.measure.steps import End, Interrupted, Measured, SetLevel, TakeCapture
 from tests.core.amplifiers import PaperAmplifier, answer
@@ -174,3 +174,58 @@ def test_a_capture_step_must_be_answered() -> None:
 def test_a_channel_without_a_tone_is_over_any_limit() -> None:
     point = PaperAmplifier(muted=True).point(None, 0.0)  # type: ignore[arg-type]
     assert point.worst_thd_n == math.inf and point.weakest_watts == 0
+
+
+CLIPPING = SearchSettings(start_level_dbv=-20.0, highest_level_dbv=12.0, thd_n_limit=0.10, reached=End.CLIP)
+
+
+def softly_clipping(volts: float) -> float:
+    """THD+N rises from 1 % at 20 V to 10 % at 24 V of drive-independent output."""
+    return 0.001 if volts < 19.5 else 0.01 + max(0.0, volts - 20.0) * 0.0225
+
+
+def test_uncertified_goes_on_to_its_own_limit_in_fine_steps() -> None:
+    amplifier = PaperAmplifier(thd_n=softly_clipping, channels=1)
+    outcome, steps = answer(uncertified(CLIPPING, amplifier.point), amplifier)
+    assert outcome.end is End.CLIP and outcome.reading is not None
+    assert outcome.reading.channels[0].volts_rms == pytest.approx(24.0, rel=0.006)
+    levels = [s.level_dbv for s in steps if isinstance(s, SetLevel)]
+    past = [b - a for a, b in itertools.pairwise(levels) if 10 * 10 ** (a / 20) > 20.1 and b > a + 0.4]
+    assert past and max(past) == pytest.approx(0.5)
+
+
+def test_uncertified_ends_where_no_more_comes_out() -> None:
+    amplifier = PaperAmplifier(thd_n=lambda v: 0.05, loudest=22.0, channels=1)
+    outcome, _ = answer(uncertified(CLIPPING, amplifier.point), amplifier)
+    assert outcome.end is End.NO_MORE_OUTPUT and outcome.reading is not None
+    assert outcome.reading.channels[0].volts_rms == 22.0
+
+
+def test_burst_reads_the_onset_and_pushes_on_to_the_largest() -> None:
+    amplifier = PaperAmplifier(thd_n=lambda v: 0.001 if v < 20 else 0.05, loudest=26.0, channels=1)
+    outcome, steps = answer(burst(SETTINGS, amplifier.point), amplifier)
+    assert outcome.end is End.LIMIT and outcome.reading is not None and outcome.largest is not None
+    assert outcome.reading.channels[0].volts_rms == pytest.approx(20.0, rel=0.006)
+    assert outcome.largest.channels[0].volts_rms == 26.0
+    assert outcome.bracket_db is not None and outcome.bracket_db <= SETTINGS.bracket_db
+    assert [s.phase for s in steps if isinstance(s, Measured)][-1] == "pushing_on"
+
+
+def test_a_trip_while_pushing_on_does_not_take_the_onset_away() -> None:
+    amplifier = PaperAmplifier(thd_n=lambda v: 0.001 if v < 20 else 0.05, trips_at=24.0, channels=1)
+    outcome, _ = answer(burst(SETTINGS, amplifier.point), amplifier)
+    assert outcome.end is End.LIMIT and outcome.reading is not None and outcome.largest is not None
+    assert outcome.reading.channels[0].volts_rms < 20.0 < outcome.largest.channels[0].volts_rms < 24.0
+    assert outcome.tripped_watts is not None
+
+
+def test_pushing_on_ends_with_the_source_and_with_the_operator() -> None:
+    short = SearchSettings(start_level_dbv=-20.0, highest_level_dbv=6.3)
+    amplifier = PaperAmplifier(thd_n=lambda v: 0.001 if v < 20 else 0.05, channels=1)
+    outcome, steps = answer(burst(short, amplifier.point), amplifier)
+    assert outcome.end is End.LIMIT
+    assert max(s.level_dbv for s in steps if isinstance(s, SetLevel)) <= 6.3
+    captures = sum(isinstance(s, TakeCapture) for s in steps)
+    again = PaperAmplifier(thd_n=lambda v: 0.001 if v < 20 else 0.05, channels=1)
+    stopped, _ = answer(burst(short, again.point), again, interrupt_at=captures, interruption=Interrupted(End.OPERATOR))
+    assert stopped.end is End.OPERATOR and stopped.reading is not None
