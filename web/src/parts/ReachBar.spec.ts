@@ -22,7 +22,8 @@ function reach(changes: Partial<ReachView> = {}): ReachView {
   }
 }
 
-const bar = (changes: Partial<ReachView> = {}, scale = 100) => mount(ReachBar, { props: { reach: reach(changes), scale } })
+const bar = (changes: Partial<ReachView> = {}, scale = 100) =>
+  mount(ReachBar, { props: { reach: reach(changes), scale } })
 
 describe('the reach bar', () => {
   it('is solid to the certified watts, with ± U around its end', () => {
@@ -69,7 +70,10 @@ describe('the reach bar', () => {
 describe('verdict marks', () => {
   it('have a shape of their own for every verdict', () => {
     const shapes = (Object.keys(VERDICT_WORDS) as VerdictKind[]).map((kind) =>
-      mount(VerdictMark, { props: { kind } }).get('svg').html().replace(/data-v-\w+=""/g, ''),
+      mount(VerdictMark, { props: { kind } })
+        .get('svg')
+        .html()
+        .replace(/data-v-\w+=""/g, ''),
     )
     expect(new Set(shapes).size).toBe(shapes.length)
   })
