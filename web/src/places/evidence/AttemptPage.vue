@@ -3,6 +3,7 @@
 import { computed, ref } from 'vue'
 import { useAttempt, useSpectrum, useWave } from '../../api/queries'
 import { spread, END_WORDS, figure, moment, percent, place, watts } from '../../parts/format'
+import HistoryList from '../../parts/HistoryList.vue'
 import ProblemNote from '../../parts/ProblemNote.vue'
 import Trail from '../../parts/Trail.vue'
 import VerdictMark from '../../parts/VerdictMark.vue'
@@ -176,12 +177,7 @@ const method = computed(() =>
           }}</span>
           <span class="quiet mono small sha" :title="f.sha256">SHA-256 {{ f.sha256.slice(0, 16) }}…</span>
         </p>
-        <ol class="log">
-          <li v-for="h in page.history.slice(-6).reverse()" :key="h.hash">
-            <span class="quiet">{{ moment(h.at) }}</span> {{ h.person }} {{ h.action }}:
-            <span class="quiet">{{ h.detail }}</span>
-          </li>
-        </ol>
+        <HistoryList :entries="page.history" :most="6" />
       </section>
     </div>
   </template>
@@ -271,14 +267,10 @@ dd {
   display: block;
   margin-left: 0 !important;
 }
-.verdicts,
-.log {
+.verdicts {
   list-style: none;
   padding: 0;
   margin: 8px 0 0;
   font-size: 14px;
-}
-.log li {
-  padding: 2px 0;
 }
 </style>

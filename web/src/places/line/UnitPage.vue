@@ -7,6 +7,7 @@ import client, { answered } from '../../api/client'
 import { usePerson } from '../../api/person'
 import { refreshEvidence, useUnit } from '../../api/queries'
 import { day, figure, moment, place } from '../../parts/format'
+import HistoryList from '../../parts/HistoryList.vue'
 import ProblemNote from '../../parts/ProblemNote.vue'
 import ReachChart from '../../parts/ReachChart.vue'
 import Trail from '../../parts/Trail.vue'
@@ -120,12 +121,7 @@ const claim = (id: number) => data.value?.model.claims.find((c) => c.id === id)
         </table>
         <template v-if="data.history.length">
           <header class="history"><h2>History</h2></header>
-          <ol class="log">
-            <li v-for="h in data.history.slice(-8).reverse()" :key="h.hash">
-              <span class="quiet">{{ moment(h.at) }}</span> {{ h.person }} {{ h.action }}:
-              <span class="quiet">{{ h.detail }}</span>
-            </li>
-          </ol>
+          <HistoryList :entries="data.history" :most="8" />
         </template>
       </section>
     </div>
@@ -167,14 +163,5 @@ const claim = (id: number) => data.value?.model.claims.find((c) => c.id === id)
 }
 .history {
   margin-top: 24px;
-}
-.log {
-  list-style: none;
-  margin: 0;
-  padding: 6px 0;
-  font-size: 14px;
-}
-.log li {
-  padding: 3px 0;
 }
 </style>

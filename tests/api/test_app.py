@@ -1,0 +1,141 @@
+"""How the application is put together: the front end beside the API, settings, watchers, an orderly end."""
+
+import asyncio
+import math
+import threading
+from pathlib import Path
+
+import pytest
+from fastapi.testclient import TestClient
+from pydantic import ValidationError
+
+from rulvek.api.app import app_for, create_app
+from rulvek.api.context import Services
+from rulvek.core.errors import BenchFault, RulvekError
+from rulvek.services.hub import Hub
+from rulvek.settings import Settings
+from tests.conftest import PERSON
+
+
+@pytest.fixture
+def built(tmp_path: Path) -> Path:
+    web = tmp_path / "dist"
+    (web / "assets").mkdir(parents=True)
+    (web / "index.html").write_text("<!doctype html><title>Rulvek</title>")
+    (web / "assets" / "index-abc123.js").write_text("export default 1\n" * 400)
+    return web
+
+
+def test_every_address_of_the_front_end_is_the_same_page(services: Services, built: Path) -> None:
+    with TestClient(app_for(services, built)) as http:
+        for path in ("/", "/line", "/campaigns/3/live", "/attempts/9"):
+            page = http.get(path)
+            assert page.status_code == 200 and "<title>Rulvek</title>" in page.text
+            assert page.headers["cache-control"] == "no-cache"
+
+
+def test_built_files_are_kept_for_ever_and_sent_small(services: Services, built: Path) -> None:
+    with TestClient(app_for(services, built)) as http:
+        script = http.get("/assets/index-abc123.js", headers={"Accept-Encoding": "gzip"})
+        assert "immutable" in script.headers["cache-control"]
+        assert script.headers["content-encoding"] == "gzip"
+        assert http.get("/assets/missing.js").status_code == 404
+
+
+@pytest.mark.parametrize("method", ["GET", "POST", "DELETE"])
+def test_calls_that_do_not_exist_are_told_as_problems(services: Services, built: Path, method: str) -> None:
+    with TestClient(app_for(services, built)) as http:
+        answer = http.request(method, "/api/sessions")
+        assert answer.status_code == 404
+        assert answer.json() == {
+            "code": "not-found",
+            "what": "There is no such call.",
+            "todo": "See /api/openapi.json.",
+            "field": None,
+        }
+
+
+def test_without_a_built_front_end_the_api_still_answers(services: Services, tmp_path: Path) -> None:
+    with TestClient(app_for(services, tmp_path / "nothing")) as http:
+        assert http.get("/line").status_code == 503
+        assert http.get("/line").json()["todo"] == "make build"
+        assert http.get("/api/line").json()["series"] == []
+
+
+@pytest.mark.parametrize(("error", "status"), [(BenchFault("The link is lost."), 503), (RulvekError("Odd."), 500)])
+def test_errors_find_their_status_by_their_kind(
+    services: Services, monkeypatch: pytest.MonkeyPatch, error: RulvekError, status: int
+) -> None:
+    def fail() -> None:
+        raise error
+
+    monkeypatch.setattr(services.bench, "state", fail)
+    with TestClient(app_for(services)) as http:
+        answer = http.get("/api/bench")
+        assert (answer.status_code, answer.json()["what"]) == (status, error.what)
+
+
+def test_a_start_brings_the_records_up_and_ends_lost_runs(tmp_path: Path) -> None:
+    settings = Settings(data_folder=tmp_path / "new" / "folder", bench_speed=math.inf)
+    with TestClient(create_app(settings)) as http:
+        assert http.get("/api/line").json() == {"series": [], "last_step_id": 0}
+    assert (tmp_path / "new" / "folder" / "rulvek.db").is_file()
+
+
+def test_settings_come_from_the_environment(monkeypatch: pytest.MonkeyPatch, tmp_path: Path) -> None:
+    monkeypatch.setenv("RULVEK_PORT", "9001")
+    monkeypatch.setenv("RULVEK_DATA_FOLDER", str(tmp_path))
+    monkeypatch.setenv("RULVEK_BENCH_SPEED", "inf")
+    settings = Settings()
+    assert (settings.port, settings.bench_speed) == (9001, math.inf)
+    assert settings.database == f"sqlite:///{tmp_path / 'rulvek.db'}"
+    assert settings.captures == tmp_path / "captures"
+    assert Settings(database_url="sqlite:///other.db").database == "sqlite:///other.db"
+    with pytest.raises(ValidationError):
+        Settings(bench_speed=0)
+
+
+def test_the_hub_wakes_every_watcher_from_another_thread() -> None:
+    hub = Hub()
+
+    async def watch() -> list[bool]:
+        with hub.watching() as first, hub.watching() as second:
+            threading.Thread(target=hub.wake).start()
+            await asyncio.wait_for(asyncio.gather(first.wait(), second.wait()), 5)
+            return [first.is_set(), second.is_set()]
+
+    assert asyncio.run(watch()) == [True, True]
+    assert not hub._watchers
+    hub.wake()  # nobody watches: nothing happens
+
+
+def test_evidence_that_was_not_kept_is_told(services: Services, unit_id: int) -> None:
+    campaign = services.campaigns.create(unit_id, "Tamsin Oduwell")
+    services.bench._speed = 2.0
+    attempt = services.bench.start(campaign.runs[0].id, "Tamsin Oduwell")
+    services.bench.stop("Tamsin Oduwell")  # before the first reading
+    services.bench.wait(10)
+    with TestClient(app_for(services), headers=PERSON) as http:
+        page = http.get(f"/api/attempts/{attempt}").json()
+        assert page["attempt"]["end"] == "operator" and page["attempt"]["readings"] == []
+        for what in ("wave?channel=1", "spectrum?channel=1", "capture.wav"):
+            answer = http.get(f"/api/attempts/{attempt}/{what}")
+            assert answer.status_code == 404 and "kept no capture" in answer.json()["what"]
+
+
+def test_a_channel_that_was_not_captured_is_told(services: Services, unit_id: int) -> None:
+    campaign = services.campaigns.create(unit_id, "Tamsin Oduwell")
+    attempt = services.bench.start(campaign.runs[0].id, "Tamsin Oduwell")
+    services.bench.wait()
+    with TestClient(app_for(services)) as http:
+        answer = http.get(f"/api/attempts/{attempt}/wave?channel=7")
+        assert answer.status_code == 404 and "no channel 7" in answer.json()["what"]
+
+
+def test_closing_stops_what_runs(services: Services, unit_id: int) -> None:
+    campaign = services.campaigns.create(unit_id, "Tamsin Oduwell")
+    services.bench._speed = 1.0
+    services.bench.start(campaign.runs[0].id, "Tamsin Oduwell")
+    services.bench.close()
+    assert services.bench.state().state == "idle"
+    assert services.campaigns.get(campaign.id).runs[0].attempts[0].end == "operator"
