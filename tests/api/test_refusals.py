@@ -70,6 +70,7 @@ def test_a_single_channel_cannot_be_bridged_and_volts_have_a_range(client: TestC
 def test_a_name_is_asked_for(client: TestClient, unit_id: int) -> None:
     nameless = client.post("/api/campaigns", json={"unit_id": unit_id}, headers={"X-Rulvek-Person": "%20"})
     assert nameless.status_code == 422 and nameless.json()["code"] == "person-missing"
+    assert client.post("/api/bench/off", headers={"X-Rulvek-Person": ""}).status_code == 200  # off never waits
     umlaut = client.post("/api/campaigns", json={"unit_id": unit_id}, headers={"X-Rulvek-Person": "J%C3%B8rgen"})
     assert umlaut.json()["created_by"] == "Jørgen"
 

@@ -53,6 +53,12 @@ def _person(x_rulvek_person: Annotated[str, Header(description="Who is asking, p
     return name
 
 
+def _person_if_known(x_rulvek_person: Annotated[str, Header()] = "") -> str:
+    return unquote(x_rulvek_person).strip()[:80] or "Somebody unnamed"
+
+
 Use = Annotated[Services, Depends(_services)]
 Person = Annotated[str, Depends(_person)]
 """The name that is stored with what someone does. Until there are accounts, it is taken on trust."""
+AnyPerson = Annotated[str, Depends(_person_if_known)]
+"""For what must never wait for a name: switching off."""

@@ -135,7 +135,7 @@ export interface paths {
     put?: never
     /**
      * Switch Off
-     * @description Stop whatever is running and make the bench safe.
+     * @description Stop whatever is running and make the bench safe; needs no name.
      */
     post: operations['switch_off']
     delete?: never
@@ -1543,7 +1543,6 @@ export interface operations {
     parameters: {
       query?: never
       header?: {
-        /** @description Who is asking, percent-encoded UTF-8. */
         'x-rulvek-person'?: string
       }
       path?: never

@@ -13,6 +13,7 @@ export function axis(label: string, more: Partial<uPlot.Axis> = {}): uPlot.Axis 
     grid: { stroke: themeColour('rule'), width: 1 },
     ticks: { stroke: themeColour('rule'), width: 1, size: 4 },
     ...(more.size === undefined ? { size: 26 } : {}),
+    values: (_plot, splits) => splits.map((value) => String(Number(value.toPrecision(6))).replace('-', '−')),
     ...more,
   }
 }

@@ -105,7 +105,6 @@ async function start(why = '') {
 async function off() {
   problem.value = null
   try {
-    if (!person.name.value) person.answer('Unnamed')
     await answered(client.POST('/api/bench/off'))
   } catch (failure) {
     problem.value = failure
@@ -404,10 +403,8 @@ aside h2 .quiet {
 }
 @media (max-width: 1100px) {
   .bench {
-    grid-template-columns: 230px minmax(0, 1fr);
-  }
-  .bench > .right {
-    grid-column: 1 / -1;
+    grid-template-columns: 200px minmax(0, 1fr) 220px;
+    gap: 16px;
   }
 }
 </style>
