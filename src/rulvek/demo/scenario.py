@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass, field
 
+from rulvek.core.judgement.claims import ClaimKind
 from rulvek.core.planning.product import ChannelGroup
 from rulvek.services.catalogue import NewClaim
 
@@ -79,8 +80,6 @@ def _stated(
 
 def _bare(group: str, watts: float, ohms: float, document: str, kind: str = "continuous") -> NewClaim:
     """A figure without any condition, as cartons have it."""
-    from rulvek.core.judgement.claims import ClaimKind
-
     return NewClaim(group=group, document=document, watts=watts, load_ohms=ohms, kind=ClaimKind(kind))
 
 

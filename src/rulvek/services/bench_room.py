@@ -1,5 +1,6 @@
 """The room where the bench stands: one run at a time, its steps kept as they happen, its watchers told."""
 
+import math
 import threading
 import time
 from contextlib import suppress
@@ -13,7 +14,7 @@ from rulvek.bench.instruments import Connection
 from rulvek.bench.sim.bench import SimulatedBench
 from rulvek.bench.sim.catalogue import DESIGNS
 from rulvek.core.errors import BadInput, Conflict, NotFound
-from rulvek.core.measure.reading import Load, Point
+from rulvek.core.measure.reading import Point
 from rulvek.core.measure.steps import End
 from rulvek.services.hub import Hub
 from rulvek.services.records import method_of, point_data, point_from
@@ -263,15 +264,9 @@ def _setup(run: tables.Run) -> RunSetup:
         # Companions of a bass group are full-range channels, and the other way round.
         companion_tone_hz=method.full_range_tone_hz if group.bass else method.bass_tone_hz,
         supply_volts=run.supply_volts,
-        sensitivity_dbv=_dbv(model.sensitivity_volts),
+        sensitivity_dbv=20 * math.log10(model.sensitivity_volts),
         method=method,
     )
-
-
-def _dbv(volts: float) -> float:
-    from math import log10
-
-    return 20 * log10(volts)
 
 
 def _close_lost(session: Session, attempt: tables.Attempt) -> None:
@@ -337,7 +332,7 @@ def _add_ending(
     if reading is None or prepared is None:
         return
     for channel in reading.channels:
-        load = Load(**_load_fields(prepared["loads"][str(channel.channel)]))
+        load = prepared["loads"][str(channel.channel)]
         queries.add(
             session,
             tables.Reading(
@@ -347,12 +342,8 @@ def _add_ending(
                 volts_rms=channel.volts_rms,
                 thd_n=channel.thd_n,
                 thd=channel.thd,
-                load_nominal=load.nominal_ohms,
-                load_measured=load.measured_ohms,
-                load_tolerance=load.tolerance,
+                load_nominal=load["nominal"],
+                load_measured=load["measured"],
+                load_tolerance=load["tolerance"],
             ),
         )
-
-
-def _load_fields(data: dict[str, float]) -> dict[str, float]:
-    return {"nominal_ohms": data["nominal"], "measured_ohms": data["measured"], "tolerance": data["tolerance"]}

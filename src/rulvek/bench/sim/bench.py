@@ -2,7 +2,7 @@
 
 import math
 import time
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Sequence
 
 import numpy as np
 from numpy.typing import NDArray
@@ -204,11 +204,8 @@ class SimulatedBench:
             volts = np.zeros((len(self._connections), count))
             blocks = max(1, round(seconds / BLOCK_SECONDS))
             return volts, np.full(blocks, self._supply.terminal_volts(0.0)), np.zeros(blocks)
-        out = self.amplifier.run(inputs, SAMPLE_RATE, self._connections, self._true_ohms(), self._supply)
+        out = self.amplifier.run(inputs, SAMPLE_RATE, self._connections, self._ohms, self._supply)
         return out.volts, out.supply_volts, out.supply_amps
-
-    def _true_ohms(self) -> Mapping[int, float]:
-        return self._ohms
 
     def _check_link(self) -> None:
         if not self._linked:
