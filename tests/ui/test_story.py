@@ -86,8 +86,13 @@ def test_off_and_repeat_by_keyboard(open_page: Open) -> None:
     page.get_by_label("Reason").fill("Operator was called away")
     page.keyboard.press("Enter")
     expect(page.get_by_text("certified, at the limit")).to_be_visible(timeout=30_000)
+    expect(page.locator(".verdicts")).to_contain_text("Backed")
     page.get_by_role("link", name="Open this run").click()
     expect(page.get_by_text("attempt 2 (“Operator was called away”)")).to_be_visible()
+    expect(page.locator(".verdicts")).to_contain_text("Backed")
+    page.goto("/attempts/1")  # the one that was stopped: the verdict rests on its repeat, not on it
+    expect(page.get_by_text("stopped by operator").first).to_be_visible()
+    expect(page.locator(".verdicts li")).to_have_count(0)
 
 
 def test_claims_are_added_kept_through_a_reload_and_withdrawn(open_page: Open) -> None:

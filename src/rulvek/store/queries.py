@@ -1,7 +1,7 @@
 """Every question that is put to the records, and every way rows are added to them."""
 
 from collections.abc import Sequence
-from typing import Any, TypeVar
+from typing import TypeVar
 
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session, joinedload, selectinload
@@ -193,8 +193,3 @@ def history(session: Session, subjects: Sequence[str]) -> Sequence[AuditEntry]:
 def serial_exists(session: Session, serial: str) -> bool:
     """Whether a unit with this serial number is on record."""
     return session.scalar(select(func.count()).select_from(Unit).where(Unit.serial == serial)) != 0
-
-
-def as_dict(row: Base, *names: str) -> dict[str, Any]:
-    """Some columns of a row as plain values."""
-    return {name: getattr(row, name) for name in names}

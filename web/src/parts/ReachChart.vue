@@ -2,7 +2,7 @@
 // Reach bars of one model or unit on one scale, each with its figures; the same data as a table on demand.
 import { computed, ref } from 'vue'
 import type { ReachView } from '../api/types'
-import { spread, figure, place, reachInWords, watts } from './format'
+import { U_HOLDS, spread, figure, place, reachInWords, watts } from './format'
 import ReachBar from './ReachBar.vue'
 
 const props = defineProps<{ reaches: ReachView[] }>()
@@ -85,6 +85,7 @@ const key = (r: ReachView) => `${r.group}/${r.load_ohms}/${r.bridged}`
     <div class="quiet axis-unit">W</div>
   </div>
   <button class="switch" @click="asTable = !asTable">{{ asTable ? 'Show as bars' : 'Show as a table' }}</button>
+  <span class="quiet holds">{{ U_HOLDS }}</span>
 </template>
 
 <style scoped>
@@ -120,6 +121,10 @@ const key = (r: ReachView) => `${r.group}/${r.load_ohms}/${r.bridged}`
 }
 .axis-unit {
   font-size: 13px;
+}
+.holds {
+  font-size: 13px;
+  margin-left: 18px;
 }
 .switch {
   font: inherit;

@@ -20,6 +20,9 @@ export function spread(value: number | null | undefined): string {
   return figure(value, value < 1 ? 2 : value < 10 ? 1 : 0)
 }
 
+/** What the first uncertainty holds; stands wherever ± U is shown. */
+export const U_HOLDS = '± U: k = 2, from the level bracket and the load only'
+
 export function percent(value: number | null | undefined): string {
   if (value === null || value === undefined) return '–'
   return figure(value, value < 0.1 ? 3 : value < 10 ? 2 : 1)

@@ -151,9 +151,6 @@ const channelsOf = (run: RunView) => run.chosen?.readings ?? []
           </tr>
         </tbody>
       </table>
-      <p class="quiet note">
-        ± U: k = 2, from the level bracket and the load's tolerance only; the full budget is not in it yet.
-      </p>
     </section>
   </template>
 </template>
@@ -209,9 +206,5 @@ h1 .mono {
 }
 .nowrap {
   white-space: nowrap;
-}
-.note {
-  font-size: 13px;
-  margin-top: 8px;
 }
 </style>

@@ -217,7 +217,7 @@ const claimed = (id: number) => campaign.value?.claims.find((c) => c.id === id)?
           :run="run"
           :point="points.at(-1) ?? null"
           :attempt="attempt?.end ? attempt : null"
-          :verdicts="attempt?.end ? run.verdicts : []"
+          :verdicts="run.verdicts.filter((v) => attempt?.end && v.attempt_id === attempt.id)"
           :claimed="claimed"
         />
       </aside>

@@ -2,7 +2,7 @@
 // The reading as it stands: one line per channel, the weakest set large, the supply below.
 import { computed } from 'vue'
 import type { AttemptView, PointView, RunView, VerdictView } from '../../api/types'
-import { spread, END_WORDS, figure, percent, watts } from '../../parts/format'
+import { U_HOLDS, spread, END_WORDS, figure, percent, watts } from '../../parts/format'
 import VerdictMark from '../../parts/VerdictMark.vue'
 
 const props = defineProps<{
@@ -35,6 +35,7 @@ const state = computed(() => {
       }}<template v-if="attempt?.expanded_watts != null"> ± {{ spread(attempt.expanded_watts) }} W</template>
       <template v-if="rows.length > 1"> · average {{ watts(average) }} W</template>
     </p>
+    <p v-if="attempt?.expanded_watts != null" class="quiet holds">{{ U_HOLDS }}</p>
     <table class="figures">
       <thead>
         <tr>
@@ -133,6 +134,9 @@ dd {
   display: block;
   font-size: 13px;
   line-height: 1.35;
+}
+.holds {
+  font-size: 13px;
 }
 .fault {
   font-size: 14px;

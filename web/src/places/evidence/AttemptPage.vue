@@ -2,7 +2,7 @@
 // One attempt: its reading, wave, spectrum, level sweep, conditions, files and history.
 import { computed, ref } from 'vue'
 import { useAttempt, useSpectrum, useWave } from '../../api/queries'
-import { spread, END_WORDS, figure, moment, percent, place, watts } from '../../parts/format'
+import { U_HOLDS, spread, END_WORDS, figure, moment, percent, place, watts } from '../../parts/format'
 import HistoryList from '../../parts/HistoryList.vue'
 import ProblemNote from '../../parts/ProblemNote.vue'
 import Trail from '../../parts/Trail.vue'
@@ -18,6 +18,8 @@ const channel = computed(() => picked.value ?? page.value?.run.channels[0] ?? 1)
 const { data: wave, error: waveError } = useWave(() => props.id, channel)
 const { data: spectrum } = useSpectrum(() => props.id, channel)
 const attempt = computed(() => page.value?.attempt)
+/** Verdicts that rest on this attempt; a repeat of the run takes them along. */
+const verdicts = computed(() => page.value?.run.verdicts.filter((v) => v.attempt_id === attempt.value?.id) ?? [])
 const METHOD_WORDS: Record<string, string> = {
   thd_n_limit_percent: 'THD+N limit (%)',
   band_low_hz: 'Band from (Hz)',
@@ -104,7 +106,10 @@ const method = computed(() =>
         />
       </section>
       <section class="panel">
-        <header><h2>Reading</h2></header>
+        <header>
+          <h2>Reading</h2>
+          <span class="quiet">{{ U_HOLDS }}</span>
+        </header>
         <table class="figures">
           <thead>
             <tr>
@@ -131,7 +136,7 @@ const method = computed(() =>
         </table>
         <p v-if="!attempt.readings.length" class="quiet">This attempt ended before there was a reading.</p>
         <ul class="verdicts">
-          <li v-for="v in page.run.verdicts" :key="v.claim_id"><VerdictMark :kind="v.kind" /> – {{ v.reason }}</li>
+          <li v-for="v in verdicts" :key="v.claim_id"><VerdictMark :kind="v.kind" /> – {{ v.reason }}</li>
         </ul>
       </section>
     </div>
