@@ -79,7 +79,7 @@ def demo(
     if empty:
         started = time.monotonic()
         services = make_services(database, settings.captures, bench_speed=math.inf)
-        build(services, tell=lambda what: typer.echo(f"  conducting {what}"))
+        build(services, tell=lambda serial: typer.echo(f"  conducted all runs of {serial}"))
         typer.echo(f"The demo records are ready after {time.monotonic() - started:.0f} s.")
     database.close()
 

@@ -2,16 +2,23 @@
 
 import asyncio
 from collections.abc import AsyncIterator
-from typing import Annotated
+from typing import Annotated, Literal
 
-from fastapi import APIRouter, Depends, Header, Query, Response
+from fastapi import APIRouter, Depends, Header, Path, Query, Response
 from fastapi.sse import EventSourceResponse, ServerSentEvent
 from pydantic import Field
 
 from rulvek.api.context import AnyPerson, Person, Use
 from rulvek.api.line import Body, Id
+from rulvek.core.judgement.method import MethodProfile
+from rulvek.core.measure.steps import Mode
+from rulvek.core.planning.equipment import SupplyPolicy
+from rulvek.core.planning.plan import Loading, Wishes
+from rulvek.core.planning.wiring import Order, RunSpec
+from rulvek.services.before_power import Item
 from rulvek.services.exports import sheet_csv
-from rulvek.services.views import BenchView, CampaignList, CampaignView, StepView
+from rulvek.services.records import Cause
+from rulvek.services.views import BenchView, CampaignList, CampaignView, PlanView, StepView
 
 router = APIRouter(tags=["bench"])
 HEARTBEAT_SECONDS = 15.0
@@ -19,17 +26,107 @@ Before = Annotated[int | None, Query(ge=1, le=2**53, description="`next` of the 
 Limit = Annotated[int, Query(ge=1, le=200)]
 
 
+Hz = Annotated[float, Field(ge=10, le=20_000)]
+Name = Annotated[str, Field(max_length=80)]
+Text = Annotated[str, Field(max_length=500)]
+MOST_RUNS = 300
+
+
+class RunIn(Body):
+    """What people decide of a run; the rest follows from the model and the other runs."""
+
+    mode: Mode
+    group: Name
+    load_ohms: float = Field(gt=0.05, le=100)
+    bridged: bool = False
+    tone_hz: Hz
+    supply_volts: float = Field(gt=0, le=30)
+    burst: Name = ""
+
+
+class PlanIn(Body):
+    """What a plan is made by. With ``runs`` given, those are taken as they are, in their order."""
+
+    modes: list[Mode] = Field(default_factory=lambda: list(Mode), max_length=3)
+    order: Order = Order.BY_LOAD
+    loading: Loading = Loading.EACH
+    policy: SupplyPolicy = SupplyPolicy.HELD
+    held_volts: float | None = Field(None, gt=0, le=30, description="the method's reference when left out")
+    tones: dict[Name, Hz] = Field(default_factory=dict, max_length=10, description="Hz by channel group")
+    bursts: dict[Name, Name] = Field(default_factory=dict, max_length=10, description="burst profile by channel group")
+    exploratory: bool = False
+    dwell: Literal["standard", "long", "soak"] = "standard"
+    runs: list[RunIn] | None = Field(None, max_length=MOST_RUNS)
+
+    def wishes(self) -> Wishes:
+        """As the core knows them."""
+        return Wishes(
+            modes=tuple(self.modes),
+            order=self.order,
+            loading=self.loading,
+            policy=self.policy,
+            held_volts=self.held_volts,
+            tones=self.tones,
+            bursts=self.bursts,
+            exploratory=self.exploratory,
+        )
+
+    def specs(self) -> list[RunSpec] | None:
+        """The runs as the core knows them."""
+        return None if self.runs is None else [RunSpec(**run.model_dump()) for run in self.runs]
+
+    def method(self) -> MethodProfile:
+        """The method with the wished dwell."""
+        return MethodProfile.with_dwell(self.dwell)
+
+
 class CampaignIn(Body):
-    """A new certified campaign of one unit."""
+    """A new campaign of one unit."""
 
     unit_id: int = Field(ge=1, le=2**53)
-    supply_volts: float | None = Field(None, gt=0, le=30, description="the method's reference when left out")
+    plan: PlanIn = Field(default_factory=PlanIn)
 
 
 class AttemptIn(Body):
     """A try at a run; a repeat says why."""
 
-    reason: str = Field("", max_length=500)
+    cause: Cause | None = None
+    reason: Text = ""
+
+
+class ReasonIn(Body):
+    """Why."""
+
+    reason: Text = ""
+
+
+class PreparationIn(Body):
+    """What is seen to before power. ``skip`` leaves it out, for that reason."""
+
+    item: Item
+    ticked: list[Text] = Field(default_factory=list, max_length=50)
+    turn: bool = Field(False, description="turn the gains of a simulated unit until they match")
+    overlap_db: float = Field(0.0, ge=-20, le=40)
+    skip: Text = ""
+
+
+class ChoiceIn(Body):
+    """Which attempt stands for a run."""
+
+    attempt_id: int = Field(ge=1, le=2**53)
+    reason: Text = ""
+
+
+class RemarkIn(Body):
+    """A note on an attempt."""
+
+    text: str = Field("", max_length=2000)
+
+
+class AnswerIn(Body):
+    """The holder's answer to someone who asks for the bench."""
+
+    grant: bool
 
 
 @router.get("/bench")
@@ -45,6 +142,40 @@ def switch_off(use: Use, person: AnyPerson) -> BenchView:
     return use.bench.state()
 
 
+@router.post("/bench/hold")
+def ask_for_bench(use: Use, person: Person) -> BenchView:
+    """Take the bench if it is free, else ask the one who holds it."""
+    use.bench.hold.ask(person, use.bench.state().state != "idle")
+    return use.bench.state()
+
+
+@router.post("/bench/hold/answer")
+def answer_for_bench(body: AnswerIn, use: Use, person: Person) -> BenchView:
+    """Hand the bench over, or keep it."""
+    use.bench.hold.answer(person, body.grant)
+    return use.bench.state()
+
+
+@router.post("/bench/hold/leave")
+def leave_bench(use: Use, person: Person) -> BenchView:
+    """Leave the bench free for others."""
+    use.bench.hold.leave(person)
+    return use.bench.state()
+
+
+@router.post("/bench/hurry")
+def hurry(body: ReasonIn, use: Use, person: Person) -> BenchView:
+    """Start the waiting run although its start window is not met."""
+    use.bench.hurry(person, body.reason)
+    return use.bench.state()
+
+
+@router.post("/units/{unit_id}/plan")
+def plan(unit_id: Id, body: PlanIn, use: Use) -> PlanView:
+    """Propose a plan, or cost one that was changed; nothing is kept."""
+    return use.planner.plan(unit_id, body.wishes(), body.specs(), body.method())
+
+
 @router.get("/campaigns")
 def list_campaigns(use: Use, before: Before = None, limit: Limit = 50) -> CampaignList:
     """Campaigns, the newest first."""
@@ -53,8 +184,33 @@ def list_campaigns(use: Use, before: Before = None, limit: Limit = 50) -> Campai
 
 @router.post("/campaigns", status_code=201)
 def create_campaign(body: CampaignIn, use: Use, person: Person) -> CampaignView:
-    """Plan a unit's certified runs at every rated load."""
-    return use.campaigns.create(body.unit_id, person, body.supply_volts)
+    """Put a unit's plan on record."""
+    plan = body.plan
+    return use.campaigns.create(body.unit_id, person, plan.wishes(), plan.specs(), plan.method())
+
+
+@router.post("/campaigns/{campaign_id}/wirings/{wiring}/preparations")
+def prepare(
+    campaign_id: Id, wiring: Annotated[int, Path(ge=1, le=10_000)], body: PreparationIn, use: Use, person: Person
+) -> CampaignView:
+    """See to one item before power: measure it, tick it, or skip it with a reason."""
+    if body.skip:
+        use.preparing.skip(campaign_id, wiring, body.item, person, body.skip)
+    else:
+        use.preparing.see_to(campaign_id, wiring, body.item, person, body.ticked, body.turn, body.overlap_db)
+    return use.campaigns.get(campaign_id)
+
+
+@router.post("/runs/{run_id}/choice")
+def choose_attempt(run_id: Id, body: ChoiceIn, use: Use, person: Person) -> CampaignView:
+    """Say which attempt stands for a run."""
+    return use.campaigns.choose(run_id, body.attempt_id, person, body.reason)
+
+
+@router.post("/attempts/{attempt_id}/remarks", status_code=201)
+def remark(attempt_id: Id, body: RemarkIn, use: Use, person: Person) -> CampaignView:
+    """Note something about an attempt."""
+    return use.campaigns.remark(attempt_id, person, body.text)
 
 
 @router.get("/campaigns/{campaign_id}")
@@ -78,7 +234,7 @@ def get_sheet(campaign_id: Id, use: Use) -> Response:
 @router.post("/runs/{run_id}/attempts", status_code=201)
 def start_attempt(run_id: Id, body: AttemptIn, use: Use, person: Person) -> BenchView:
     """Start an attempt at a run."""
-    use.bench.start(run_id, person, body.reason)
+    use.bench.start(run_id, person, body.cause, body.reason)
     return use.bench.state()
 
 

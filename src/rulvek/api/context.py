@@ -13,6 +13,8 @@ from rulvek.services.campaigns import Campaigns
 from rulvek.services.catalogue import Catalogue
 from rulvek.services.evidence import EvidenceRoom
 from rulvek.services.hub import Hub
+from rulvek.services.planner import Planner
+from rulvek.services.preparing import Preparing
 from rulvek.store.database import Database
 
 
@@ -26,18 +28,23 @@ class Services:
     campaigns: Campaigns
     evidence: EvidenceRoom
     bench: BenchRoom
+    planner: Planner
+    preparing: Preparing
 
 
 def make_services(database: Database, captures: Path, bench_speed: float) -> Services:
     """Wire the use cases to a database and a folder of captures."""
     hub = Hub()
+    room = BenchRoom(database, captures, hub, bench_speed)
     return Services(
         database=database,
         hub=hub,
         catalogue=Catalogue(database),
         campaigns=Campaigns(database),
         evidence=EvidenceRoom(database, captures),
-        bench=BenchRoom(database, captures, hub, bench_speed),
+        bench=room,
+        planner=Planner(database),
+        preparing=Preparing(database, room),
     )
 
 

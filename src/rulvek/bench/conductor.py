@@ -1,13 +1,14 @@
 """Drives a run's procedure against a bench, reports each step, and makes the bench safe whatever happens."""
 
 import threading
-from collections.abc import Callable, Generator
+from collections.abc import Callable, Generator, Mapping
 from dataclasses import dataclass, field
 
 from rulvek.bench.instruments import Bench, Connection
+from rulvek.bench.preparing import OutOfWindow, await_window, power_up
 from rulvek.core.errors import BenchFault
 from rulvek.core.judgement.method import MethodProfile
-from rulvek.core.measure.burst import BurstProfile, read_burst_point
+from rulvek.core.measure.burst import BurstProfile, Pulses, pulses, read_burst_point
 from rulvek.core.measure.capture import Capture
 from rulvek.core.measure.procedures import PROCEDURES
 from rulvek.core.measure.reading import Load, Point, read_point
@@ -23,6 +24,7 @@ from rulvek.core.measure.steps import (
     Step,
     TakeCapture,
 )
+from rulvek.core.planning.equipment import SupplyPolicy
 
 START_BELOW_SENSITIVITY_DB = 20.0
 
@@ -38,6 +40,9 @@ class RunSetup:
         supply_volts: What the supply is set to.
         sensitivity_dbv: Input level for about full output, controls in test position; the run starts 20 dB below.
         burst: What is sent in burst mode, at its own tone; None in the steady modes.
+        policy: Whether ``supply_volts`` are held, or only where a bank starts from.
+        clamp_zero_amps: As zeroed before power; measured afresh where None.
+        loads: As measured before power, by connection number; measured afresh where None.
     """
 
     under_test: tuple[Connection, ...]
@@ -49,17 +54,34 @@ class RunSetup:
     method: MethodProfile = field(default_factory=MethodProfile)
     mode: Mode = Mode.CERTIFIED
     burst: BurstProfile | None = None
+    policy: SupplyPolicy = SupplyPolicy.HELD
+    clamp_zero_amps: float | None = None
+    loads: Mapping[int, Load] | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Waiting:
+    """The start window is not met yet."""
+
+    at: float
+    outside: OutOfWindow
 
 
 @dataclass(frozen=True, slots=True)
 class Prepared:
-    """The bench is ready: volts before the run, the clamp's zero, loads as measured."""
+    """The bench is ready: volts before the run, the clamp's zero, loads as measured, and how warm it starts.
+
+    ``outside`` is what was not within the start window when somebody chose not to wait for it.
+    """
 
     at: float
     start_volts: float
     clamp_zero_amps: float
     loads: dict[int, Load]
     bench: dict[str, str]
+    sink_c: float
+    load_c: float
+    outside: OutOfWindow | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -72,12 +94,13 @@ class LevelSet:
 
 @dataclass(frozen=True, slots=True)
 class PointRead:
-    """A point was measured."""
+    """A point was measured; of bursts, the pulses of the first channel under test are drawn along."""
 
     at: float
     point: Point
     phase: str
     over_limit: bool
+    pulses: Pulses | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -89,7 +112,7 @@ class Finished:
     fault: str = ""
 
 
-RunEvent = Prepared | LevelSet | PointRead | Finished
+RunEvent = Waiting | Prepared | LevelSet | PointRead | Finished
 
 
 @dataclass(frozen=True, slots=True)
@@ -101,16 +124,20 @@ class Conducted:
 
 
 def conduct(
-    bench: Bench, setup: RunSetup, report: Callable[[RunEvent], None], stop: threading.Event | None = None
+    bench: Bench,
+    setup: RunSetup,
+    report: Callable[[RunEvent], None],
+    stop: threading.Event | None = None,
+    hurry: threading.Event | None = None,
 ) -> Conducted:
     """Prepare the bench, run the mode's procedure and leave the bench safe.
 
     A lost link ends the run as ``link_lost`` with all that was measured. If ``report`` raises, the bench is made
-    safe and the error goes on.
+    safe and the error goes on. ``hurry`` starts the run although its start window is not met yet.
     """
-    stop = stop or threading.Event()
+    stop, hurry = stop or threading.Event(), hurry or threading.Event()
     try:
-        loads, zero = _prepare(bench, setup, report)
+        loads, zero = _prepare(bench, setup, report, stop, hurry)
         conducted, fault = _conduct(bench, setup, loads, zero, report, stop)
     except BenchFault as error:
         # The link was gone before the search began.
@@ -129,6 +156,7 @@ class _Reader:
         self._setup, self._zero = setup, zero
         self._loads = {link.number: loads[link.number] for link in setup.under_test}
         self._companions = {link.number: loads[link.number] for link in setup.companions}
+        self.pulses: Pulses | None = None
         self._latest: tuple[Point, Capture] | None = None
         self._kept: tuple[Point, Capture] | None = None
 
@@ -136,6 +164,7 @@ class _Reader:
         band, burst = self._setup.method.band, self._setup.burst
         if burst is not None:
             point = read_burst_point(capture, level_dbv=level_dbv, loads=self._loads, profile=burst, band=band)
+            self.pulses = pulses(capture, min(self._loads), burst)
         else:
             point = read_point(
                 capture,
@@ -156,21 +185,35 @@ class _Reader:
         return self._kept[1] if self._kept is not None and self._kept[0] is reading else None
 
 
-def _prepare(bench: Bench, setup: RunSetup, report: Callable[[RunEvent], None]) -> tuple[dict[int, Load], float]:
+def _prepare(
+    bench: Bench,
+    setup: RunSetup,
+    report: Callable[[RunEvent], None],
+    stop: threading.Event,
+    hurry: threading.Event,
+) -> tuple[dict[int, Load], float]:
     everything = setup.under_test + setup.companions
     bench.source.make_safe()
     bench.supply.make_safe()
     bench.loads.connect(everything)
-    bench.supply.set_volts(setup.supply_volts)
-    zero = bench.supply.idle_clamp_amps()
-    bench.supply.switch_on()
+    zero = bench.supply.idle_clamp_amps() if setup.clamp_zero_amps is None else setup.clamp_zero_amps
+    power_up(bench, setup.supply_volts, setup.policy)
     bench.source.set_tone(_channels(setup.under_test), setup.burst.hz if setup.burst else setup.tone_hz)
     bench.source.set_burst(_channels(setup.under_test), setup.burst)
     bench.source.set_tone(_channels(setup.companions), setup.companion_tone_hz)
     bench.source.set_burst(_channels(setup.companions), None)
-    loads = bench.loads.measured()
     bench.wait(setup.method.settle_seconds)
-    report(Prepared(bench.now(), bench.supply.terminal_volts(), zero, loads, bench.describe()))
+    outside = await_window(
+        bench,
+        setup.supply_volts,
+        setup.policy,
+        setup.method,
+        lambda what: report(Waiting(bench.now(), what)),
+        (stop, hurry),
+    )
+    loads = dict(setup.loads) if setup.loads is not None else bench.loads.measured()
+    start_volts, warm = bench.supply.terminal_volts(), bench.temperatures()
+    report(Prepared(bench.now(), start_volts, zero, loads, bench.describe(), warm.sink_c, warm.load_c, outside))
     if setup.companions:
         level = setup.sensitivity_dbv + setup.method.companion_level_db
         bench.source.set_level(_channels(setup.companions), level)
@@ -196,7 +239,6 @@ def _conduct(
     procedure = PROCEDURES[setup.mode](settings, reader.read)
     answer: Answer = None
     fault = ""
-    channels = _channels(setup.under_test)
     while True:
         try:
             step = procedure.send(answer)
@@ -206,7 +248,7 @@ def _conduct(
         if isinstance(step, Measured) and not step.over_limit and step.phase != "pushing_on":
             reader.keep()
         try:
-            answer = _act(bench, channels, step, report, stop)
+            answer = _act(bench, setup, reader, step, report, stop)
         except BenchFault as error:
             fault = error.what
             answer = _interrupt(procedure, step, Interrupted(End.LINK_LOST))
@@ -214,24 +256,26 @@ def _conduct(
 
 def _act(
     bench: Bench,
-    channels: tuple[int, ...],
+    setup: RunSetup,
+    reader: _Reader,
     step: Step,
     report: Callable[[RunEvent], None],
     stop: threading.Event,
 ) -> Answer:
     match step:
         case SetLevel(level_dbv):
-            bench.source.set_level(channels, level_dbv)
+            bench.source.set_level(_channels(setup.under_test), level_dbv)
             report(LevelSet(bench.now(), level_dbv))
         case Settle(seconds):
             _wait(bench, seconds, stop)
-        case TakeCapture(seconds):
+        case TakeCapture(seconds, at_burst):
             if stop.is_set():
                 return Interrupted(End.OPERATOR)
-            capture = bench.recorder.capture(seconds)
+            lead = setup.burst.lead_seconds if setup.burst is not None and at_burst else None
+            capture = bench.recorder.capture(seconds, lead)
             return Interrupted(End.OPERATOR) if stop.is_set() else capture
         case Measured(point, phase, over_limit):
-            report(PointRead(bench.now(), point, phase, over_limit))
+            report(PointRead(bench.now(), point, phase, over_limit, reader.pulses))
     return None
 
 

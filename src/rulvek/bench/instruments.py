@@ -8,22 +8,20 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Protocol
 
+from rulvek.core.electrical.loads import Connection
 from rulvek.core.measure.burst import BurstProfile
 from rulvek.core.measure.capture import Capture
 from rulvek.core.measure.reading import Load
 
+__all__ = ["Bench", "Connection", "LoadBank", "Recorder", "Source", "Supply", "Temperatures"]
+
 
 @dataclass(frozen=True, slots=True)
-class Connection:
-    """A dummy load at one channel, or across a bridged pair (two channel numbers, the pair driven in antiphase)."""
+class Temperatures:
+    """°C of the amplifier's heat sink and of the hottest dummy load."""
 
-    channels: tuple[int, ...]
-    nominal_ohms: float
-
-    @property
-    def number(self) -> int:
-        """The channel by which the connection is known in captures: its first."""
-        return self.channels[0]
+    sink_c: float
+    load_c: float
 
 
 class Source(Protocol):
@@ -60,7 +58,7 @@ class Supply(Protocol):
     """The supply at the amplifier's terminals and the clamp around its cable."""
 
     def set_volts(self, volts: float) -> None:
-        """Set the supply's own output; the terminals see less under load."""
+        """Set the supply's own output, where there is one to set; the terminals see less under load."""
 
     def switch_on(self) -> None:
         """Power the amplifier; also resets a latched protection, as it starts afresh."""
@@ -78,8 +76,8 @@ class Supply(Protocol):
 class Recorder(Protocol):
     """Simultaneous capture of all connected outputs, and of the supply alongside."""
 
-    def capture(self, seconds: float) -> Capture:
-        """Record from now on; returns when the time is over."""
+    def capture(self, seconds: float, before_burst: float | None = None) -> Capture:
+        """Record from now on, or from ``before_burst`` seconds before the next burst; returns when it is over."""
 
 
 class Bench(Protocol):
@@ -106,6 +104,9 @@ class Bench(Protocol):
 
     def now(self) -> float:
         """Bench time in seconds since some start; only differences count."""
+
+    def temperatures(self) -> Temperatures:
+        """How warm things are now."""
 
     def describe(self) -> dict[str, str]:
         """What the bench is made of, to be stored with the evidence."""

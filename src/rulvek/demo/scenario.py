@@ -3,6 +3,9 @@
 from dataclasses import dataclass, field
 
 from rulvek.core.judgement.claims import ClaimKind
+from rulvek.core.measure.steps import Mode
+from rulvek.core.planning.equipment import SupplyPolicy
+from rulvek.core.planning.plan import Wishes
 from rulvek.core.planning.product import ChannelGroup
 from rulvek.services.catalogue import NewClaim
 
@@ -18,14 +21,36 @@ BASS_BAND = (20.0, 160.0)
 
 
 @dataclass(frozen=True)
+class DemoCampaign:
+    """What a campaign is planned by; ``gains_found_apart`` runs once before the gains are matched, then repeats."""
+
+    wishes: Wishes = field(default_factory=Wishes)
+    gains_found_apart: bool = False
+
+
+def _held(volts: float) -> DemoCampaign:
+    return DemoCampaign(Wishes(held_volts=volts))
+
+
+THREE_POINTS = DemoCampaign(Wishes(modes=(Mode.CERTIFIED,), policy=SupplyPolicy.THREE_POINTS))
+BANK = DemoCampaign(Wishes(policy=SupplyPolicy.BANK))
+WITH_EXPLORATION = DemoCampaign(Wishes(exploratory=True))
+LOW_AND_APART = DemoCampaign(Wishes(held_volts=12.6), gains_found_apart=True)
+
+
+@dataclass(frozen=True)
 class DemoUnit:
-    """A unit and the supply settings of the campaigns to conduct on it; none for the one left to a newcomer."""
+    """A unit and the campaigns to conduct on it; none for the one left to a newcomer.
+
+    ``design`` names its own simulated amplifier, where it differs from its model's.
+    """
 
     serial: str
     lot: str
     revision: str
     origin: str
-    supply_volts: tuple[float, ...] = (14.4,)
+    campaigns: tuple[DemoCampaign, ...] = (DemoCampaign(),)
+    design: str | None = None
 
 
 @dataclass(frozen=True)
@@ -39,6 +64,7 @@ class DemoModel:
     groups: tuple[ChannelGroup, ...]
     claims: tuple[NewClaim, ...]
     units: tuple[DemoUnit, ...]
+    fuses: tuple[float, ...]
     regulated: bool = False
     supply_range: tuple[float, float] = (10.5, 16.0)
     controls: tuple[str, ...] = field(
@@ -93,6 +119,7 @@ LINE = (
                 topology="D",
                 description="1-channel bass amplifier, stable at 1\u00a0Ω",
                 design="mono-d",
+                fuses=(40.0, 40.0, 40.0),
                 groups=(ChannelGroup("bass", (1,), (4.0, 2.0, 1.0), bass=True),),
                 controls=(
                     "Gain to 1 V",
@@ -111,7 +138,7 @@ LINE = (
                 ),
                 units=(
                     DemoUnit("CB1-2604-0117", "2604", "C", "Pulled from production"),
-                    DemoUnit("CB1-2609-0033", "2609", "C", "Pulled from production"),
+                    DemoUnit("CB1-2609-0033", "2609", "C", "Pulled from production", design="mono-d-switching"),
                 ),
             ),
             DemoModel(
@@ -119,6 +146,7 @@ LINE = (
                 topology="AB",
                 description="2 channels, bridgeable",
                 design="two-ab",
+                fuses=(30.0, 30.0),
                 groups=(ChannelGroup("main", (1, 2), (4.0, 2.0), (4.0,)),),
                 claims=(
                     _stated("main", 75, 4),
@@ -128,7 +156,9 @@ LINE = (
                 ),
                 units=(
                     DemoUnit("CS2-2603-0402", "2603", "B", "Pulled from production"),
-                    DemoUnit("CS2-2603-0418", "2603", "B", "Returned, no fault found", (12.6,)),
+                    DemoUnit(
+                        "CS2-2603-0418", "2603", "B", "Returned, no fault found", (LOW_AND_APART,), "two-ab-mismatched"
+                    ),
                 ),
             ),
             DemoModel(
@@ -136,6 +166,7 @@ LINE = (
                 topology="D",
                 description="4 channels, bridgeable in pairs",
                 design="four-d",
+                fuses=(40.0, 40.0),
                 groups=(ChannelGroup("main", (1, 2, 3, 4), (4.0, 2.0), (4.0,)),),
                 claims=(
                     _stated("main", 90, 4),
@@ -145,7 +176,7 @@ LINE = (
                     _stated("main", 120, 3, document=WEB),
                 ),
                 units=(
-                    DemoUnit("CQ4-2607-0251", "2607", "A", "Pulled from production"),
+                    DemoUnit("CQ4-2607-0251", "2607", "A", "Pulled from production", (WITH_EXPLORATION, THREE_POINTS)),
                     DemoUnit("CQ4-2607-0266", "2607", "A", "Pulled from production", ()),
                 ),
             ),
@@ -160,6 +191,7 @@ LINE = (
                 topology="AB",
                 description="4 channels, regulated supply",
                 design="four-ab-regulated",
+                fuses=(40.0, 40.0),
                 regulated=True,
                 supply_range=(11.0, 16.0),
                 groups=(ChannelGroup("main", (1, 2, 3, 4), (4.0, 2.0), (4.0,)),),
@@ -170,8 +202,8 @@ LINE = (
                     _bare("main", 60, 4, CARTON),
                 ),
                 units=(
-                    DemoUnit("KR4-2601-0019", "2601", "D", "Pulled from production", (12.5, 14.4)),
-                    DemoUnit("KR4-2606-0140", "2606", "D", "On loan", (12.5,)),
+                    DemoUnit("KR4-2601-0019", "2601", "D", "Pulled from production", (_held(12.5), THREE_POINTS)),
+                    DemoUnit("KR4-2606-0140", "2606", "D", "On loan", (_held(12.5),), "four-ab-tripping"),
                 ),
             ),
             DemoModel(
@@ -179,6 +211,7 @@ LINE = (
                 topology="D",
                 description="5 channels: 4 full-range, 1 bass",
                 design="five-d",
+                fuses=(40.0, 40.0, 40.0),
                 groups=(
                     ChannelGroup("main", (1, 2, 3, 4), (4.0, 2.0), (4.0,)),
                     ChannelGroup("bass", (5,), (4.0, 2.0), bass=True),
@@ -192,7 +225,7 @@ LINE = (
                 ),
                 units=(
                     DemoUnit("KV5-2608-0072", "2608", "A", "Pulled from production"),
-                    DemoUnit("KV5-2608-0075", "2608", "A", "Pulled from production"),
+                    DemoUnit("KV5-2608-0075", "2608", "A", "Pulled from production", (BANK,)),
                 ),
             ),
         ),

@@ -1,18 +1,52 @@
-"""Campaigns: planned from the model's rated loads, followed while they run, read as a sheet."""
+"""Campaigns: put on record from a plan, followed while they run, read as a sheet."""
 
+import math
+from collections.abc import Sequence
 from datetime import UTC, datetime
 from typing import Literal
 
+from rulvek.bench.sim.catalogue import EQUIPMENT
 from rulvek.core.errors import BadInput
 from rulvek.core.judgement.method import MethodProfile
-from rulvek.core.measure.steps import End
-from rulvek.core.planning.ladder import PlannedRun, certified_ladder
+from rulvek.core.measure.burst import headroom_db
+from rulvek.core.measure.steps import End, Mode
+from rulvek.core.planning.equipment import SupplyPolicy
+from rulvek.core.planning.plan import PlannedRun, Wishes
+from rulvek.core.planning.wiring import RunSpec, rewirings
+from rulvek.services.before_power import preparation_views
 from rulvek.services.judging import ModelJudgement
-from rulvek.services.records import attempt_view, chosen_attempt, core_group, method_of, standing_claims, step_view
-from rulvek.services.views import CampaignList, CampaignRow, CampaignView, CompanionView, RunView, StepView, VerdictView
+from rulvek.services.planner import boxes_in_words, connection_view, plan_for
+from rulvek.services.records import (
+    STOPPED_SHORT,
+    attempt_view,
+    chosen_attempt,
+    companions_of,
+    method_of,
+    policy_of,
+    step_view,
+    under_test_of,
+    wishes_data,
+)
+from rulvek.services.views import (
+    AttemptView,
+    CampaignList,
+    CampaignRow,
+    CampaignView,
+    ChoiceView,
+    DifferenceView,
+    RunView,
+    StepView,
+    VerdictView,
+    WiringView,
+)
 from rulvek.store import audit, queries, tables
 from rulvek.store.database import Database, Session
 
+POLICY_WORDS = {
+    SupplyPolicy.HELD: "held at",
+    SupplyPolicy.BANK: "floating bank from",
+    SupplyPolicy.THREE_POINTS: "three points up to",
+}
 PAGE = 50
 
 
@@ -23,23 +57,25 @@ class Campaigns:
         self._database, self._bench_name = database, bench_name
 
     def create(
-        self, unit_id: int, person: str, supply_volts: float | None = None, method: MethodProfile | None = None
+        self,
+        unit_id: int,
+        person: str,
+        wishes: Wishes | None = None,
+        specs: Sequence[RunSpec] | None = None,
+        method: MethodProfile | None = None,
     ) -> CampaignView:
-        """Plan certified runs of a unit at every rated load, at one supply setting.
+        """Put a plan on record: of the given runs in the given order, or of those that the wishes propose.
 
         Raises:
-            BadInput: a supply voltage outside of the model's range.
+            BadInput: wishes or runs that this model cannot have, or no run at all.
         """
-        method = method or MethodProfile()
-        volts = method.reference_volts if supply_volts is None else supply_volts
+        method, wishes = method or MethodProfile(), wishes or Wishes()
         with self._database.writing() as session:
             unit = queries.get(session, tables.Unit, unit_id)
-            model = unit.model
-            if not model.supply_low_volts <= volts <= model.supply_high_volts:
-                raise BadInput(
-                    f"{model.name} takes {model.supply_low_volts:g} to {model.supply_high_volts:g} V, not {volts:g} V.",
-                    field="supply_volts",
-                )
+            plan = plan_for(session, unit, wishes, specs, method)
+            if not plan.runs:
+                raise BadInput("A plan needs at least one run.", field="runs")
+            volts = max(run.spec.supply_volts for run in plan.runs)
             campaign = queries.add(
                 session,
                 tables.Campaign(
@@ -47,16 +83,56 @@ class Campaigns:
                     bench=self._bench_name,
                     supply_volts=volts,
                     method=method.as_data(),
+                    wishes=wishes_data(wishes),
                     created_by=person,
                     created_at=datetime.now(UTC),
                 ),
             )
-            groups = [core_group(group) for group in model.groups]
-            for position, planned in enumerate(certified_ladder(groups, standing_claims(model), method, volts), 1):
+            for position, planned in enumerate(plan.runs, 1):
                 queries.add(session, _run_row(campaign.id, position, planned))
-            text = f"{unit.serial}, certified, {volts:g} V"
+            modes = ", ".join(dict.fromkeys(run.spec.mode.value for run in plan.runs))
+            text = f"{unit.serial}, {modes}, {len(plan.runs)} runs, {POLICY_WORDS[wishes.policy]} {volts:g} V"
             audit.note(session, person, "planned a campaign", f"campaign/{campaign.id}", text=text)
         return self.get(campaign.id)
+
+    def choose(self, run_id: int, attempt_id: int, person: str, reason: str) -> CampaignView:
+        """Say which attempt stands for a run, and why; all are kept.
+
+        Raises:
+            BadInput: no reason, or an attempt that is not one of the run's or did not end.
+        """
+        if not reason.strip():
+            raise BadInput("Say why this attempt stands for the run.", field="reason")
+        with self._database.writing() as session:
+            run = queries.get(session, tables.Run, run_id)
+            attempt = next((a for a in run.attempts if a.id == attempt_id), None)
+            if attempt is None or attempt.ending is None:
+                raise BadInput(f"Run {run_id} has no ended attempt {attempt_id}.", field="attempt_id")
+            row = tables.AttemptChoice(
+                run_id=run_id, attempt_id=attempt_id, reason=reason.strip(), by=person, at=datetime.now(UTC)
+            )
+            queries.add(session, row)
+            text = f"{run.mode}, {run.load_ohms:g} Ω {run.group}: attempt {attempt.number}, {reason.strip()}"
+            audit.note(session, person, "chose an attempt", f"campaign/{run.campaign_id}", text=text)
+            campaign_id = run.campaign_id
+        return self.get(campaign_id)
+
+    def remark(self, attempt_id: int, person: str, text: str) -> CampaignView:
+        """Note something about an attempt.
+
+        Raises:
+            BadInput: nothing to note.
+        """
+        if not text.strip():
+            raise BadInput("Write what there is to remark.", field="text")
+        with self._database.writing() as session:
+            attempt = queries.get(session, tables.Attempt, attempt_id)
+            queries.add(
+                session, tables.Remark(attempt_id=attempt_id, text=text.strip(), by=person, at=datetime.now(UTC))
+            )
+            campaign_id = attempt.run.campaign_id
+            audit.note(session, person, "remarked", f"campaign/{campaign_id}", text=text.strip())
+        return self.get(campaign_id)
 
     def get(self, campaign_id: int) -> CampaignView:
         """A campaign as the live bench and the sheet show it."""
@@ -83,23 +159,36 @@ class Campaigns:
 
 
 def _run_row(campaign_id: int, position: int, planned: PlannedRun) -> tables.Run:
+    spec, expected = planned.spec, planned.prediction
     return tables.Run(
         campaign_id=campaign_id,
         position=position,
-        mode="certified",
-        group=planned.group,
-        channels=list(planned.channels),
-        load_ohms=planned.load_ohms,
-        bridged=planned.bridged,
-        tone_hz=planned.tone_hz,
-        supply_volts=planned.supply_volts,
-        companions=[list(pair) for pair in planned.companion_loads],
+        mode=spec.mode.value,
+        group=spec.group,
+        channels=[link.number for link in planned.under_test],
+        load_ohms=spec.load_ohms,
+        bridged=spec.bridged,
+        tone_hz=spec.tone_hz,
+        burst=spec.burst,
+        supply_volts=spec.supply_volts,
+        companions=[[list(link.channels), link.nominal_ohms] for link in planned.companions],
+        exploratory=planned.exploratory,
+        wiring=planned.wiring,
+        wiring_key=planned.wiring_key,
+        predicted={
+            "watts": expected.watts,
+            "amps": expected.amps,
+            "minutes": (expected.run_seconds + expected.cooling_seconds) / 60,
+        },
         reason=planned.reason,
     )
 
 
 def campaign_row(row: tables.Campaign) -> CampaignRow:
     """A campaign in a list."""
+    left = [run for run in row.runs if _state(run) != "done"]
+    known = all("minutes" in run.predicted for run in left)
+    moved = rewirings([run.wiring_key for run in left])
     return CampaignRow(
         id=row.id,
         unit_id=row.unit_id,
@@ -108,10 +197,15 @@ def campaign_row(row: tables.Campaign) -> CampaignRow:
         model_name=row.unit.model.name,
         bench=row.bench,
         supply_volts=row.supply_volts,
+        policy=policy_of(row),
+        modes=list(dict.fromkeys(Mode(run.mode) for run in row.runs)),
         created_by=row.created_by,
         created_at=row.created_at,
+        minutes_left=(
+            sum(run.predicted["minutes"] for run in left) + moved * EQUIPMENT.rewire_minutes if known and left else None
+        ),
         runs=len(row.runs),
-        runs_done=sum(_state(run) == "done" for run in row.runs),
+        runs_done=len(row.runs) - len(left),
         running=any(_state(run) == "running" for run in row.runs),
     )
 
@@ -124,6 +218,7 @@ def campaign_view(session: Session, row: tables.Campaign) -> CampaignView:
     for claim in judgement.claims:
         verdict = judgement.of_unit(claim, row.unit.id)
         by_attempt.setdefault(verdict.attempt_id, []).append(verdict)
+    certified = {_condition(run): run for run in row.runs if run.mode == Mode.CERTIFIED}
     return CampaignView(
         id=row.id,
         unit_id=row.unit_id,
@@ -134,49 +229,111 @@ def campaign_view(session: Session, row: tables.Campaign) -> CampaignView:
         test_controls=list(model.test_controls),
         bench=row.bench,
         supply_volts=row.supply_volts,
+        policy=policy_of(row),
+        modes=list(dict.fromkeys(Mode(run.mode) for run in row.runs)),
+        rewirings=rewirings([run.wiring_key for run in row.runs]),
+        wirings=_wiring_views(row),
         thd_n_limit_percent=method.thd_n_limit_percent,
+        uncertified_limit_percent=method.uncertified_limit_percent,
+        gain_match_db=method.gain_match_db,
         reference_volts=method.reference_volts,
         method_name=method.name,
         created_by=row.created_by,
         created_at=row.created_at,
-        runs=[run_view(run, method, by_attempt) for run in row.runs],
+        runs=[run_view(run, method, by_attempt, certified.get(_condition(run))) for run in row.runs],
         claims=judgement.claim_views(),
         reaches=judgement.reaches(row.unit),
         last_step_id=queries.last_step_id(session),
     )
 
 
+def _condition(run: tables.Run) -> tuple[str, float, bool, float]:
+    return run.group, run.load_ohms, run.bridged, run.supply_volts
+
+
+def _wiring_views(row: tables.Campaign) -> list[WiringView]:
+    firsts = {run.wiring: run for run in reversed(row.runs)}
+    views = []
+    for number, run in sorted(firsts.items()):
+        links = sorted((*under_test_of(run), *companions_of(run)), key=lambda link: link.number)
+        views.append(
+            WiringView(
+                number=number,
+                connections=[connection_view(link) for link in links],
+                boxes=[boxes_in_words(link) for link in links],
+                exploratory=run.exploratory,
+                preparations=preparation_views(row, run.wiring_key),
+            )
+        )
+    return views
+
+
 def run_view(
-    run: tables.Run, method: MethodProfile, by_attempt: dict[int | None, list[VerdictView]] | None = None
+    run: tables.Run,
+    method: MethodProfile,
+    by_attempt: dict[int | None, list[VerdictView]],
+    certified: tables.Run | None,
 ) -> RunView:
-    """A run with its attempts and the verdicts that rest on the chosen one."""
+    """A run with its attempts and the verdicts that rest on the chosen one; headroom is over ``certified``."""
     chosen = chosen_attempt(run)
+    choice = run.choices[-1] if run.choices else None
+    attempts = [attempt_view(attempt, method) for attempt in run.attempts]
+    chosen_view = next((a for a in attempts if chosen is not None and a.id == chosen.id), None)
     return RunView(
         id=run.id,
         position=run.position,
-        mode=run.mode,
+        mode=Mode(run.mode),
         group=run.group,
         channels=run.channels,
         load_ohms=run.load_ohms,
         bridged=run.bridged,
         tone_hz=run.tone_hz,
+        burst=run.burst,
         supply_volts=run.supply_volts,
-        companions=[CompanionView(channel=channel, load_ohms=ohms) for channel, ohms in run.companions],
+        companions=[connection_view(link) for link in companions_of(run)],
+        exploratory=run.exploratory,
+        wiring=run.wiring,
+        predicted_watts=run.predicted.get("watts"),
+        predicted_amps=run.predicted.get("amps"),
+        predicted_minutes=run.predicted.get("minutes"),
         reason=run.reason,
         state=_state(run),
-        attempts=[attempt_view(attempt, method) for attempt in run.attempts],
-        chosen=attempt_view(chosen, method) if chosen else None,
-        verdicts=(by_attempt or {}).get(chosen.id, []) if chosen else [],
+        attempts=attempts,
+        chosen=chosen_view,
+        choice=ChoiceView(attempt_id=choice.attempt_id, reason=choice.reason, by=choice.by, at=choice.at)
+        if choice
+        else None,
+        differences=_differences(attempts, chosen_view),
+        headroom_db=_headroom(run, certified, chosen_view),
+        verdicts=by_attempt.get(chosen.id, []) if chosen else [],
     )
 
 
-_DONE = {End.LIMIT, End.CLIP, End.NO_MORE_OUTPUT, End.PROTECTED, End.RECOVERING, End.INPUT_EXHAUSTED}
+def _differences(attempts: Sequence[AttemptView], chosen: AttemptView | None) -> list[DifferenceView]:
+    if chosen is None or not chosen.weakest_watts:
+        return []
+    return [
+        DifferenceView(
+            attempt_id=attempt.id,
+            db=10 * math.log10(attempt.weakest_watts / chosen.weakest_watts),
+            percent=100 * (attempt.weakest_watts / chosen.weakest_watts - 1),
+        )
+        for attempt in attempts
+        if attempt.id != chosen.id and attempt.weakest_watts
+    ]
+
+
+def _headroom(run: tables.Run, certified: tables.Run | None, chosen: AttemptView | None) -> float | None:
+    steady = chosen_attempt(certified) if certified is not None and run.mode == Mode.BURST else None
+    if steady is None or not steady.readings or chosen is None or not chosen.weakest_watts:
+        return None
+    return headroom_db(chosen.weakest_watts, min(reading.watts for reading in steady.readings))
 
 
 def _state(run: tables.Run) -> Literal["waiting", "running", "done"]:
     """A run that an operator, a fault, the supply or the heat ended still waits to be done."""
     if any(attempt.ending is None for attempt in run.attempts):
         return "running"
-    if any(attempt.ending is not None and attempt.ending.end in _DONE for attempt in run.attempts):
+    if any(a.ending is not None and End(a.ending.end) not in STOPPED_SHORT for a in run.attempts):
         return "done"
     return "waiting"

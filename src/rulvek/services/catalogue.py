@@ -8,7 +8,8 @@ from rulvek.core.errors import BadInput, Conflict
 from rulvek.core.judgement.claims import ClaimKind
 from rulvek.services.campaigns import campaign_row
 from rulvek.services.judging import ModelJudgement
-from rulvek.services.views import GroupView, HistoryView, LineView, ModelRow, ModelView, SeriesView, UnitRow, UnitView
+from rulvek.services.planner import group_view
+from rulvek.services.views import HistoryView, LineView, ModelRow, ModelView, SeriesView, UnitRow, UnitView
 from rulvek.store import audit, queries, tables
 from rulvek.store.database import Database, Session
 
@@ -176,16 +177,7 @@ def _model_view(session: Session, model: tables.Model, units: list[tables.Unit] 
         supply_high_volts=model.supply_high_volts,
         sensitivity_volts=model.sensitivity_volts,
         test_controls=list(model.test_controls),
-        groups=[
-            GroupView(
-                name=group.name,
-                channels=group.channels,
-                rated_loads=group.rated_loads,
-                bridged_loads=group.bridged_loads,
-                bass=group.bass,
-            )
-            for group in model.groups
-        ],
+        groups=[group_view(group) for group in model.groups],
         claims=judgement.claim_views(),
         units=[_unit_row(unit, judgement) for unit in units],
         reaches=judgement.reaches(),

@@ -8,6 +8,7 @@ from rulvek.core.errors import Conflict, NotFound
 from rulvek.core.judgement.method import ORIGINS
 from rulvek.core.measure.distortion import analyse_tone
 from rulvek.core.measure.spectrum import level_columns
+from rulvek.core.measure.steps import Mode
 from rulvek.services.campaigns import PAGE, campaign_view
 from rulvek.services.catalogue import history
 from rulvek.services.records import attempt_view, method_of, percent, point_view
@@ -31,6 +32,7 @@ class EvidenceRoom:
     """Reads attempts and their captures."""
 
     def __init__(self, database: Database, captures: Path) -> None:
+        self.captures = captures
         self._database, self._captures = database, CaptureFolder(captures)
 
     def attempts(self, before: int | None = None, limit: int = PAGE, model_id: int | None = None) -> AttemptList:
@@ -148,7 +150,7 @@ def _row(row: tables.Attempt) -> AttemptRow:
         campaign_id=run.campaign_id,
         unit_serial=run.campaign.unit.serial,
         model_name=run.campaign.unit.model.name,
-        mode=run.mode,
+        mode=Mode(run.mode),
         group=run.group,
         load_ohms=run.load_ohms,
         bridged=run.bridged,

@@ -6,7 +6,8 @@ from rulvek.core.judgement.claims import Claim, ClaimKind, conflicts
 from rulvek.core.judgement.method import MethodProfile
 from rulvek.core.judgement.uncertainty import first_uncertainty
 from rulvek.core.judgement.verdict import Evidence, Verdict, VerdictKind, gravest, judge
-from rulvek.core.measure.steps import End
+from rulvek.core.measure.burst import headroom_db
+from rulvek.core.measure.steps import End, Mode
 from rulvek.services.records import core_claim, evidence_of, standing_claims
 from rulvek.services.views import ClaimView, NotchView, ReachView, VerdictView, WithdrawalView
 from rulvek.store import tables
@@ -94,6 +95,9 @@ class ModelJudgement:
         # A unit that was run at another voltage must not pass for the weakest one.
         comparable = [pair for pair in latest if abs(pair[1].supply_volts - rated) <= tolerance] or latest
         weakest = min(comparable, key=lambda pair: pair[1].weakest) if comparable else None
+        unit_evidence = self.evidence[weakest[0].id] if weakest else [e for u in units for e in self.evidence[u.id]]
+        clipping = _latest(unit_evidence, group, load, bridged, Mode.UNCERTIFIED)
+        burst = _latest(unit_evidence, group, load, bridged, Mode.BURST)
         here = [c for c in self.claims if (c.group, c.load_ohms, c.bridged) == (group, load, bridged)]
         return ReachView(
             group=group,
@@ -102,6 +106,10 @@ class ModelJudgement:
             certified_watts=weakest[1].weakest if weakest else None,
             expanded_watts=self._expanded(weakest[1]) if weakest else None,
             at_limit=weakest is not None and weakest[1].end is End.LIMIT,
+            uncertified_watts=clipping.weakest if clipping else None,
+            burst_watts=burst.weakest if burst else None,
+            burst_largest_watts=burst.largest_watts if burst else None,
+            headroom_db=headroom(burst, weakest[1] if weakest else None),
             supply_volts=weakest[1].supply_volts if weakest else None,
             unit_serial=weakest[0].serial if weakest else None,
             attempt_id=weakest[1].run_id if weakest else None,
@@ -139,9 +147,18 @@ class ModelJudgement:
         return notes
 
 
-def _latest(evidence: Sequence[Evidence], group: str, load: float, bridged: bool) -> Evidence | None:
-    mine = [e for e in evidence if (e.group, e.load_ohms, e.bridged) == (group, load, bridged)]
+def _latest(
+    evidence: Sequence[Evidence], group: str, load: float, bridged: bool, mode: Mode = Mode.CERTIFIED
+) -> Evidence | None:
+    mine = [e for e in evidence if (e.group, e.load_ohms, e.bridged, e.mode) == (group, load, bridged, mode)]
     return mine[-1] if mine else None
+
+
+def headroom(burst: Evidence | None, certified: Evidence | None) -> float | None:
+    """Burst over certified power in dB, weakest channels; None while one of them is missing."""
+    if burst is None or certified is None or not (burst.weakest > 0 and certified.weakest > 0):
+        return None
+    return headroom_db(burst.weakest, certified.weakest)
 
 
 def _view(verdict: Verdict, unit_id: int | None) -> VerdictView:

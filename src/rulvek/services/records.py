@@ -1,19 +1,42 @@
 """From rows to the core's own words, and to the figures that people see of an attempt."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
+from enum import StrEnum
 from typing import Any
 
-from rulvek.core.electrical.loads import off_nominal
+from rulvek.core.electrical.loads import Connection, bridged_equivalent, off_nominal
 from rulvek.core.electrical.supply import efficiency, sag
 from rulvek.core.judgement.claims import Claim, ClaimKind
 from rulvek.core.judgement.method import MethodProfile
 from rulvek.core.judgement.uncertainty import first_uncertainty
 from rulvek.core.judgement.verdict import Evidence
 from rulvek.core.measure.reading import ChannelReading, Point
-from rulvek.core.measure.steps import End
-from rulvek.core.planning.product import ChannelGroup
-from rulvek.services.views import AttemptView, ChannelPointView, PointView, ReadingView, StepView
+from rulvek.core.measure.steps import End, Mode, reached
+from rulvek.core.planning.equipment import SupplyPolicy
+from rulvek.core.planning.plan import Loading, Wishes
+from rulvek.core.planning.product import ChannelGroup, Product
+from rulvek.core.planning.wiring import Order
+from rulvek.services.views import (
+    AttemptView,
+    ChannelPointView,
+    PointView,
+    PulsesView,
+    ReadingView,
+    RemarkView,
+    StepView,
+)
 from rulvek.store import tables
+
+
+class Cause(StrEnum):
+    """Why a run is repeated."""
+
+    STARTED_BADLY = "started_badly"
+    SUPPLY_LOW = "supply_low"
+    CONNECTION = "connection"
+    GAINS = "gains"
+    PROTECTION = "protection"
+    OTHER = "other"
 
 
 def core_group(row: tables.ChannelGroup) -> ChannelGroup:
@@ -43,26 +66,92 @@ def standing_claims(model: tables.Model) -> list[Claim]:
     return [core_claim(row) for row in model.claims if row.withdrawal is None]
 
 
+def core_product(model: tables.Model) -> Product:
+    """A model as the planner knows it."""
+    return Product(
+        groups=tuple(core_group(group) for group in model.groups),
+        topology=model.topology,
+        regulated=model.regulated,
+        supply_range=(model.supply_low_volts, model.supply_high_volts),
+        fuse_amps=tuple(model.fuse_amps),
+    )
+
+
+def wishes_data(wishes: Wishes) -> dict[str, Any]:
+    """What a plan was made by, as it is stored."""
+    return {
+        "modes": [mode.value for mode in wishes.modes],
+        "order": wishes.order.value,
+        "loading": wishes.loading.value,
+        "policy": wishes.policy.value,
+        "held_volts": wishes.held_volts,
+        "tones": dict(wishes.tones),
+        "bursts": dict(wishes.bursts),
+        "exploratory": wishes.exploratory,
+    }
+
+
+def wishes_from(data: Mapping[str, Any]) -> Wishes:
+    """What a plan was made by; campaigns from before there was a choice ran certified at one voltage."""
+    return Wishes(
+        modes=tuple(Mode(mode) for mode in data.get("modes", ["certified"])),
+        order=Order(data.get("order", Order.BY_LOAD)),
+        loading=Loading(data.get("loading", Loading.EACH)),
+        policy=SupplyPolicy(data.get("policy", SupplyPolicy.HELD)),
+        held_volts=data.get("held_volts"),
+        tones=dict(data.get("tones", {})),
+        bursts=dict(data.get("bursts", {})),
+        exploratory=bool(data.get("exploratory", False)),
+    )
+
+
+def policy_of(campaign: tables.Campaign) -> SupplyPolicy:
+    """How the campaign uses its supply."""
+    return wishes_from(campaign.wishes).policy
+
+
+def under_test_of(run: tables.Run) -> tuple[Connection, ...]:
+    """The connections that a run reads."""
+    return tuple(
+        Connection((channel, channel + 1) if run.bridged else (channel,), run.load_ohms) for channel in run.channels
+    )
+
+
+def companions_of(run: tables.Run) -> tuple[Connection, ...]:
+    """The connections that a run only loads and drives."""
+    return tuple(Connection(tuple(channels), float(ohms)) for channels, ohms in run.companions)
+
+
 def method_of(campaign: tables.Campaign) -> MethodProfile:
     """The profile that was stored with a campaign."""
     return MethodProfile.from_data(campaign.method)
 
 
+STOPPED_SHORT = {End.OPERATOR, End.LINK_LOST, End.SUPPLY_LOW, End.TOO_HOT}
+"""Ends that say more about the day than about the unit; a run that ended so still waits to be done."""
+
+
 def chosen_attempt(run: tables.Run) -> tables.Attempt | None:
-    """The attempt that stands for a run: the last one that gave a reading, or that tripped."""
-    for attempt in reversed(run.attempts):
-        if attempt.readings:
-            return attempt
-    return next((attempt for attempt in reversed(run.attempts) if attempt.ending is not None), None)
+    """The attempt that stands for a run: the one that somebody chose last, else the last valid one.
+
+    Valid is one with a reading that nothing but the unit ended; failing that, any with a reading; failing that, the
+    last that ended.
+    """
+    if run.choices:
+        return next(attempt for attempt in run.attempts if attempt.id == run.choices[-1].attempt_id)
+    ended = [attempt for attempt in reversed(run.attempts) if attempt.ending is not None]
+    read = [attempt for attempt in ended if attempt.readings]
+    valid = [attempt for attempt in read if attempt.ending and End(attempt.ending.end) not in STOPPED_SHORT]
+    return next(iter(valid or read or ended), None)
 
 
 def evidence_of(campaigns: Sequence[tables.Campaign]) -> list[Evidence]:
-    """The certified evidence in some campaigns of one unit, the oldest first."""
+    """The evidence in some campaigns of one unit, the oldest first; exploratory runs are none."""
     found = []
     for campaign in campaigns:
         for run in campaign.runs:
             attempt = chosen_attempt(run)
-            if run.mode != "certified" or attempt is None or attempt.ending is None or not attempt.readings:
+            if run.exploratory or attempt is None or attempt.ending is None or not attempt.readings:
                 continue
             ending = attempt.ending
             worst = max(float("inf") if r.thd_n is None else r.thd_n for r in attempt.readings)
@@ -83,6 +172,8 @@ def evidence_of(campaigns: Sequence[tables.Campaign]) -> list[Evidence]:
                     bracket_db=ending.bracket_db,
                     load_tolerance=max(reading.load_tolerance for reading in attempt.readings),
                     tripped_watts=ending.tripped_watts,
+                    mode=Mode(run.mode),
+                    largest_watts=ending.largest_watts,
                 )
             )
     return found
@@ -90,9 +181,7 @@ def evidence_of(campaigns: Sequence[tables.Campaign]) -> list[Evidence]:
 
 def _all_driven(run: tables.Run) -> bool:
     """Whether the run loads every channel of its model, itself or as companions."""
-    loaded = {channel for channel, _ in run.companions}
-    for channel in run.channels:
-        loaded |= {channel, channel + 1} if run.bridged else {channel}
+    loaded = {channel for link in (*under_test_of(run), *companions_of(run)) for channel in link.channels}
     everything = {channel for group in run.campaign.unit.model.groups for channel in group.channels}
     return everything <= loaded
 
@@ -112,11 +201,17 @@ def attempt_view(attempt: tables.Attempt, method: MethodProfile) -> AttemptView:
     return AttemptView(
         id=attempt.id,
         number=attempt.number,
+        cause=Cause(attempt.cause) if attempt.cause else None,
         reason=attempt.reason,
+        skipped=[
+            *attempt.skipped,
+            *([f"started with {ending.start_outside}"] if ending and ending.start_outside else []),
+        ],
+        remarks=[RemarkView(text=remark.text, by=remark.by, at=remark.at) for remark in attempt.remarks],
         started_by=attempt.started_by,
         started_at=attempt.started_at,
         end=End(ending.end) if ending else None,
-        at_limit=ending is not None and ending.end == End.LIMIT and bool(watts),
+        at_limit=ending is not None and reached(Mode(attempt.run.mode), End(ending.end)) and bool(watts),
         fault=ending.fault if ending else "",
         seconds=ending.seconds if ending else None,
         readings=readings,
@@ -132,8 +227,19 @@ def attempt_view(attempt: tables.Attempt, method: MethodProfile) -> AttemptView:
         supply_amps=amps,
         efficiency_percent=None if share is None else share * 100,
         temperature_c=ending.temperature_c if ending else None,
+        load_c=ending.load_c if ending else None,
         tripped_watts=ending.tripped_watts if ending else None,
+        largest_watts=ending.largest_watts if ending else None,
+        equivalent=_equivalent(attempt.run, weakest.watts if weakest else None),
     )
+
+
+def _equivalent(run: tables.Run, pair_watts: float | None) -> str | None:
+    """What a bridged reading stands for per channel, "4 × 98.2 W at 2 Ω"."""
+    if not run.bridged or pair_watts is None:
+        return None
+    watts, ohms = bridged_equivalent(pair_watts, run.load_ohms)
+    return f"{2 * len(run.channels)} × {watts:.1f} W at {ohms:g} Ω"
 
 
 def _reading_view(reading: tables.Reading, ending: tables.AttemptEnding | None, method: MethodProfile) -> ReadingView:
@@ -181,6 +287,7 @@ def point_data(point: Point, phase: str, over_limit: bool) -> dict[str, Any]:
         "supply_amps": point.supply_amps,
         "temperature_c": point.temperature_c,
         "companion_watts": point.companion_watts,
+        "load_c": point.load_c,
     }
 
 
@@ -194,6 +301,7 @@ def point_from(data: dict[str, Any]) -> Point:
         supply_amps=data["supply_amps"],
         temperature_c=data["temperature_c"],
         companion_watts=data["companion_watts"],
+        load_c=data.get("load_c"),
     )
 
 
@@ -223,6 +331,16 @@ def point_view(data: dict[str, Any]) -> PointView:
         supply_amps=point.supply_amps,
         efficiency_percent=percent(point.efficiency),
         temperature_c=point.temperature_c,
+        load_c=point.load_c,
+    )
+
+
+def _pulses_view(data: dict[str, Any]) -> PulsesView:
+    return PulsesView(
+        channel=data["channel"],
+        milliseconds=1000 * data["seconds"],
+        peaks=data["peaks"],
+        windows_ms=[[1000 * start, 1000 * stop] for start, stop in data["windows"]],
     )
 
 
@@ -232,12 +350,14 @@ def step_view(step: tables.Step) -> StepView:
     return StepView(
         id=step.id,
         attempt_id=step.attempt_id,
-        kind=step.kind,  # type: ignore[arg-type]  # only the bench room writes steps, of these four kinds
+        kind=step.kind,  # type: ignore[arg-type]  # only the attempt log writes steps, of these kinds
         at_seconds=step.at_seconds,
         level_dbv=data.get("level_dbv"),
+        waiting=data.get("waiting", ""),
         start_volts=data.get("start_volts"),
         clamp_zero_amps=data.get("clamp_zero_amps"),
         point=point_view(data) if step.kind == "point" else None,
+        pulses=_pulses_view(data["pulses"]) if "pulses" in data else None,
         end=End(data["end"]) if step.kind == "finished" else None,
         fault=data.get("fault", ""),
     )

@@ -8,7 +8,8 @@ from pydantic import ConfigDict
 
 from rulvek.core.judgement.claims import ClaimKind
 from rulvek.core.judgement.verdict import VerdictKind
-from rulvek.core.measure.steps import End
+from rulvek.core.measure.steps import End, Mode
+from rulvek.core.planning.equipment import SupplyPolicy
 
 T = TypeVar("T")
 
@@ -86,6 +87,14 @@ class ClaimView(View):
 
 
 @view
+class ConnectionView(View):
+    """A dummy load at one channel, or across a bridged pair."""
+
+    channels: list[int]
+    ohms: float
+
+
+@view
 class NotchView(View):
     """A claim on a reach bar."""
 
@@ -106,6 +115,10 @@ class ReachView(View):
     certified_watts: float | None
     expanded_watts: float | None
     at_limit: bool
+    uncertified_watts: float | None
+    burst_watts: float | None
+    burst_largest_watts: float | None
+    headroom_db: float | None
     supply_volts: float | None
     unit_serial: str | None
     attempt_id: int | None
@@ -158,8 +171,11 @@ class CampaignRow(View):
     model_name: str
     bench: str
     supply_volts: float
+    policy: SupplyPolicy
+    modes: list[Mode]
     created_by: str
     created_at: datetime
+    minutes_left: float | None
     runs: int
     runs_done: int
     running: bool
@@ -225,12 +241,24 @@ class ReadingView(View):
 
 
 @view
+class RemarkView(View):
+    """What somebody noted about an attempt."""
+
+    text: str
+    by: str
+    at: datetime
+
+
+@view
 class AttemptView(View):
     """An attempt with its figures; null where there was no reading or the supply was not measured."""
 
     id: int
     number: int
+    cause: str | None
     reason: str
+    skipped: list[str]
+    remarks: list[RemarkView]
     started_by: str
     started_at: datetime
     end: End | None
@@ -250,15 +278,29 @@ class AttemptView(View):
     supply_amps: float | None
     efficiency_percent: float | None
     temperature_c: float | None
+    load_c: float | None
     tripped_watts: float | None
+    largest_watts: float | None
+    equivalent: str | None
 
 
 @view
-class CompanionView(View):
-    """A channel that is loaded and driven while others are read."""
+class ChoiceView(View):
+    """Who chose the attempt that stands for a run, and why."""
 
-    channel: int
-    load_ohms: float
+    attempt_id: int
+    reason: str
+    by: str
+    at: datetime
+
+
+@view
+class DifferenceView(View):
+    """How another attempt's weakest channel differs from the chosen one's."""
+
+    attempt_id: int
+    db: float
+    percent: float
 
 
 @view
@@ -267,19 +309,51 @@ class RunView(View):
 
     id: int
     position: int
-    mode: str
+    mode: Mode
     group: str
     channels: list[int]
     load_ohms: float
     bridged: bool
     tone_hz: float
+    burst: str
     supply_volts: float
-    companions: list[CompanionView]
+    companions: list[ConnectionView]
+    exploratory: bool
+    wiring: int
+    predicted_watts: float | None
+    predicted_amps: float | None
+    predicted_minutes: float | None
     reason: str
     state: Literal["waiting", "running", "done"]
     attempts: list[AttemptView]
     chosen: AttemptView | None
+    choice: ChoiceView | None
+    differences: list[DifferenceView]
+    headroom_db: float | None
     verdicts: list[VerdictView]
+
+
+@view
+class PreparationView(View):
+    """An item of the list before power; ``deviations`` are the channels' gains in dB from their mean."""
+
+    item: str
+    state: Literal["open", "done", "skipped"]
+    found: str
+    deviations: list[float]
+    by: str | None
+    at: datetime | None
+
+
+@view
+class WiringView(View):
+    """Which loads hang where at the same time; ``boxes`` says what each is made of, where the bench has it."""
+
+    number: int
+    connections: list[ConnectionView]
+    boxes: list[str]
+    exploratory: bool
+    preparations: list[PreparationView]
 
 
 @view
@@ -295,7 +369,13 @@ class CampaignView(View):
     test_controls: list[str]
     bench: str
     supply_volts: float
+    policy: SupplyPolicy
+    modes: list[Mode]
+    rewirings: int
+    wirings: list[WiringView]
     thd_n_limit_percent: float
+    uncertified_limit_percent: float
+    gain_match_db: float
     reference_volts: float
     method_name: str
     created_by: str
@@ -333,6 +413,17 @@ class PointView(View):
     supply_amps: float | None
     efficiency_percent: float | None
     temperature_c: float | None
+    load_c: float | None
+
+
+@view
+class PulsesView(View):
+    """A record of bursts in few columns: the peak volts of each, and the windows that are read."""
+
+    channel: int
+    milliseconds: float
+    peaks: list[float]
+    windows_ms: list[list[float]]
 
 
 @view
@@ -341,12 +432,14 @@ class StepView(View):
 
     id: int
     attempt_id: int
-    kind: Literal["prepared", "level", "point", "finished"]
+    kind: Literal["waiting", "prepared", "level", "point", "finished"]
     at_seconds: float
+    waiting: str
     level_dbv: float | None
     start_volts: float | None
     clamp_zero_amps: float | None
     point: PointView | None
+    pulses: PulsesView | None
     end: End | None
     fault: str
 
@@ -402,7 +495,7 @@ class AttemptRow(View):
     campaign_id: int
     unit_serial: str
     model_name: str
-    mode: str
+    mode: Mode
     group: str
     load_ohms: float
     bridged: bool
@@ -473,10 +566,108 @@ class BenchView(View):
     """What the bench is doing."""
 
     name: str
-    state: Literal["idle", "running"]
+    state: Literal["idle", "preparing", "running"]
     supply_volts: float | None
     campaign_id: int | None
     attempt_id: int | None
     unit_serial: str | None
     model_name: str | None
     person: str | None
+    holder: str | None
+    asked_by: str | None
+    asked_seconds_left: float | None
+
+
+@view
+class RunSpecView(View):
+    """What people decide of a planned run."""
+
+    mode: Mode
+    group: str
+    load_ohms: float
+    bridged: bool
+    tone_hz: float
+    supply_volts: float
+    burst: str
+
+
+@view
+class LoadHeatView(View):
+    """A dummy load in a planned run: what it is made of, its watts and its temperature afterwards."""
+
+    connection: ConnectionView
+    boxes: str
+    watts: float
+    celsius: float | None
+
+
+@view
+class ObstacleView(View):
+    """Why the bench cannot stand a run, and what would make it possible."""
+
+    code: str
+    what: str
+    remedy: str
+
+
+@view
+class PlannedRunView(View):
+    """A planned run with what it is expected to ask of the bench."""
+
+    spec: RunSpecView
+    under_test: list[ConnectionView]
+    wiring: int
+    exploratory: bool
+    serves: list[int]
+    reason: str
+    watts: float
+    basis: str
+    amps: float
+    volts_before: float
+    volts_loaded: float
+    cable_volts: float
+    cable_watts: float
+    fuse_percent: float | None
+    fuse_stress_percent: float | None
+    heat: list[LoadHeatView]
+    minutes: float
+    cooling_minutes: float
+    obstacles: list[ObstacleView]
+
+
+@view
+class UnservedView(View):
+    """A claim that a plan leaves without evidence."""
+
+    claim_id: int
+    group: str
+    watts: float
+    load_ohms: float
+    bridged: bool
+    kind: ClaimKind
+    document: str
+
+
+@view
+class PlanView(View):
+    """A plan that is not conducted yet."""
+
+    unit_id: int
+    unit_serial: str
+    model_id: int
+    model_name: str
+    series_name: str
+    supply_low_volts: float
+    supply_high_volts: float
+    groups: list[GroupView]
+    test_controls: list[str]
+    bench: str
+    runs: list[PlannedRunView]
+    wirings: list[WiringView]
+    rewirings: int
+    fewest_rewirings: int
+    wiring_minutes: float
+    running_minutes: float
+    cooling_minutes: float
+    minutes: float
+    unserved: list[UnservedView]

@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator
 from contextlib import contextmanager
+from functools import partial
 from pathlib import Path
 from typing import Any
 
@@ -16,10 +17,11 @@ MIGRATIONS = Path(__file__).parent / "migrations"
 class Database:
     """Transactions on one database: committed at the end of their block, or nothing of them."""
 
-    def __init__(self, url: str) -> None:
+    def __init__(self, url: str, durable: bool = True) -> None:
+        """``durable`` commits survive a power cut, not only a crash of the program."""
         self.url = url
         self.engine = create_engine(url, connect_args={"timeout": 30})
-        event.listen(self.engine, "connect", _prepare_connection)
+        event.listen(self.engine, "connect", partial(_prepare_connection, "FULL" if durable else "OFF"))
         event.listen(self.engine, "begin", _begin)
         self._readers = sessionmaker(self.engine, expire_on_commit=False)
         self._writers = sessionmaker(self.engine.execution_options(writing=True), expire_on_commit=False)
@@ -51,13 +53,12 @@ class Database:
         self.engine.dispose()
 
 
-def _prepare_connection(connection: Any, _record: Any) -> None:
+def _prepare_connection(synchronous: str, connection: Any, _record: Any) -> None:
     connection.isolation_level = None  # transactions are begun below, not by the driver
     cursor = connection.cursor()
     cursor.execute("PRAGMA journal_mode=WAL")
     cursor.execute("PRAGMA foreign_keys=ON")
-    # Evidence must survive a power cut, not only a crash of the program.
-    cursor.execute("PRAGMA synchronous=FULL")
+    cursor.execute(f"PRAGMA synchronous={synchronous}")
     cursor.execute("PRAGMA busy_timeout=30000")
     cursor.close()
 

@@ -51,6 +51,8 @@ def is_empty(session: Session) -> bool:
 _ATTEMPTS = (
     selectinload(Campaign.runs).selectinload(Run.attempts).joinedload(Attempt.ending),
     selectinload(Campaign.runs).selectinload(Run.attempts).selectinload(Attempt.readings),
+    selectinload(Campaign.runs).selectinload(Run.attempts).selectinload(Attempt.remarks),
+    selectinload(Campaign.runs).selectinload(Run.choices),
 )
 
 
@@ -67,6 +69,7 @@ def line(session: Session) -> Sequence[Series]:
             models.selectinload(Model.claims).joinedload(Claim.withdrawal),
             runs.joinedload(Attempt.ending),
             runs.selectinload(Attempt.readings),
+            campaigns.selectinload(Campaign.runs).selectinload(Run.choices),
         )
     )
     return session.scalars(statement).unique().all()
@@ -80,7 +83,11 @@ def units_with_evidence(session: Session, model_id: int) -> Sequence[Unit]:
         select(Unit)
         .where(Unit.model_id == model_id)
         .order_by(Unit.id)
-        .options(attempts.joinedload(Attempt.ending), attempts.selectinload(Attempt.readings))
+        .options(
+            attempts.joinedload(Attempt.ending),
+            attempts.selectinload(Attempt.readings),
+            campaigns.selectinload(Campaign.runs).selectinload(Run.choices),
+        )
     )
     return session.scalars(statement).unique().all()
 

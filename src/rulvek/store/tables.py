@@ -64,6 +64,7 @@ class Model(Base):
     sensitivity_volts: Mapped[float]
     test_controls: Mapped[list[Any]]
     design: Mapped[str]
+    fuse_amps: Mapped[list[Any]] = mapped_column(default=list)
     series: Mapped[Series] = relationship(back_populates="models")
     groups: Mapped[list["ChannelGroup"]] = relationship(order_by="ChannelGroup.id")
     claims: Mapped[list["Claim"]] = relationship(back_populates="model", order_by="Claim.id")
@@ -116,7 +117,7 @@ class ClaimWithdrawal(Base):
 
 
 class Unit(Base):
-    """One serial-numbered sample of a model."""
+    """One serial-numbered sample of a model. ``design`` names its own simulated amplifier, if it is not the model's."""
 
     __tablename__ = "unit"
     id: Mapped[int] = mapped_column(primary_key=True)
@@ -126,12 +127,13 @@ class Unit(Base):
     revision: Mapped[str]
     origin: Mapped[str]
     received_at: Mapped[datetime]
+    design: Mapped[str | None]
     model: Mapped[Model] = relationship(back_populates="units")
     campaigns: Mapped[list["Campaign"]] = relationship(back_populates="unit", order_by="Campaign.id")
 
 
 class Campaign(Base):
-    """One unit on one bench through one plan, under one method profile."""
+    """One unit on one bench through one plan, under one method profile. ``wishes`` is what the plan was made by."""
 
     __tablename__ = "campaign"
     id: Mapped[int] = mapped_column(primary_key=True)
@@ -139,14 +141,19 @@ class Campaign(Base):
     bench: Mapped[str]
     supply_volts: Mapped[float]
     method: Mapped[dict[str, Any]]
+    wishes: Mapped[dict[str, Any]] = mapped_column(default=dict)
     created_by: Mapped[str]
     created_at: Mapped[datetime]
     unit: Mapped[Unit] = relationship(back_populates="campaigns")
     runs: Mapped[list["Run"]] = relationship(back_populates="campaign", order_by="Run.position")
+    preparations: Mapped[list["Preparation"]] = relationship(order_by="Preparation.id")
 
 
 class Run(Base):
-    """A planned run; what came of it stands in its attempts."""
+    """A planned run; what came of it stands in its attempts.
+
+    ``companions`` holds ``[[channels], ohms]``; ``predicted`` what the planner expected of it.
+    """
 
     __tablename__ = "run"
     __table_args__ = (UniqueConstraint("campaign_id", "position"),)
@@ -162,12 +169,18 @@ class Run(Base):
     supply_volts: Mapped[float]
     companions: Mapped[list[Any]]
     reason: Mapped[str] = mapped_column(Text)
+    burst: Mapped[str] = mapped_column(default="")
+    exploratory: Mapped[bool] = mapped_column(default=False)
+    wiring: Mapped[int] = mapped_column(default=1)
+    wiring_key: Mapped[str] = mapped_column(default="")
+    predicted: Mapped[dict[str, Any]] = mapped_column(default=dict)
     campaign: Mapped[Campaign] = relationship(back_populates="runs")
     attempts: Mapped[list["Attempt"]] = relationship(back_populates="run", order_by="Attempt.number")
+    choices: Mapped[list["AttemptChoice"]] = relationship(order_by="AttemptChoice.id")
 
 
 class Attempt(Base):
-    """A try at a run; the second and later ones say why."""
+    """A try at a run; the second and later ones say why. ``skipped`` lists what was not seen to before power."""
 
     __tablename__ = "attempt"
     __table_args__ = (UniqueConstraint("run_id", "number"),)
@@ -177,10 +190,51 @@ class Attempt(Base):
     reason: Mapped[str]
     started_by: Mapped[str]
     started_at: Mapped[datetime]
+    cause: Mapped[str] = mapped_column(default="")
+    skipped: Mapped[list[Any]] = mapped_column(default=list)
     run: Mapped[Run] = relationship(back_populates="attempts")
     ending: Mapped["AttemptEnding | None"] = relationship(back_populates="attempt")
     readings: Mapped[list["Reading"]] = relationship(order_by="Reading.channel")
     captures: Mapped[list["CaptureFile"]] = relationship(order_by="CaptureFile.id")
+    remarks: Mapped[list["Remark"]] = relationship(order_by="Remark.id")
+
+
+class Preparation(Base):
+    """Something seen to before power, for one wiring of a campaign, or skipped with a reason; the latest counts."""
+
+    __tablename__ = "preparation"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    campaign_id: Mapped[int] = mapped_column(ForeignKey("campaign.id"), index=True)
+    wiring_key: Mapped[str]
+    item: Mapped[str]
+    done: Mapped[bool]
+    reason: Mapped[str] = mapped_column(Text)
+    data: Mapped[dict[str, Any]]
+    by: Mapped[str]
+    at: Mapped[datetime]
+
+
+class AttemptChoice(Base):
+    """Which attempt stands for a run, where it is not the last valid one; the latest choice counts."""
+
+    __tablename__ = "attempt_choice"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    run_id: Mapped[int] = mapped_column(ForeignKey("run.id"), index=True)
+    attempt_id: Mapped[int] = mapped_column(ForeignKey("attempt.id"))
+    reason: Mapped[str] = mapped_column(Text)
+    by: Mapped[str]
+    at: Mapped[datetime]
+
+
+class Remark(Base):
+    """What somebody noted about an attempt."""
+
+    __tablename__ = "remark"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    attempt_id: Mapped[int] = mapped_column(ForeignKey("attempt.id"), index=True)
+    text: Mapped[str] = mapped_column(Text)
+    by: Mapped[str]
+    at: Mapped[datetime]
 
 
 class Step(Base):
@@ -196,7 +250,11 @@ class Step(Base):
 
 
 class AttemptEnding(Base):
-    """How an attempt ended, with supply and heat at its reading; null where there was no reading."""
+    """How an attempt ended, with supply and heat at its reading; null where there was no reading.
+
+    ``largest_watts`` is a burst's largest, of the weakest channel; ``start_outside`` says what was not within the
+    start window.
+    """
 
     __tablename__ = "attempt_ending"
     attempt_id: Mapped[int] = mapped_column(ForeignKey("attempt.id"), primary_key=True)
@@ -213,6 +271,9 @@ class AttemptEnding(Base):
     temperature_c: Mapped[float | None]
     companion_watts: Mapped[float | None]
     tripped_watts: Mapped[float | None]
+    largest_watts: Mapped[float | None]
+    load_c: Mapped[float | None]
+    start_outside: Mapped[str] = mapped_column(Text, default="")
     attempt: Mapped[Attempt] = relationship(back_populates="ending")
 
 

@@ -1,6 +1,6 @@
 """A waveform-level amplifier: rails that sag, devices that drop, a converter that loses, protection, heat.
 
-Time is cut into blocks of a millisecond. Within a block the outputs are computed sample by sample against rails that
+Time is cut into blocks of two milliseconds. Within a block the outputs are computed sample by sample against rails that
 move linearly; from block to block the rails' storage, the converter and the supply are stepped with an implicit
 rule, so that a stiff converter on a soft supply cannot oscillate numerically.
 """
@@ -18,8 +18,10 @@ from rulvek.bench.sim.design import RATED_VOLTS, AmplifierDesign, GroupDesign
 from rulvek.bench.sim.supply import SimulatedSupply
 
 AMBIENT_C = 23.0
-BLOCK_SECONDS = 1e-3
-_INPUT_TRIP_BLOCKS = 20  # a surge at the input shorter than this does not trip
+BLOCK_SECONDS = 2e-3
+_SURGE_RATIO = 4.0  # a rise by 12 dB and more is sudden
+_CALM_SECONDS = 0.3
+_INPUT_TRIP_BLOCKS = 10  # a surge at the input shorter than this does not trip
 
 
 def seed_of(*parts: str) -> int:
@@ -43,6 +45,8 @@ class _Group:
     gains: NDArray[np.float64]  # (channels, 1), as the offsets
     offsets: NDArray[np.float64]
     output_ohms: float
+    calm_amps: float = 0.0  # mean output current, smoothed over more than a cycle of bass
+    low_rails_until: float = -math.inf
     rail: float = 0.0
     rail_before: float = 0.0
     supply_amps: float = 0.0
@@ -77,6 +81,7 @@ class SimulatedAmplifier:
     def _make_group(self, group: GroupDesign, parts: np.random.Generator) -> _Group:
         count = len(group.channels)
         gain_db = parts.uniform(-1, 1, count) * self.design.gain_spread_db
+        gain_db += np.array(group.gain_offsets_db or (0.0,) * count)
         return _Group(
             design=group,
             rows=slice(group.channels[0] - 1, group.channels[-1]),
@@ -97,6 +102,16 @@ class SimulatedAmplifier:
         self.powered, self._supply_amps, self._dissipated_watts = False, 0.0, 0.0
         for group in self._groups:
             group.rail = group.rail_before = group.supply_amps = 0.0
+
+    def turn_gain(self, channel: int, by_db: float) -> None:
+        """Turn a channel's gain control."""
+        group = next(group for group in self._groups if channel in group.design.channels)
+        group.gains[group.design.channels.index(channel)] *= 10 ** (by_db / 20)
+
+    @property
+    def supply_amps(self) -> float:
+        """What it draws now."""
+        return self._supply_amps
 
     def rest(self, seconds: float) -> None:
         """Let time pass at the present dissipation without computing waveforms."""
@@ -135,8 +150,9 @@ class SimulatedAmplifier:
                 self._step_rail(group, rail_watts, supply, block)
             self._supply_amps = block.supply_amps
             supply.step(block.supply_amps, block.seconds)
-            trace[:, index] = supply.terminal_volts(block.supply_amps), block.supply_amps
-            input_joules += trace[0, index] * trace[1, index] * block.seconds
+            volts = supply.terminal_volts(block.supply_amps)
+            trace[:, index] = volts, supply.clamp_amps(block.supply_amps)
+            input_joules += volts * block.supply_amps * block.seconds
             output_joules += block.output_watts * block.seconds
             self._time += block.seconds
             self._protect(block)
@@ -170,9 +186,17 @@ class SimulatedAmplifier:
         block.output_watts += float(taken[connected] @ (seen[connected] / in_path[connected]))
         block.over_current |= float(sizes.max()) > design.trip_amps
         mean_amps = float(sizes.sum() / volts.shape[1])
+        self._watch_surge(group, mean_amps, block.seconds)
         if design.topology == "AB":  # the whole rail voltage is spent on every ampere of output
             return float(design.idle_watts + group.rail * mean_amps)
         return float(design.idle_watts + taken.sum() + design.switching_volts * mean_amps)
+
+    def _watch_surge(self, group: _Group, mean_amps: float, seconds: float) -> None:
+        """Automatic rail switching: a sudden rise of the output current brings the rails down for a while."""
+        surge = group.design.surge_amps
+        if surge is not None and mean_amps > max(surge, _SURGE_RATIO * group.calm_amps):
+            group.low_rails_until = self._time + group.design.surge_hold_seconds
+        group.calm_amps += (mean_amps - group.calm_amps) * min(1.0, seconds / _CALM_SECONDS)
 
     def _step_rail(self, group: _Group, rail_watts: float, supply: SimulatedSupply, block: _Block) -> None:
         """Step the rail's storage over a block and add what the converter takes from the supply."""
@@ -189,6 +213,8 @@ class SimulatedAmplifier:
             terminals += group.supply_amps * supply.source_ohms
             series += ratio**2 * supply.source_ohms / self.design.converter_efficiency
         opened = ratio * terminals
+        if self._time < group.low_rails_until:
+            opened *= design.surge_rail_share
         rail_amps = rail_watts / max(group.rail, 0.05 * opened)
         rate = block.seconds / (design.rail_farads * series)
         group.rail = (group.rail + rate * (opened - rail_amps * series)) / (1 + rate)

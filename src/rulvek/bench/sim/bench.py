@@ -7,10 +7,11 @@ from collections.abc import Callable, Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from rulvek.bench.instruments import Connection
-from rulvek.bench.sim.amplifier import BLOCK_SECONDS, SimulatedAmplifier, seed_of
+from rulvek.bench.instruments import Connection, Temperatures
+from rulvek.bench.sim.amplifier import AMBIENT_C, BLOCK_SECONDS, SimulatedAmplifier, seed_of
 from rulvek.bench.sim.design import AmplifierDesign
-from rulvek.bench.sim.supply import SimulatedSupply, SupplyDesign
+from rulvek.bench.sim.supply import BankDesign, BankSupply, RegulatedDesign, RegulatedSupply, SimulatedSupply
+from rulvek.core.electrical.loads import LoadBox
 from rulvek.core.errors import BenchFault
 from rulvek.core.measure.burst import BurstProfile
 from rulvek.core.measure.capture import Capture, Role, SupplyTrace
@@ -19,6 +20,7 @@ from rulvek.core.measure.reading import Load
 SAMPLE_RATE = 96_000.0
 SETTLED_AFTER = 0.06  # rails and supply follow within a few tens of milliseconds; only heat is slower
 MUTED_DBV = -math.inf
+LOAD_PER_KELVIN = 100e-6  # resistance alloys of power resistors (common practice, no source)
 
 
 class BenchClock:
@@ -62,13 +64,17 @@ class SimulatedBench:
         serial: str,
         *,
         speed: float = math.inf,
-        supply: SupplyDesign | None = None,
+        supply: RegulatedDesign | BankDesign | None = None,
         name: str = "Bench 1",
         clock: BenchClock | None = None,
     ) -> None:
         self.name = name
         self.amplifier = SimulatedAmplifier(design, serial)
-        self._supply = SimulatedSupply(supply)
+        self._supply: SimulatedSupply = (
+            BankSupply(supply) if isinstance(supply, BankDesign) else RegulatedSupply(supply)
+        )
+        self._load_c: dict[tuple[int, float], float] = {}
+        self._load_watts: dict[int, float] = {}
         self._clock = clock or BenchClock(speed)
         self._errors = np.random.default_rng(seed_of("instruments", name, serial))
         self._scale = 1 + self._errors.uniform(-1, 1) * 0.0005  # the recorder's own gain error
@@ -98,11 +104,10 @@ class SimulatedBench:
 
     def describe(self) -> dict[str, str]:
         """What the bench is made of, to be stored with the evidence."""
-        design = self._supply.design
         return {
             "bench": f"{self.name}, simulated",
             "recorder": f"simulated, {SAMPLE_RATE / 1000:g} kHz, gain within 0.05 %",
-            "supply": f"simulated, regulated, remote sense, {design.limit_amps:g} A",
+            "supply": self._supply.name,
             "loads": "simulated resistors, measured warm to 1 %",
         }
 
@@ -117,11 +122,56 @@ class SimulatedBench:
     def wait(self, seconds: float) -> None:
         """Let bench time pass; waveforms are computed for its beginning, heat for all of it."""
         self._check_link()
-        played = min(seconds, SETTLED_AFTER)
-        if played > 0 and self.amplifier.powered:
+        played = min(seconds, SETTLED_AFTER) if self.amplifier.powered else 0.0
+        if played > 0:
             self._play(played)
-            self.amplifier.rest(seconds - played)
+        self._rest(seconds - played)
         self._clock.advance(seconds)
+
+    def lie_idle(self, seconds: float) -> None:
+        """Let time pass for a bench that nobody works at: everything cools, a bank recovers."""
+        self._rest(seconds)
+
+    def temperatures(self) -> Temperatures:
+        """How warm things are now, to 0.1 °C."""
+        self._check_link()
+        noise = self._errors.normal(0.0, 0.1, 2)
+        return Temperatures(float(self.amplifier.temperature_c + noise[0]), float(self._hottest_load() + noise[1]))
+
+    def turn_gain(self, channel: int, by_db: float) -> None:
+        """Turn a gain control of the unit, as a person would."""
+        self.amplifier.turn_gain(channel, by_db)
+
+    def _rest(self, seconds: float) -> None:
+        """Time without waveforms, at the power that the last waveform left in the loads."""
+        if seconds <= 0:
+            return
+        powered = self.amplifier.powered
+        self.amplifier.rest(seconds)
+        self._supply.step(self.amplifier.supply_amps if powered else 0.0, seconds)
+        self._samples_played += round(seconds * SAMPLE_RATE)
+        self._warm_loads(seconds, self._load_watts if powered else {})
+
+    def _warm_loads(self, seconds: float, watts: dict[int, float]) -> None:
+        for place, celsius in self._load_c.items():
+            number, ohms = place
+            mine = watts.get(number, 0.0) if self._ohms_now(number) == ohms else 0.0
+            self._load_c[place] = LoadBox(ohms, 500.0).after(celsius, mine, seconds, AMBIENT_C)
+
+    def _ohms_now(self, number: int) -> float | None:
+        return next((link.nominal_ohms for link in self._connections if link.number == number), None)
+
+    def _hottest_load(self) -> float:
+        here = [self._load_c[link.number, link.nominal_ohms] for link in self._connections]
+        return max(here, default=AMBIENT_C)
+
+    def _warm_ohms(self) -> dict[int, float]:
+        """The connected loads at their present temperature."""
+        return {
+            link.number: self._ohms[link.number]
+            * (1 + LOAD_PER_KELVIN * (self._load_c[link.number, link.nominal_ohms] - AMBIENT_C))
+            for link in self._connections
+        }
 
     def set_tone(self, channels: Sequence[int], hz: float) -> None:
         """Choose the sine of some channels."""
@@ -156,20 +206,22 @@ class SimulatedBench:
         for link in connections:
             own = np.random.default_rng(seed_of("load", str(link.number), f"{link.nominal_ohms:g}"))
             self._ohms[link.number] = link.nominal_ohms * float(1 + own.uniform(-0.012, 0.006))
+            self._load_c.setdefault((link.number, link.nominal_ohms), AMBIENT_C)
 
     def measured(self) -> dict[int, Load]:
         """Every connected load as the bench's meter reads it, within 0.3 %."""
         self._check_link()
+        warm = self._warm_ohms()
         return {
-            link.number: Load(
-                link.nominal_ohms, self._ohms[link.number] * float(1 + self._errors.uniform(-0.003, 0.003))
-            )
+            link.number: Load(link.nominal_ohms, warm[link.number] * float(1 + self._errors.uniform(-0.003, 0.003)))
             for link in self._connections
         }
 
-    def capture(self, seconds: float) -> Capture:
+    def capture(self, seconds: float, before_burst: float | None = None) -> Capture:
         """Record all connected outputs and the supply, with the instruments' own errors."""
         self._check_link()
+        if before_burst is not None:
+            self.wait(self._until_burst(before_burst))
         volts, supply_volts, supply_amps = self._play(seconds)
         self._clock.advance(seconds)
         self._check_link()
@@ -180,11 +232,20 @@ class SimulatedBench:
             roles=tuple(Role("output_volts", link.number) for link in self._connections),
             supply=SupplyTrace(
                 volts=supply_volts + noise(0.0, 0.002, supply_volts.shape),
-                amps=supply_amps + self._supply.design.clamp_zero_amps + noise(0.0, 0.2, supply_amps.shape),
+                amps=supply_amps + self._supply.clamp_zero_amps + noise(0.0, 0.2, supply_amps.shape),
                 sample_rate=1 / BLOCK_SECONDS,
             ),
             temperature_c=float(self.amplifier.temperature_c + noise(0.0, 0.1)),
+            load_c=float(self._hottest_load() + noise(0.0, 0.1)),
         )
+
+    def _until_burst(self, lead: float) -> float:
+        """Seconds from now to ``lead`` before the next burst that can be recorded from there on."""
+        burst = next((profile for profile in self._bursts if profile is not None), None)
+        if burst is None:
+            return 0.0
+        within = (self._samples_played / SAMPLE_RATE) % burst.period_seconds
+        return (burst.period_seconds - within - lead) % burst.period_seconds
 
     def _play(self, seconds: float) -> tuple[NDArray[np.float64], NDArray[np.float64], NDArray[np.float64]]:
         count = max(1, round(seconds * SAMPLE_RATE))
@@ -203,8 +264,14 @@ class SimulatedBench:
         if not self.amplifier.powered:
             volts = np.zeros((len(self._connections), count))
             blocks = max(1, round(seconds / BLOCK_SECONDS))
+            self._supply.step(0.0, seconds)
+            self._warm_loads(seconds, {})
             return volts, np.full(blocks, self._supply.terminal_volts(0.0)), np.zeros(blocks)
-        out = self.amplifier.run(inputs, SAMPLE_RATE, self._connections, self._ohms, self._supply)
+        ohms = self._warm_ohms()
+        out = self.amplifier.run(inputs, SAMPLE_RATE, self._connections, ohms, self._supply)
+        for row, link in enumerate(self._connections):
+            self._load_watts[link.number] = float(np.mean(out.volts[row] ** 2)) / ohms[link.number]
+        self._warm_loads(seconds, self._load_watts)
         return out.volts, out.supply_volts, out.supply_amps
 
     def _check_link(self) -> None:
@@ -223,7 +290,7 @@ class SupplyPanel:
         if not 1 <= volts <= 20:
             raise ValueError(f"the supply gives 1 to 20 V, not {volts}")
         self._bench._check_link()
-        self._bench._supply.set_volts = volts
+        self._bench._supply.set_volts(volts)
 
     def switch_on(self) -> None:
         """Power the amplifier afresh."""
@@ -237,10 +304,10 @@ class SupplyPanel:
     def terminal_volts(self) -> float:
         """Volts at the amplifier's terminals now, to 2 mV."""
         self._bench._check_link()
-        volts = self._bench._supply.terminal_volts(self._bench.amplifier._supply_amps)
+        volts = self._bench._supply.terminal_volts(self._bench.amplifier.supply_amps)
         return volts + float(self._bench._errors.normal(0.0, 0.002))
 
     def idle_clamp_amps(self) -> float:
         """The clamp's zero, averaged over a second."""
         self._bench._check_link()
-        return self._bench._supply.design.clamp_zero_amps + float(self._bench._errors.normal(0.0, 0.02))
+        return self._bench._supply.clamp_zero_amps + float(self._bench._errors.normal(0.0, 0.02))

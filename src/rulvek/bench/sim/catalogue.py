@@ -1,10 +1,15 @@
 """Designs of the simulated amplifiers, by the name that a model refers to."""
 
 from collections.abc import Mapping
+from dataclasses import replace
+from typing import Any
 
 from rulvek.bench.sim.design import AmplifierDesign, GroupDesign
+from rulvek.bench.sim.supply import BankDesign, RegulatedDesign
+from rulvek.core.electrical.loads import LoadBox
+from rulvek.core.planning.equipment import Equipment
 
-DESIGNS: Mapping[str, AmplifierDesign] = {
+_SOUND: dict[str, AmplifierDesign] = {
     "mono-d": AmplifierDesign(
         groups=(
             GroupDesign(
@@ -123,3 +128,39 @@ DESIGNS: Mapping[str, AmplifierDesign] = {
         sink_kelvin_per_watt=0.2,
     ),
 }
+
+
+def _with_group(name: str, **changes: Any) -> AmplifierDesign:
+    """A sound design with something different in its first group."""
+    design = _SOUND[name]
+    first, *others = design.groups
+    return replace(design, groups=(replace(first, **changes), *others))
+
+
+DESIGNS: Mapping[str, AmplifierDesign] = _SOUND | {
+    # Rails that switch down when the bass comes suddenly: the burst stays far below the certified power.
+    "mono-d-switching": _with_group("mono-d", surge_amps=9.0, surge_rail_share=0.68),
+    # Protection set too low: it trips at the lowest load and stays off.
+    "four-ab-tripping": _with_group("four-ab-regulated", trip_amps=9.2),
+    # Came with its gain controls apart.
+    "two-ab-mismatched": _with_group("two-ab", gain_offsets_db=(0.0, -0.9)),
+}
+"""Designs by name: the sound ones, and some with a peculiarity of single units."""
+
+EQUIPMENT = Equipment(
+    name="Bench 1",
+    inputs=8,
+    supply_limit_amps=RegulatedDesign().limit_amps,
+    bank_volts=BankDesign().open_volts[-1][1],
+    bank_ohms=BankDesign().internal_ohms + BankDesign().slow_ohms,
+    bank_limit_amps=600.0,
+    cable=BankDesign().cable,
+    boxes=(
+        LoadBox(8.0, 500.0, 4),
+        LoadBox(4.0, 600.0, 6),
+        LoadBox(2.0, 900.0, 6),
+        LoadBox(1.0, 2000.0, 4),
+        LoadBox(0.5, 2000.0, 2),
+    ),
+)
+"""What the simulated bench has to offer, for the planner."""

@@ -26,6 +26,11 @@ class GroupDesign:
         idle_watts: Drawn from the rails at rest.
         switching_volts: Class D: loss per ampere of output, in volts.
         trip_amps: Peak output current at which protection acts.
+        gain_offsets_db: How the channels' gain controls stood when the unit came, by channel; none means alike.
+        surge_amps: Mean output current of the group at which a sudden rise makes it switch to lower rails; None
+            without that.
+        surge_rail_share: Lower rails over full ones.
+        surge_hold_seconds: How long it stays there.
         limiter_volts: Peak at which a clip limiter holds the output; None without one.
     """
 
@@ -45,6 +50,10 @@ class GroupDesign:
     idle_watts: float = 6.0
     switching_volts: float = 0.6
     limiter_volts: float | None = None
+    gain_offsets_db: tuple[float, ...] = ()
+    surge_amps: float | None = None
+    surge_rail_share: float = 0.7
+    surge_hold_seconds: float = 3.0
 
 
 @dataclass(frozen=True, slots=True)

@@ -10,7 +10,7 @@ from dataclasses import asdict, dataclass, fields
 from typing import Any
 
 from rulvek.core.errors import BadInput
-from rulvek.core.measure.burst import PROFILES, BurstProfile
+from rulvek.core.measure.burst import CYCLES, PROFILES, BurstProfile, cycles_profile
 from rulvek.core.measure.distortion import SPECTRAL_CYCLES, Band
 from rulvek.core.measure.search import SearchSettings
 from rulvek.core.measure.steps import End, Mode
@@ -42,6 +42,14 @@ class MethodProfile:
     supply_minimum_volts: float = 10.5
     temperature_maximum_c: float = 90.0
     companion_level_db: float = -9.0
+    start_sink_maximum_c: float = 50.0
+    start_load_maximum_c: float = 120.0
+    start_held_tolerance_volts: float = 0.1
+    start_bank_low_volts: float = 12.0
+    start_bank_high_volts: float = 15.5
+    start_wait_maximum_seconds: float = 1800.0
+    gain_match_db: float = 0.1
+    gain_match_below_db: float = 20.0
     stop_at_clipping: bool = False
     guarded: bool = True
     coverage_factor: float = 2.0
@@ -51,9 +59,11 @@ class MethodProfile:
             value = getattr(self, item.name)
             if isinstance(value, float | int) and not math.isfinite(value):
                 raise BadInput(f"{item.name} must be a finite number, got {value}.", field=item.name)
-        for name in ("burst_full_range", "burst_bass"):
-            if getattr(self, name) not in PROFILES:
-                raise BadInput(f"{name}: there is no burst profile “{getattr(self, name)}”.", field=name)
+        for name, hz in (("burst_full_range", self.full_range_tone_hz), ("burst_bass", self.bass_tone_hz)):
+            try:
+                self.burst_named(getattr(self, name), hz)
+            except BadInput as refused:
+                raise BadInput(f"{name}: {refused.what}", field=name) from None
         for name in (
             "thd_n_limit_percent",
             "uncertified_limit_percent",
@@ -73,9 +83,19 @@ class MethodProfile:
         """The band in which THD+N is measured."""
         return Band(self.band_low_hz, self.band_high_hz)
 
-    def burst_profile(self, bass: bool) -> BurstProfile:
-        """The burst that a group of channels is tested with."""
-        return PROFILES[self.burst_bass if bass else self.burst_full_range]
+    @staticmethod
+    def burst_named(name: str, hz: float) -> BurstProfile:
+        """A burst profile: one of the named ones with their own tone, or "20 cycles" and the like of ``hz``.
+
+        Raises:
+            BadInput: there is no such profile.
+        """
+        if name in PROFILES:
+            return PROFILES[name]
+        if name in CYCLES:
+            return cycles_profile(hz, CYCLES[name])
+        known = ", ".join([*PROFILES, *CYCLES])
+        raise BadInput(f"There is no burst profile “{name}”; there is {known}.", field="burst")
 
     def search(
         self, mode: Mode, start_level_dbv: float, highest_level_dbv: float, tone_hz: float, burst: BurstProfile | None
@@ -83,13 +103,13 @@ class MethodProfile:
         """Settings of a run's search between two source levels.
 
         A capture of a steady tone holds at least 20 cycles, so that a bass tone is read as well as any other; one of
-        bursts holds a whole burst, whenever it begins.
+        bursts holds one burst and a little rest on either side.
         """
         clipping = mode is Mode.UNCERTIFIED
         capture = max(self.capture_seconds, SPECTRAL_CYCLES / tone_hz)
-        settle, dwell = self.settle_seconds, self.dwell_seconds
+        dwell = self.dwell_seconds
         if burst is not None:
-            capture, settle, dwell = burst.capture_seconds, self.settle_seconds, 2 * burst.capture_seconds
+            capture = dwell = burst.triggered_seconds
         return SearchSettings(
             thd_n_limit=(self.uncertified_limit_percent if clipping else self.thd_n_limit_percent) / 100,
             reached=End.CLIP if clipping else End.LIMIT,
@@ -97,7 +117,7 @@ class MethodProfile:
             highest_level_dbv=highest_level_dbv,
             coarse_step_db=self.coarse_step_db,
             bracket_db=self.bracket_db,
-            settle_seconds=settle,
+            settle_seconds=self.settle_seconds,
             capture_seconds=capture,
             dwell_seconds=dwell,
             recovery_seconds=self.recovery_seconds,
@@ -105,7 +125,19 @@ class MethodProfile:
             temperature_maximum_c=self.temperature_maximum_c,
             stop_at_clipping=self.stop_at_clipping and mode is Mode.CERTIFIED,
             fine_above_thd_n=self.thd_n_limit_percent / 100,
+            at_burst=burst is not None,
         )
+
+    @classmethod
+    def with_dwell(cls, name: str) -> "MethodProfile":
+        """The standard method with another dwell at the reading: "standard", "long" or "soak".
+
+        Raises:
+            BadInput: no such dwell.
+        """
+        if name not in DWELLS:
+            raise BadInput(f"There is no dwell “{name}”; there is {', '.join(DWELLS)}.", field="dwell")
+        return cls(name=name.capitalize(), dwell_seconds=DWELLS[name])
 
     def as_data(self) -> dict[str, Any]:
         """Plain values, to be stored with a run."""
@@ -125,6 +157,9 @@ class MethodProfile:
         return cls(**data)
 
 
+DWELLS: Mapping[str, float] = {"standard": 1.0, "long": 30.0, "soak": 300.0}
+"""Seconds at the reading after settling; ours."""
+
 ORIGINS: Mapping[str, str] = {
     "thd_n_limit_percent": "CTA-2006, from memory",
     "reference_volts": "CTA-2006, from memory",
@@ -138,6 +173,12 @@ ORIGINS: Mapping[str, str] = {
     "uncertified_limit_percent": "10 % as in IEC 60268-3 practice, from memory",
     "burst_full_range": "IHF-A-202 (1978) / EIA RS-490, from memory",
     "burst_bass": "common practice, no source",
+    "start_sink_maximum_c": "ours",
+    "start_load_maximum_c": "ours",
+    "start_held_tolerance_volts": "ours",
+    "start_bank_low_volts": "ours",
+    "start_bank_high_volts": "common practice for 12 V class units, no source",
+    "gain_match_db": "ours",
     "companion_level_db": "ours: channels not under test stay loaded and driven at 1/8 of full power",
     "dwell_seconds": "ours",
     "bracket_db": "ours",

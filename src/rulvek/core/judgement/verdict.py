@@ -1,14 +1,15 @@
-"""What one unit's certified runs say of a claim: a verdict, the reason in one line, and what would settle it."""
+"""What one unit's runs say of a claim: a verdict, the reason in one line, and what would settle it."""
 
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from enum import StrEnum
+from math import inf
 
 from rulvek.core.electrical.supply import power_at_voltage
 from rulvek.core.judgement.claims import Claim, ClaimKind
 from rulvek.core.judgement.method import MethodProfile
 from rulvek.core.judgement.uncertainty import first_uncertainty
-from rulvek.core.measure.steps import End
+from rulvek.core.measure.steps import End, Mode
 
 
 class VerdictKind(StrEnum):
@@ -25,7 +26,7 @@ class VerdictKind(StrEnum):
 
 @dataclass(frozen=True, slots=True)
 class Evidence:
-    """A certified reading with the conditions it was taken under.
+    """A reading with the conditions it was taken under.
 
     Attributes:
         run_id: Where the reading is kept.
@@ -35,6 +36,8 @@ class Evidence:
         thd_n: The reading's own worst THD+N, a ratio.
         tone_hz: The tone.
         load_tolerance: Relative uncertainty of the measured load.
+        mode: How it was driven. Continuous figures are judged by certified readings, all others by bursts.
+        largest_watts: Of a burst: the largest found past the onset of clipping, weakest channel.
     """
 
     run_id: int
@@ -50,6 +53,8 @@ class Evidence:
     bracket_db: float | None
     load_tolerance: float
     tripped_watts: float | None = None
+    mode: Mode = Mode.CERTIFIED
+    largest_watts: float | None = None
 
     @property
     def weakest(self) -> float:
@@ -80,7 +85,10 @@ _GAVE_ALL = {End.LIMIT, End.CLIP, End.NO_MORE_OUTPUT, End.PROTECTED, End.RECOVER
 def judge(
     claim: Claim, evidence: Sequence[Evidence], method: MethodProfile, conflicts_with: tuple[int, ...] = ()
 ) -> Verdict:
-    """Judge one claim by one unit's certified evidence, the latest last.
+    """Judge one claim by one unit's evidence, the latest last.
+
+    Continuous figures are judged by certified readings. Burst, "maximum" and music figures are judged by bursts: by
+    the onset of clipping where a THD+N limit is stated, else by the largest that was found.
 
     Evidence counts when group, load, wiring and tone match and all channels were driven. At a loaded voltage no
     higher than the claim's plus the tolerance it is direct; a pass at a lower voltage is all the stronger.
@@ -105,15 +113,12 @@ def gravest(kinds: Iterable[VerdictKind]) -> VerdictKind:
 
 
 def _judge(claim: Claim, evidence: Sequence[Evidence], method: MethodProfile) -> Verdict:
-    if claim.kind is not ClaimKind.CONTINUOUS:
-        return Verdict(
-            claim.id,
-            VerdictKind.NO_EVIDENCE,
-            f"A {claim.kind} figure: continuous power neither backs nor refutes it.",
-            f"A burst run at {claim.load_ohms:g} Ω.",
-        )
-    same_load = [e for e in evidence if _same_wiring(claim, e)]
+    mode = Mode.CERTIFIED if claim.kind is ClaimKind.CONTINUOUS else Mode.BURST
+    same_load = [_as_claimed(claim, e) for e in evidence if e.mode is mode and _same_wiring(claim, e)]
     settle = _settling_run(claim, method)
+    if not same_load and mode is Mode.BURST:
+        reason = f"A {claim.kind} figure: continuous power neither backs nor refutes it."
+        return Verdict(claim.id, VerdictKind.NO_EVIDENCE, reason, settle)
     if not same_load:
         return Verdict(claim.id, VerdictKind.NO_EVIDENCE, f"Nobody has tested it at {claim.load_ohms:g} Ω.", settle)
     reasons = [why for e in same_load if (why := _unfit(claim, e, method))]
@@ -133,7 +138,9 @@ def _direct(claim: Claim, e: Evidence, method: MethodProfile, settle: str) -> Ve
     u = _expanded(e, method)
     kind = _decide(e.weakest, u, claim.watts, method.guarded)
     rated = _claim_volts(claim, method)
-    figures = f"{e.weakest:.1f} ± {u:.1f} W from the weakest channel at {e.supply_volts:.2f} V"
+    sort = "" if e.mode is Mode.CERTIFIED else f"a {claim.kind} figure, judged by the burst: "
+    figures = f"{sort}{e.weakest:.1f} ± {u:.1f} W from the weakest channel at {e.supply_volts:.2f} V"
+    figures = figures[0].upper() + figures[1:]
     where = _stated(claim, method)
     if kind is VerdictKind.BACKED:
         reason = f"{figures}: no less than the {claim.watts:g} W claimed{where}."
@@ -179,6 +186,20 @@ def _decide(watts: float, expanded: float, claimed: float, guarded: bool) -> Ver
     return VerdictKind.SHORT if watts + expanded < claimed else VerdictKind.TOO_CLOSE
 
 
+def _as_claimed(claim: Claim, e: Evidence) -> Evidence:
+    """A burst's evidence for a figure without a THD+N limit is the largest that it gave."""
+    if e.mode is Mode.BURST and claim.thd_n_percent is None and e.largest_watts is not None:
+        return replace(e, watts=(max(e.largest_watts, e.weakest),), bracket_db=None)
+    return e
+
+
+def _thd_n_limit(claim: Claim, method: MethodProfile) -> float:
+    """Percent that the claim allows; a burst or "maximum" figure that states none sets no limit."""
+    if claim.thd_n_percent is not None:
+        return claim.thd_n_percent
+    return method.thd_n_limit_percent if claim.kind is ClaimKind.CONTINUOUS else inf
+
+
 def _same_wiring(claim: Claim, e: Evidence) -> bool:
     return (claim.group, claim.bridged) == (e.group, e.bridged) and abs(e.load_ohms / claim.load_ohms - 1) < 0.005
 
@@ -190,11 +211,11 @@ def _unfit(claim: Claim, e: Evidence, method: MethodProfile) -> str | None:
     if claim.band_low_hz is not None and claim.band_high_hz is not None:
         if not claim.band_low_hz <= e.tone_hz <= claim.band_high_hz:
             return f"The tone of {e.tone_hz:g} Hz lies outside of the claim's band."
-    limit = claim.thd_n_percent if claim.thd_n_percent is not None else method.thd_n_limit_percent
+    limit = _thd_n_limit(claim, method)
     passes = e.weakest - _expanded(e, method) >= claim.watts
     if e.thd_n * 100 > limit * 1.0001 and not e.weakest + _expanded(e, method) < claim.watts:
         return f"The reading has {e.thd_n:.2%} THD+N, the claim allows {limit:g} %."
-    if e.thd_n * 100 < limit / 2 and e.end is End.LIMIT and not passes:
+    if e.thd_n * 100 < limit / 2 < inf and e.end is End.LIMIT and not passes:
         return f"The run stopped at {e.thd_n:.2%} THD+N; the claim allows {limit:g} %, where more may be had."
     if e.end not in _GAVE_ALL and not passes:
         return f"The run stopped short of the limit ({e.end.replace('_', ' ')}) at {e.weakest:.0f} W."
@@ -217,6 +238,5 @@ def _stated(claim: Claim, method: MethodProfile) -> str:
 
 def _settling_run(claim: Claim, method: MethodProfile) -> str:
     wiring = "bridged " if claim.bridged else ""
-    return (
-        f"A certified run at {claim.load_ohms:g} Ω {wiring}and {_claim_volts(claim, method):g} V, all channels driven."
-    )
+    mode = "certified" if claim.kind is ClaimKind.CONTINUOUS else "burst"
+    return f"A {mode} run at {claim.load_ohms:g} Ω {wiring}and {_claim_volts(claim, method):g} V, all channels driven."

@@ -14,6 +14,7 @@ from rulvek.core.measure.distortion import FEWEST_SAMPLES, Band, analyse_tone
 from rulvek.core.measure.reading import DEAD_VOLTS, ChannelReading, Load, Point
 
 SHORTEST_PERIOD = 0.5
+LEAD_CYCLES = 2
 LEFT_OUT_FROM = 4  # bursts of this many cycles and more are read without their first and last one
 
 
@@ -48,6 +49,16 @@ class BurstProfile:
         """A record of this length holds a whole burst, whenever it begins."""
         return self.period_seconds + self.on_seconds + 2 / self.hz
 
+    @property
+    def triggered_seconds(self) -> float:
+        """Length of a record that a burst triggers: a little rest on either side of it."""
+        return self.on_seconds + 2 * self.lead_seconds
+
+    @property
+    def lead_seconds(self) -> float:
+        """How long before the burst a triggered record begins."""
+        return LEAD_CYCLES / self.hz
+
     def envelope(self, seconds: NDArray[np.float64]) -> NDArray[np.float64]:
         """Relative amplitude at some moments, 1 within the burst; a burst begins at 0 s."""
         within = np.mod(seconds, self.period_seconds)
@@ -60,9 +71,15 @@ class BurstProfile:
         return np.where(on, np.maximum(swell, rest), rest)
 
 
+CYCLES: Mapping[str, int] = {"20 cycles": 20, "8 cycles": 8, "1 cycle": 1}
+"""Bursts of so many cycles of any tone, by name (common practice, no source)."""
+
+
 def cycles_profile(hz: float, cycles: int) -> BurstProfile:
     """So many cycles on, rest to 500 ms or four times the burst, whichever is longer (common practice, no source)."""
-    return BurstProfile(f"{cycles} cycles", hz, cycles, max(SHORTEST_PERIOD, 5 * cycles / hz))
+    return BurstProfile(
+        "1 cycle" if cycles == 1 else f"{cycles} cycles", hz, cycles, max(SHORTEST_PERIOD, 5 * cycles / hz)
+    )
 
 
 PROFILES: Mapping[str, BurstProfile] = {
@@ -111,6 +128,7 @@ def read_burst_point(
         supply_lowest=lowest,
         supply_amps=None,
         temperature_c=capture.temperature_c,
+        load_c=capture.load_c,
     )
 
 
@@ -138,6 +156,33 @@ def burst_windows(volts: NDArray[np.float64], sample_rate: float, profile: Burst
         if last - first >= 0.5 * profile.on_cycles * cycle - cycle:
             found.append(slice(max(0, first), min(volts.size, last)))
     return found
+
+
+@dataclass(frozen=True, slots=True)
+class Pulses:
+    """A record of bursts in few columns, for people to look at: peaks of each column, and the windows that are read.
+
+    ``peaks`` has shape ``(columns,)`` in volts; windows are seconds from the record's start.
+    """
+
+    channel: int
+    seconds: float
+    peaks: tuple[float, ...]
+    windows: tuple[tuple[float, float], ...]
+
+
+def pulses(capture: Capture, channel: int, profile: BurstProfile, columns: int = 160) -> Pulses:
+    """Draw a channel's bursts and the part of each whose cycles count."""
+    volts = capture.outputs()[channel]
+    rate, cycle = capture.sample_rate, capture.sample_rate / profile.hz
+    edges = np.linspace(0, volts.size, min(columns, volts.size) + 1).astype(int)
+    windows = []
+    for window in burst_windows(volts, rate, profile):
+        length = _whole_cycles(volts[window], cycle, profile).size
+        start = window.start + (window.stop - window.start - length) // 2
+        windows.append((start / rate, (start + length) / rate))
+    peaks = np.maximum.reduceat(np.abs(volts), edges[:-1])
+    return Pulses(channel, volts.size / rate, tuple(float(p) for p in peaks), tuple(windows))
 
 
 def _read_channel(

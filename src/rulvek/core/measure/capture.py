@@ -53,6 +53,7 @@ class Capture:
         roles: One per row; rows are "output_volts" of channels 1, 2, … when left out.
         supply: Volts and amps of the supply over the same stretch of time.
         temperature_c: Heat-sink temperature at the end of the capture, where it is known.
+        load_c: The hottest dummy load's, then.
 
     Raises:
         BadCapture: no samples, a non-finite sample, a bad rate, or roles that do not match the rows.
@@ -63,6 +64,7 @@ class Capture:
     roles: tuple[Role, ...] = ()
     supply: SupplyTrace | None = None
     temperature_c: float | None = field(default=None)
+    load_c: float | None = field(default=None)
 
     def __post_init__(self) -> None:
         samples = checked_samples(self.samples)

@@ -49,6 +49,7 @@ class Point:
     """All channels under test at one source level, with the supply at that moment.
 
     ``companion_watts`` is what the channels that are only kept driven give together: it belongs to the efficiency.
+    ``temperature_c`` is the heat sink's, ``load_c`` the hottest dummy load's.
     """
 
     level_dbv: float
@@ -58,6 +59,7 @@ class Point:
     supply_amps: float | None
     temperature_c: float | None
     companion_watts: float = 0.0
+    load_c: float | None = None
 
     @property
     def efficiency(self) -> float | None:
@@ -117,6 +119,7 @@ def read_point(
         supply_amps=supply.mean_amps - clamp_zero_amps if supply else None,
         temperature_c=capture.temperature_c,
         companion_watts=sum(mean_square(outputs[n]) / load.measured_ohms for n, load in companions.items()),
+        load_c=capture.load_c,
     )
 
 

@@ -33,7 +33,7 @@ class SearchSettings:
     ``fine_step_db``: the way from the onset of clipping to the limit is short.
 
     ``supply_minimum_volts`` and ``temperature_maximum_c`` end the run early; ``stop_at_clipping`` ends it at the
-    first visibly flat top even where THD+N is still under the limit.
+    first visibly flat top even where THD+N is still under the limit. Captures ``at_burst`` begin shortly before one.
     """
 
     thd_n_limit: float = 0.01
@@ -51,6 +51,7 @@ class SearchSettings:
     reached: End = End.LIMIT
     fine_step_db: float = 0.5
     fine_above_thd_n: float = 0.01
+    at_burst: bool = False
 
 
 Read = Callable[[Capture, float], Point]
@@ -204,7 +205,7 @@ def _measure(
     yield SetLevel(level)
     yield Settle(settings.settle_seconds)
     seconds = settings.dwell_seconds if phase == "dwell" else settings.capture_seconds
-    point = yield from _captured(read, level, seconds)
+    point = yield from _captured(settings, read, level, seconds)
     if any(_collapsed(channel, state.best, level) for channel in point.channels):
         point = yield from _after_trip(settings, read, state, point)
     over = not _under(settings, point)
@@ -225,8 +226,8 @@ def _measure(
     return point
 
 
-def _captured(read: Read, level: float, seconds: float) -> Generator[Step, Answer, Point]:
-    answer = yield TakeCapture(seconds)
+def _captured(settings: SearchSettings, read: Read, level: float, seconds: float) -> Generator[Step, Answer, Point]:
+    answer = yield TakeCapture(seconds, settings.at_burst)
     if isinstance(answer, Interrupted):
         raise _EndedError(answer.end)
     if answer is None:
@@ -252,12 +253,12 @@ def _after_trip(settings: SearchSettings, read: Read, state: _State, cut_off: Po
     harmless = cut_off.level_dbv - _HARMLESS_DB
     yield SetLevel(harmless)
     yield Settle(settings.recovery_seconds)
-    quiet = yield from _captured(read, harmless, settings.capture_seconds)
+    quiet = yield from _captured(settings, read, harmless, settings.capture_seconds)
     if any(_collapsed(channel, state.best, harmless) for channel in quiet.channels):
         raise _EndedError(End.PROTECTED)
     yield SetLevel(cut_off.level_dbv)
     yield Settle(settings.settle_seconds)
-    again = yield from _captured(read, cut_off.level_dbv, settings.capture_seconds)
+    again = yield from _captured(settings, read, cut_off.level_dbv, settings.capture_seconds)
     if any(_collapsed(channel, state.best, cut_off.level_dbv) for channel in again.channels):
         state.points.append(again)
         yield Measured(again, "rising", True)

@@ -36,6 +36,13 @@ class End(StrEnum):
     LINK_LOST = "link_lost"
 
 
+def reached(mode: Mode, end: End) -> bool:
+    """Whether a run ended as its mode is meant to end; after any other end it stopped short."""
+    if mode is Mode.UNCERTIFIED:
+        return end in (End.CLIP, End.NO_MORE_OUTPUT)
+    return end is End.LIMIT
+
+
 @dataclass(frozen=True, slots=True)
 class SetLevel:
     """Drive the channels under test with this rms level, in dB re 1 V at the amplifier's input."""
@@ -52,9 +59,10 @@ class Settle:
 
 @dataclass(frozen=True, slots=True)
 class TakeCapture:
-    """Record for so many seconds; answered with a capture."""
+    """Record for so many seconds, from now on or from shortly before the next burst; answered with a capture."""
 
     seconds: float
+    at_burst: bool = False
 
 
 Phase = Literal["rising", "closing_in", "dwell", "pushing_on"]

@@ -1,4 +1,4 @@
-"""What the planner has to know of a model: its channel groups and what each is rated for."""
+"""What the planner has to know of a model: its channel groups, what each is rated for, its supply and fuses."""
 
 from dataclasses import dataclass
 
@@ -20,3 +20,27 @@ class ChannelGroup:
     rated_loads: tuple[float, ...]
     bridged_loads: tuple[float, ...] = ()
     bass: bool = False
+
+    def is_rated(self, ohms: float, bridged: bool) -> bool:
+        """Whether a load is no lower than the lowest rated one in that wiring."""
+        rated = self.bridged_loads if bridged else self.rated_loads
+        return bool(rated) and ohms >= min(rated) * 0.995
+
+
+@dataclass(frozen=True, slots=True)
+class Product:
+    """A model as the planner sees it; ``fuse_amps`` lists the fuses in its supply lead, all in parallel."""
+
+    groups: tuple[ChannelGroup, ...]
+    topology: str = "D"
+    regulated: bool = False
+    supply_range: tuple[float, float] = (10.5, 16.0)
+    fuse_amps: tuple[float, ...] = ()
+
+    def group(self, name: str) -> ChannelGroup:
+        """A group by name.
+
+        Raises:
+            KeyError: there is no such group.
+        """
+        return next(group for group in self.groups if group.name == name)

@@ -1,0 +1,49 @@
+"""What a bench has to offer: inputs, supplies, cables, dummy loads; and the ways a supply can be used."""
+
+from dataclasses import dataclass
+from enum import StrEnum
+
+from rulvek.core.electrical.cables import Cable
+from rulvek.core.electrical.loads import LoadBox
+
+
+class SupplyPolicy(StrEnum):
+    """The three schools of supplying an amplifier under test."""
+
+    HELD = "held"
+    """A regulated supply holds the terminals at a voltage."""
+    BANK = "bank"
+    """A battery or capacitor bank floats; the loaded voltage is recorded."""
+    THREE_POINTS = "three_points"
+    """Held at 12.5, 13.8 and 14.4 V in turn, to see whether the unit is regulated."""
+
+
+THREE_POINTS = (12.5, 13.8, 14.4)
+"""Volts of the three-point policy (common practice, no source)."""
+
+
+@dataclass(frozen=True, slots=True)
+class Equipment:
+    """One bench. A bank is described by its open-circuit volts when charged and its resistance, cables not included."""
+
+    name: str
+    inputs: int
+    supply_limit_amps: float
+    bank_volts: float
+    bank_ohms: float
+    bank_limit_amps: float
+    cable: Cable
+    boxes: tuple[LoadBox, ...]
+    ambient_c: float = 23.0
+    setup_minutes: float = 10.0
+    rewire_minutes: float = 6.0
+
+    def limit_amps(self, policy: SupplyPolicy) -> float:
+        """The most current that the supply in use gives."""
+        return self.bank_limit_amps if policy is SupplyPolicy.BANK else self.supply_limit_amps
+
+    def loaded_volts(self, policy: SupplyPolicy, set_volts: float, amps: float) -> float:
+        """Volts at the terminals: held by remote sense, or what the bank and the cable leave."""
+        if policy is SupplyPolicy.BANK:
+            return set_volts - amps * self.bank_ohms - self.cable.drop(amps)
+        return set_volts
