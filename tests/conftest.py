@@ -4,13 +4,18 @@ import math
 from collections.abc import Iterator
 from datetime import UTC, datetime
 from pathlib import Path
+from typing import Any
 
+import httpx
 import pytest
 from fastapi.testclient import TestClient
 
 from rulvek.api.app import app_for
 from rulvek.api.context import Services, make_services
+from rulvek.core.measure.steps import Mode
+from rulvek.core.planning.plan import Wishes
 from rulvek.services.catalogue import NewClaim
+from rulvek.services.views import CampaignView
 from rulvek.store import queries, tables
 from rulvek.store.database import Database
 
@@ -78,3 +83,31 @@ def write_line(services: Services) -> int:
 def unit_id(services: Services) -> int:
     """The only unit on record."""
     return write_line(services)
+
+
+CERTIFIED = Wishes(modes=(Mode.CERTIFIED,))
+"""Certified runs only, by load."""
+
+
+def prepare(services: Services, campaign_id: int) -> CampaignView:
+    """Everything before power seen to, for every wiring; returns the campaign."""
+    for wiring in services.campaigns.get(campaign_id).wirings:
+        services.preparing.see_to_all(campaign_id, wiring.number, "Tamsin Oduwell")
+    return services.campaigns.get(campaign_id)
+
+
+def certified_campaign(services: Services, unit_id: int) -> CampaignView:
+    """A certified campaign, ready to start."""
+    return prepare(services, services.campaigns.create(unit_id, "Tamsin Oduwell", CERTIFIED).id)
+
+
+CERTIFIED_PLAN = {"modes": ["certified"]}
+ITEMS = ("clamp", "loads", "controls", "gains", "supply")
+
+
+def prepare_over_http(http: httpx.Client, campaign: dict[str, Any], wiring: int = 1, base: str = "/api") -> None:
+    """Everything before power of one wiring, as a browser does it."""
+    for item in ITEMS:
+        body = {"item": item, "ticked": campaign["test_controls"], "turn": True}
+        answer = http.post(f"{base}/campaigns/{campaign['id']}/wirings/{wiring}/preparations", json=body)
+        assert answer.status_code == 200, answer.text

@@ -14,7 +14,7 @@ from rulvek.api.context import Services
 from rulvek.core.errors import BenchFault, RulvekError
 from rulvek.services.hub import Hub
 from rulvek.settings import Settings
-from tests.conftest import PERSON
+from tests.conftest import PERSON, certified_campaign
 
 
 @pytest.fixture
@@ -110,7 +110,7 @@ def test_the_hub_wakes_every_watcher_from_another_thread() -> None:
 
 
 def test_evidence_that_was_not_kept_is_told(services: Services, unit_id: int) -> None:
-    campaign = services.campaigns.create(unit_id, "Tamsin Oduwell")
+    campaign = certified_campaign(services, unit_id)
     services.bench._speed = 2.0
     attempt = services.bench.start(campaign.runs[0].id, "Tamsin Oduwell")
     services.bench.stop("Tamsin Oduwell")  # before the first reading
@@ -124,7 +124,7 @@ def test_evidence_that_was_not_kept_is_told(services: Services, unit_id: int) ->
 
 
 def test_a_channel_that_was_not_captured_is_told(services: Services, unit_id: int) -> None:
-    campaign = services.campaigns.create(unit_id, "Tamsin Oduwell")
+    campaign = certified_campaign(services, unit_id)
     attempt = services.bench.start(campaign.runs[0].id, "Tamsin Oduwell")
     services.bench.wait()
     with TestClient(app_for(services)) as http:
@@ -133,7 +133,7 @@ def test_a_channel_that_was_not_captured_is_told(services: Services, unit_id: in
 
 
 def test_closing_stops_what_runs(services: Services, unit_id: int) -> None:
-    campaign = services.campaigns.create(unit_id, "Tamsin Oduwell")
+    campaign = certified_campaign(services, unit_id)
     services.bench._speed = 1.0
     services.bench.start(campaign.runs[0].id, "Tamsin Oduwell")
     services.bench.close()

@@ -14,7 +14,7 @@ import pytest
 
 from rulvek.api.context import make_services
 from rulvek.store.database import Database
-from tests.conftest import PERSON, write_line
+from tests.conftest import CERTIFIED_PLAN, PERSON, prepare_over_http, write_line
 
 
 def free_port() -> int:
@@ -58,7 +58,8 @@ def test_killed_in_the_middle(data: Path) -> None:
     port = free_port()
     server = serve(data, port)
     with httpx.Client(base_url=f"http://127.0.0.1:{port}/api", headers=PERSON, timeout=10) as http:
-        campaign = http.post("/campaigns", json={"unit_id": 1}).json()
+        campaign = http.post("/campaigns", json={"unit_id": 1, "plan": CERTIFIED_PLAN}).json()
+        prepare_over_http(http, campaign, base="")
         run = campaign["runs"][0]["id"]
         assert http.post(f"/runs/{run}/attempts", json={}).status_code == 201
         deadline = time.monotonic() + 20
@@ -83,7 +84,7 @@ def test_killed_in_the_middle(data: Path) -> None:
             after = http.get(f"/campaigns/{campaign['id']}").json()
             assert after["runs"][0]["state"] == "waiting"  # it can be run again
             assert after["claims"][0]["verdict"]["kind"] == "no_evidence"  # short of the limit refutes nothing
-            again = http.post(f"/runs/{run}/attempts", json={"reason": "The server stopped"})
+            again = http.post(f"/runs/{run}/attempts", json={"cause": "other", "reason": "The server stopped"})
             assert again.status_code == 201
             http.post("/bench/off")
     finally:
@@ -100,7 +101,8 @@ def test_events_resume_after_a_lost_connection(data: Path) -> None:
     address = f"http://127.0.0.1:{port}/api"
     try:
         with httpx.Client(headers=PERSON, timeout=20) as http:
-            campaign = http.post(f"{address}/campaigns", json={"unit_id": 1}).json()
+            campaign = http.post(f"{address}/campaigns", json={"unit_id": 1, "plan": CERTIFIED_PLAN}).json()
+            prepare_over_http(http, campaign, base=address)
             stream = f"{address}/campaigns/{campaign['id']}/events"
             http.post(f"{address}/runs/{campaign['runs'][0]['id']}/attempts", json={})
             first = read_ids(http, stream, 5, {})

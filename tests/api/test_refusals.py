@@ -63,7 +63,7 @@ def test_a_claim_lives_and_is_withdrawn_once(client: TestClient, unit_id: int) -
 
 
 def test_a_single_channel_cannot_be_bridged_and_volts_have_a_range(client: TestClient, unit_id: int) -> None:
-    volts = client.post("/api/campaigns", json={"unit_id": unit_id, "supply_volts": 24})
+    volts = client.post("/api/campaigns", json={"unit_id": unit_id, "plan": {"held_volts": 24}})
     assert volts.status_code == 422 and "10.5 to 16 V" in volts.json()["what"]
 
 

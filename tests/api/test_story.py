@@ -10,17 +10,21 @@ from fastapi.testclient import TestClient
 
 from rulvek.api.context import Services
 from rulvek.store import audit, queries, tables
+from tests.conftest import CERTIFIED_PLAN, certified_campaign, prepare_over_http
 
 
 @pytest.fixture
 def campaign(client: TestClient, unit_id: int) -> dict:  # type: ignore[type-arg]
-    made = client.post("/api/campaigns", json={"unit_id": unit_id})
+    made = client.post("/api/campaigns", json={"unit_id": unit_id, "plan": CERTIFIED_PLAN})
     assert made.status_code == 201, made.text
+    for wiring in (1, 2, 3):
+        prepare_over_http(client, made.json(), wiring)
     return made.json()  # type: ignore[no-any-return]
 
 
 def conduct(client: TestClient, services: Services, run_id: int, reason: str = "") -> None:
-    started = client.post(f"/api/runs/{run_id}/attempts", json={"reason": reason})
+    cause = {"cause": "other", "reason": reason} if reason else {}
+    started = client.post(f"/api/runs/{run_id}/attempts", json=cause)
     assert started.status_code == 201, started.text
     services.bench.wait()
 
@@ -57,7 +61,7 @@ def test_a_repeat_needs_a_reason_and_both_are_kept(client: TestClient, services:
     run_id = campaign["runs"][0]["id"]
     conduct(client, services, run_id)
     refused = client.post(f"/api/runs/{run_id}/attempts", json={})
-    assert refused.status_code == 422 and refused.json()["field"] == "reason"
+    assert refused.status_code == 422 and refused.json()["field"] == "cause"
     conduct(client, services, run_id, "Started badly")
     run = client.get(f"/api/campaigns/{campaign['id']}").json()["runs"][0]
     assert [(a["number"], a["reason"]) for a in run["attempts"]] == [(1, ""), (2, "Started badly")]
@@ -136,7 +140,8 @@ def test_everything_done_is_in_the_audit_chain(client: TestClient, services: Ser
     conduct(client, services, campaign["runs"][0]["id"])
     unit = client.get(f"/api/units/{campaign['unit_id']}").json()
     actions = [h["action"] for h in unit["history"]]
-    assert actions == ["planned a campaign", "started a run", "ended a run"]
+    prepared = ["saw to before power"] * 15  # five items for each of three wirings
+    assert actions == ["planned a campaign", *prepared, "started a run", "ended a run"]
     with services.database.writing() as session:
         assert audit.broken_at(session) is None
         entry = session.get(tables.AuditEntry, 2)
@@ -150,7 +155,7 @@ def test_everything_done_is_in_the_audit_chain(client: TestClient, services: Ser
 def test_a_bench_fault_of_our_own_does_not_leave_the_attempt_open(
     services: Services, unit_id: int, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    campaign = services.campaigns.create(unit_id, "Tamsin Oduwell")
+    campaign = certified_campaign(services, unit_id)
 
     def fail(*_args: object, **_kwargs: object) -> None:
         raise RuntimeError("out of disk")

@@ -11,7 +11,7 @@ from rulvek.bench.instruments import Connection
 from rulvek.bench.sim.bench import SAMPLE_RATE, SimulatedBench
 from rulvek.bench.sim.catalogue import DESIGNS
 from rulvek.bench.sim.design import AmplifierDesign, GroupDesign
-from rulvek.bench.sim.supply import SimulatedSupply, SupplyDesign
+from rulvek.bench.sim.supply import RegulatedDesign, RegulatedSupply
 from rulvek.core.judgement.method import MethodProfile
 from rulvek.core.measure.burst import PROFILES, headroom_db
 from rulvek.core.measure.steps import End, Mode
@@ -28,7 +28,7 @@ def one_channel(**changes: object) -> AmplifierDesign:
 
 
 def run(design: AmplifierDesign, load: float, volts: float = 14.4, serial: str = "T-1", **supply: float) -> Conducted:
-    bench = SimulatedBench(design, serial, supply=SupplyDesign(**supply))  # type: ignore[arg-type]
+    bench = SimulatedBench(design, serial, supply=RegulatedDesign(**supply))  # type: ignore[arg-type]
     group = design.groups[0]
     links = tuple(Connection((channel,), load) for channel in group.channels)
     return conduct(bench, RunSetup(links, (), 1000.0, 40.0, volts, 0.0, QUICK), lambda _event: None)
@@ -88,7 +88,7 @@ def test_energy_is_kept() -> None:
 
 
 def test_the_supply_sags_by_ohms_law_and_folds_at_its_limit() -> None:
-    supply = SimulatedSupply(SupplyDesign(limit_amps=50.0, internal_ohms=0.004, remote_sense=True))
+    supply = RegulatedSupply(RegulatedDesign(limit_amps=50.0, internal_ohms=0.004, remote_sense=True))
     assert supply.terminal_volts(40.0) == pytest.approx(14.4 - 0.16)
     for _ in range(100):
         supply.step(60.0, 0.001)
@@ -96,7 +96,7 @@ def test_the_supply_sags_by_ohms_law_and_folds_at_its_limit() -> None:
     for _ in range(400):
         supply.step(0.0, 0.001)
     assert supply.terminal_volts(0.0) == pytest.approx(14.4)
-    unsensed = SimulatedSupply(SupplyDesign(internal_ohms=0.001, cable_ohms=0.003, remote_sense=False))
+    unsensed = RegulatedSupply(RegulatedDesign(internal_ohms=0.001, cable_ohms=0.003, remote_sense=False))
     assert unsensed.terminal_volts(100.0) == pytest.approx(14.0)
 
 

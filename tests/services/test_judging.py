@@ -1,5 +1,6 @@
 """From rows to verdicts and reach bars, on rows written by hand as the bench room would."""
 
+from dataclasses import replace
 from datetime import UTC, datetime
 
 import pytest
@@ -11,6 +12,7 @@ from rulvek.services.catalogue import NewClaim
 from rulvek.services.records import chosen_attempt, evidence_of
 from rulvek.services.views import ReachView
 from rulvek.store import queries, tables
+from tests.conftest import CERTIFIED
 
 
 def conduct_by_hand(
@@ -81,8 +83,8 @@ def reach_at_four_ohms(services: Services) -> ReachView:
 
 def test_weakest_channel_of_the_weakest_unit_makes_the_bar(services: Services, unit_id: int) -> None:
     other = add_unit(services, "T2-0002")
-    conduct_by_hand(services, services.campaigns.create(unit_id, "T").id, (82.0, 80.0))
-    conduct_by_hand(services, services.campaigns.create(other, "T").id, (79.0, 81.0))
+    conduct_by_hand(services, services.campaigns.create(unit_id, "T", CERTIFIED).id, (82.0, 80.0))
+    conduct_by_hand(services, services.campaigns.create(other, "T", CERTIFIED).id, (79.0, 81.0))
     reach = reach_at_four_ohms(services)
     assert (reach.certified_watts, reach.unit_serial) == (79.0, "T2-0002")
     assert reach.notches[0].watts == 75.0 and reach.notches[0].verdict is VerdictKind.BACKED
@@ -90,8 +92,13 @@ def test_weakest_channel_of_the_weakest_unit_makes_the_bar(services: Services, u
 
 def test_a_unit_run_at_another_voltage_does_not_pass_for_the_weakest(services: Services, unit_id: int) -> None:
     other = add_unit(services, "T2-0002")
-    conduct_by_hand(services, services.campaigns.create(unit_id, "T").id, (82.0, 80.0))
-    conduct_by_hand(services, services.campaigns.create(other, "T", 12.5).id, (60.0, 61.0), volts=12.47)
+    conduct_by_hand(services, services.campaigns.create(unit_id, "T", CERTIFIED).id, (82.0, 80.0))
+    conduct_by_hand(
+        services,
+        services.campaigns.create(other, "T", replace(CERTIFIED, held_volts=12.5)).id,
+        (60.0, 61.0),
+        volts=12.47,
+    )
     assert reach_at_four_ohms(services).certified_watts == 80.0
     claim = services.catalogue.model(1).claims[0]
     assert [v.kind for v in claim.unit_verdicts] == [VerdictKind.BACKED, VerdictKind.ESTIMATED]
@@ -99,7 +106,7 @@ def test_a_unit_run_at_another_voltage_does_not_pass_for_the_weakest(services: S
 
 
 def test_the_last_attempt_with_a_reading_stands_for_its_run(services: Services, unit_id: int) -> None:
-    campaign = services.campaigns.create(unit_id, "T")
+    campaign = services.campaigns.create(unit_id, "T", CERTIFIED)
     good = conduct_by_hand(services, campaign.id, (80.0, 80.0))
     conduct_by_hand(services, campaign.id, (), end="operator")
     run = services.campaigns.get(campaign.id).runs[0]
@@ -111,7 +118,7 @@ def test_the_last_attempt_with_a_reading_stands_for_its_run(services: Services, 
 
 
 def test_a_run_without_any_reading_shows_how_it_ended(services: Services, unit_id: int) -> None:
-    campaign = services.campaigns.create(unit_id, "T")
+    campaign = services.campaigns.create(unit_id, "T", CERTIFIED)
     conduct_by_hand(services, campaign.id, (), end="protected")
     run = services.campaigns.get(campaign.id).runs[0]
     assert run.chosen is not None and run.chosen.end == "protected" and run.chosen.weakest_watts is None
@@ -119,7 +126,7 @@ def test_a_run_without_any_reading_shows_how_it_ended(services: Services, unit_i
 
 
 def test_a_sheet_is_judged_by_its_own_campaign(services: Services, unit_id: int) -> None:
-    first, second = (services.campaigns.create(unit_id, "T") for _ in range(2))
+    first, second = (services.campaigns.create(unit_id, "T", CERTIFIED) for _ in range(2))
     conduct_by_hand(services, first.id, (80.0, 80.0))
     conduct_by_hand(services, second.id, (70.0, 70.0))
     kinds = [services.campaigns.get(c.id).claims[0].verdict.kind for c in (first, second)]  # type: ignore[union-attr]
@@ -135,7 +142,7 @@ def test_a_claim_at_an_untested_load_gets_its_own_bar(services: Services, unit_i
 
 def test_attention_counts_what_needs_it(services: Services, unit_id: int) -> None:
     services.catalogue.add_claim(1, NewClaim(group="main", document="Carton", watts=95.0, load_ohms=4.0), "T")
-    conduct_by_hand(services, services.campaigns.create(unit_id, "T").id, (80.0, 80.0))
+    conduct_by_hand(services, services.campaigns.create(unit_id, "T", CERTIFIED).id, (80.0, 80.0))
     add_unit(services, "T2-0002")
     model = services.catalogue.line().series[0].models[0]
     assert model.attention == ["1 claim short", "2 claims conflict", "1 without a voltage", "1 unit untested"]
@@ -143,7 +150,7 @@ def test_attention_counts_what_needs_it(services: Services, unit_id: int) -> Non
 
 
 def test_figures_of_an_attempt_are_worked_out_from_what_was_stored(services: Services, unit_id: int) -> None:
-    campaign = services.campaigns.create(unit_id, "T")
+    campaign = services.campaigns.create(unit_id, "T", CERTIFIED)
     conduct_by_hand(services, campaign.id, (82.0, 80.0))
     attempt = services.campaigns.get(campaign.id).runs[0].chosen
     assert attempt is not None
@@ -155,7 +162,7 @@ def test_figures_of_an_attempt_are_worked_out_from_what_was_stored(services: Ser
 
 
 def test_not_all_channels_loaded_is_no_evidence(services: Services, unit_id: int) -> None:
-    campaign = services.campaigns.create(unit_id, "T")
+    campaign = services.campaigns.create(unit_id, "T", CERTIFIED)
     conduct_by_hand(services, campaign.id, (82.0,))
     with services.database.writing() as session:
         queries.campaign(session, campaign.id).runs[0].channels = [1]
@@ -165,5 +172,5 @@ def test_not_all_channels_loaded_is_no_evidence(services: Services, unit_id: int
 
 def test_a_stored_method_stays_with_its_campaign(services: Services, unit_id: int) -> None:
     strict = MethodProfile(name="Strict", thd_n_limit_percent=0.5)
-    campaign = services.campaigns.create(unit_id, "T", method=strict)
+    campaign = services.campaigns.create(unit_id, "T", CERTIFIED, method=strict)
     assert (campaign.method_name, campaign.thd_n_limit_percent) == ("Strict", 0.5)

@@ -133,7 +133,7 @@ LINE = (
                     _stated("bass", 350, 4, band=BASS_BAND),
                     _stated("bass", 650, 2, band=BASS_BAND),
                     _stated("bass", 1200, 1, band=BASS_BAND),
-                    _stated("bass", 1240, 1, document=WEB, band=BASS_BAND),
+                    _stated("bass", 1265, 1, document=WEB, band=BASS_BAND),
                     _bare("bass", 2500, 1, CARTON, "maximum"),
                 ),
                 units=(

@@ -144,6 +144,106 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/bench/hold': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Ask For Bench
+     * @description Take the bench if it is free, else ask the one who holds it.
+     */
+    post: operations['ask_for_bench']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/bench/hold/answer': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Answer For Bench
+     * @description Hand the bench over, or keep it.
+     */
+    post: operations['answer_for_bench']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/bench/hold/leave': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Leave Bench
+     * @description Leave the bench free for others.
+     */
+    post: operations['leave_bench']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/bench/hurry': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Hurry
+     * @description Start the waiting run although its start window is not met.
+     */
+    post: operations['hurry']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/units/{unit_id}/plan': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Plan
+     * @description Propose a plan, or cost one that was changed; nothing is kept.
+     */
+    post: operations['plan']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/campaigns': {
     parameters: {
       query?: never
@@ -159,9 +259,69 @@ export interface paths {
     put?: never
     /**
      * Create Campaign
-     * @description Plan a unit's certified runs at every rated load.
+     * @description Put a unit's plan on record.
      */
     post: operations['create_campaign']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/campaigns/{campaign_id}/wirings/{wiring}/preparations': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Prepare
+     * @description See to one item before power: measure it, tick it, or skip it with a reason.
+     */
+    post: operations['prepare']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/runs/{run_id}/choice': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Choose Attempt
+     * @description Say which attempt stands for a run.
+     */
+    post: operations['choose_attempt']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/attempts/{attempt_id}/remarks': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Remark
+     * @description Note something about an attempt.
+     */
+    post: operations['remark']
     delete?: never
     options?: never
     head?: never
@@ -375,10 +535,19 @@ export type webhooks = Record<string, never>
 export interface components {
   schemas: {
     /**
+     * AnswerIn
+     * @description The holder's answer to someone who asks for the bench.
+     */
+    AnswerIn: {
+      /** Grant */
+      grant: boolean
+    }
+    /**
      * AttemptIn
      * @description A try at a run; a repeat says why.
      */
     AttemptIn: {
+      cause?: components['schemas']['Cause'] | null
       /**
        * Reason
        * @default
@@ -446,8 +615,7 @@ export interface components {
       unit_serial: string
       /** Model Name */
       model_name: string
-      /** Mode */
-      mode: string
+      mode: components['schemas']['Mode']
       /** Group */
       group: string
       /** Load Ohms */
@@ -480,8 +648,14 @@ export interface components {
       id: number
       /** Number */
       number: number
+      /** Cause */
+      cause: string | null
       /** Reason */
       reason: string
+      /** Skipped */
+      skipped: string[]
+      /** Remarks */
+      remarks: components['schemas']['RemarkView'][]
       /** Started By */
       started_by: string
       /**
@@ -522,8 +696,14 @@ export interface components {
       efficiency_percent: number | null
       /** Temperature C */
       temperature_c: number | null
+      /** Load C */
+      load_c: number | null
       /** Tripped Watts */
       tripped_watts: number | null
+      /** Largest Watts */
+      largest_watts: number | null
+      /** Equivalent */
+      equivalent: string | null
     }
     /**
      * BenchView
@@ -536,7 +716,7 @@ export interface components {
        * State
        * @enum {string}
        */
-      state: 'idle' | 'running'
+      state: 'idle' | 'preparing' | 'running'
       /** Supply Volts */
       supply_volts: number | null
       /** Campaign Id */
@@ -549,19 +729,21 @@ export interface components {
       model_name: string | null
       /** Person */
       person: string | null
+      /** Holder */
+      holder: string | null
+      /** Asked By */
+      asked_by: string | null
+      /** Asked Seconds Left */
+      asked_seconds_left: number | null
     }
     /**
      * CampaignIn
-     * @description A new certified campaign of one unit.
+     * @description A new campaign of one unit.
      */
     CampaignIn: {
       /** Unit Id */
       unit_id: number
-      /**
-       * Supply Volts
-       * @description the method's reference when left out
-       */
-      supply_volts?: number | null
+      plan?: components['schemas']['PlanIn']
     }
     /**
      * CampaignList
@@ -592,6 +774,9 @@ export interface components {
       bench: string
       /** Supply Volts */
       supply_volts: number
+      policy: components['schemas']['SupplyPolicy']
+      /** Modes */
+      modes: components['schemas']['Mode'][]
       /** Created By */
       created_by: string
       /**
@@ -599,6 +784,8 @@ export interface components {
        * Format: date-time
        */
       created_at: string
+      /** Minutes Left */
+      minutes_left: number | null
       /** Runs */
       runs: number
       /** Runs Done */
@@ -629,8 +816,19 @@ export interface components {
       bench: string
       /** Supply Volts */
       supply_volts: number
+      policy: components['schemas']['SupplyPolicy']
+      /** Modes */
+      modes: components['schemas']['Mode'][]
+      /** Rewirings */
+      rewirings: number
+      /** Wirings */
+      wirings: components['schemas']['WiringView'][]
       /** Thd N Limit Percent */
       thd_n_limit_percent: number
+      /** Uncertified Limit Percent */
+      uncertified_limit_percent: number
+      /** Gain Match Db */
+      gain_match_db: number
       /** Reference Volts */
       reference_volts: number
       /** Method Name */
@@ -673,6 +871,12 @@ export interface components {
       intact: boolean
     }
     /**
+     * Cause
+     * @description Why a run is repeated.
+     * @enum {string}
+     */
+    Cause: 'started_badly' | 'supply_low' | 'connection' | 'gains' | 'protection' | 'other'
+    /**
      * ChannelPointView
      * @description One channel at one point of a run.
      */
@@ -687,6 +891,36 @@ export interface components {
       thd_n_percent: number | null
       /** Clipped Share */
       clipped_share: number
+    }
+    /**
+     * ChoiceIn
+     * @description Which attempt stands for a run.
+     */
+    ChoiceIn: {
+      /** Attempt Id */
+      attempt_id: number
+      /**
+       * Reason
+       * @default
+       */
+      reason: string
+    }
+    /**
+     * ChoiceView
+     * @description Who chose the attempt that stands for a run, and why.
+     */
+    ChoiceView: {
+      /** Attempt Id */
+      attempt_id: number
+      /** Reason */
+      reason: string
+      /** By */
+      by: string
+      /**
+       * At
+       * Format: date-time
+       */
+      at: string
     }
     /**
      * ClaimIn
@@ -769,14 +1003,26 @@ export interface components {
       unit_verdicts: components['schemas']['VerdictView'][]
     }
     /**
-     * CompanionView
-     * @description A channel that is loaded and driven while others are read.
+     * ConnectionView
+     * @description A dummy load at one channel, or across a bridged pair.
      */
-    CompanionView: {
-      /** Channel */
-      channel: number
-      /** Load Ohms */
-      load_ohms: number
+    ConnectionView: {
+      /** Channels */
+      channels: number[]
+      /** Ohms */
+      ohms: number
+    }
+    /**
+     * DifferenceView
+     * @description How another attempt's weakest channel differs from the chosen one's.
+     */
+    DifferenceView: {
+      /** Attempt Id */
+      attempt_id: number
+      /** Db */
+      db: number
+      /** Percent */
+      percent: number
     }
     /**
      * End
@@ -842,6 +1088,12 @@ export interface components {
       hash: string
     }
     /**
+     * Item
+     * @description The list before power, in the order in which it is worked through.
+     * @enum {string}
+     */
+    Item: 'clamp' | 'loads' | 'controls' | 'gains' | 'supply'
+    /**
      * LineView
      * @description The product line.
      */
@@ -851,6 +1103,31 @@ export interface components {
       /** Last Step Id */
       last_step_id: number
     }
+    /**
+     * LoadHeatView
+     * @description A dummy load in a planned run: what it is made of, its watts and its temperature afterwards.
+     */
+    LoadHeatView: {
+      connection: components['schemas']['ConnectionView']
+      /** Boxes */
+      boxes: string
+      /** Watts */
+      watts: number
+      /** Celsius */
+      celsius: number | null
+    }
+    /**
+     * Loading
+     * @description The two ways to load groups of several channels.
+     * @enum {string}
+     */
+    Loading: 'each' | 'pairs'
+    /**
+     * Mode
+     * @description How a unit is driven in a run.
+     * @enum {string}
+     */
+    Mode: 'certified' | 'uncertified' | 'burst'
     /**
      * ModelRow
      * @description A model on the line board.
@@ -928,6 +1205,157 @@ export interface components {
       verdict: components['schemas']['VerdictKind']
     }
     /**
+     * ObstacleView
+     * @description Why the bench cannot stand a run, and what would make it possible.
+     */
+    ObstacleView: {
+      /** Code */
+      code: string
+      /** What */
+      what: string
+      /** Remedy */
+      remedy: string
+    }
+    /**
+     * Order
+     * @description The two schools of ordering a day's runs.
+     * @enum {string}
+     */
+    Order: 'by_load' | 'by_mode'
+    /**
+     * PlanIn
+     * @description What a plan is made by. With ``runs`` given, those are taken as they are, in their order.
+     */
+    PlanIn: {
+      /** Modes */
+      modes?: components['schemas']['Mode'][]
+      /** @default by_load */
+      order: components['schemas']['Order']
+      /** @default each */
+      loading: components['schemas']['Loading']
+      /** @default held */
+      policy: components['schemas']['SupplyPolicy']
+      /**
+       * Held Volts
+       * @description the method's reference when left out
+       */
+      held_volts?: number | null
+      /**
+       * Tones
+       * @description Hz by channel group
+       */
+      tones?: {
+        [key: string]: number
+      }
+      /**
+       * Bursts
+       * @description burst profile by channel group
+       */
+      bursts?: {
+        [key: string]: string
+      }
+      /**
+       * Exploratory
+       * @default false
+       */
+      exploratory: boolean
+      /**
+       * Dwell
+       * @default standard
+       * @enum {string}
+       */
+      dwell: 'standard' | 'long' | 'soak'
+      /** Runs */
+      runs?: components['schemas']['RunIn'][] | null
+    }
+    /**
+     * PlanView
+     * @description A plan that is not conducted yet.
+     */
+    PlanView: {
+      /** Unit Id */
+      unit_id: number
+      /** Unit Serial */
+      unit_serial: string
+      /** Model Id */
+      model_id: number
+      /** Model Name */
+      model_name: string
+      /** Series Name */
+      series_name: string
+      /** Supply Low Volts */
+      supply_low_volts: number
+      /** Supply High Volts */
+      supply_high_volts: number
+      /** Groups */
+      groups: components['schemas']['GroupView'][]
+      /** Test Controls */
+      test_controls: string[]
+      /** Bench */
+      bench: string
+      /** Runs */
+      runs: components['schemas']['PlannedRunView'][]
+      /** Wirings */
+      wirings: components['schemas']['WiringView'][]
+      /** Rewirings */
+      rewirings: number
+      /** Fewest Rewirings */
+      fewest_rewirings: number
+      /** Wiring Minutes */
+      wiring_minutes: number
+      /** Running Minutes */
+      running_minutes: number
+      /** Cooling Minutes */
+      cooling_minutes: number
+      /** Minutes */
+      minutes: number
+      /** Unserved */
+      unserved: components['schemas']['UnservedView'][]
+    }
+    /**
+     * PlannedRunView
+     * @description A planned run with what it is expected to ask of the bench.
+     */
+    PlannedRunView: {
+      spec: components['schemas']['RunSpecView']
+      /** Under Test */
+      under_test: components['schemas']['ConnectionView'][]
+      /** Wiring */
+      wiring: number
+      /** Exploratory */
+      exploratory: boolean
+      /** Serves */
+      serves: number[]
+      /** Reason */
+      reason: string
+      /** Watts */
+      watts: number
+      /** Basis */
+      basis: string
+      /** Amps */
+      amps: number
+      /** Volts Before */
+      volts_before: number
+      /** Volts Loaded */
+      volts_loaded: number
+      /** Cable Volts */
+      cable_volts: number
+      /** Cable Watts */
+      cable_watts: number
+      /** Fuse Percent */
+      fuse_percent: number | null
+      /** Fuse Stress Percent */
+      fuse_stress_percent: number | null
+      /** Heat */
+      heat: components['schemas']['LoadHeatView'][]
+      /** Minutes */
+      minutes: number
+      /** Cooling Minutes */
+      cooling_minutes: number
+      /** Obstacles */
+      obstacles: components['schemas']['ObstacleView'][]
+    }
+    /**
      * PointView
      * @description One point of a run.
      */
@@ -956,6 +1384,54 @@ export interface components {
       efficiency_percent: number | null
       /** Temperature C */
       temperature_c: number | null
+      /** Load C */
+      load_c: number | null
+    }
+    /**
+     * PreparationIn
+     * @description What is seen to before power. ``skip`` leaves it out, for that reason.
+     */
+    PreparationIn: {
+      item: components['schemas']['Item']
+      /** Ticked */
+      ticked?: string[]
+      /**
+       * Turn
+       * @description turn the gains of a simulated unit until they match
+       * @default false
+       */
+      turn: boolean
+      /**
+       * Overlap Db
+       * @default 0
+       */
+      overlap_db: number
+      /**
+       * Skip
+       * @default
+       */
+      skip: string
+    }
+    /**
+     * PreparationView
+     * @description An item of the list before power; ``deviations`` are the channels' gains in dB from their mean.
+     */
+    PreparationView: {
+      /** Item */
+      item: string
+      /**
+       * State
+       * @enum {string}
+       */
+      state: 'open' | 'done' | 'skipped'
+      /** Found */
+      found: string
+      /** Deviations */
+      deviations: number[]
+      /** By */
+      by: string | null
+      /** At */
+      at: string | null
     }
     /**
      * Problem
@@ -970,6 +1446,20 @@ export interface components {
       todo: string
       /** Field */
       field: string | null
+    }
+    /**
+     * PulsesView
+     * @description A record of bursts in few columns: the peak volts of each, and the windows that are read.
+     */
+    PulsesView: {
+      /** Channel */
+      channel: number
+      /** Milliseconds */
+      milliseconds: number
+      /** Peaks */
+      peaks: number[]
+      /** Windows Ms */
+      windows_ms: number[][]
     }
     /**
      * ReachView
@@ -988,6 +1478,14 @@ export interface components {
       expanded_watts: number | null
       /** At Limit */
       at_limit: boolean
+      /** Uncertified Watts */
+      uncertified_watts: number | null
+      /** Burst Watts */
+      burst_watts: number | null
+      /** Burst Largest Watts */
+      burst_largest_watts: number | null
+      /** Headroom Db */
+      headroom_db: number | null
       /** Supply Volts */
       supply_volts: number | null
       /** Unit Serial */
@@ -1022,6 +1520,87 @@ export interface components {
       expanded_watts: number
     }
     /**
+     * ReasonIn
+     * @description Why.
+     */
+    ReasonIn: {
+      /**
+       * Reason
+       * @default
+       */
+      reason: string
+    }
+    /**
+     * RemarkIn
+     * @description A note on an attempt.
+     */
+    RemarkIn: {
+      /**
+       * Text
+       * @default
+       */
+      text: string
+    }
+    /**
+     * RemarkView
+     * @description What somebody noted about an attempt.
+     */
+    RemarkView: {
+      /** Text */
+      text: string
+      /** By */
+      by: string
+      /**
+       * At
+       * Format: date-time
+       */
+      at: string
+    }
+    /**
+     * RunIn
+     * @description What people decide of a run; the rest follows from the model and the other runs.
+     */
+    RunIn: {
+      mode: components['schemas']['Mode']
+      /** Group */
+      group: string
+      /** Load Ohms */
+      load_ohms: number
+      /**
+       * Bridged
+       * @default false
+       */
+      bridged: boolean
+      /** Tone Hz */
+      tone_hz: number
+      /** Supply Volts */
+      supply_volts: number
+      /**
+       * Burst
+       * @default
+       */
+      burst: string
+    }
+    /**
+     * RunSpecView
+     * @description What people decide of a planned run.
+     */
+    RunSpecView: {
+      mode: components['schemas']['Mode']
+      /** Group */
+      group: string
+      /** Load Ohms */
+      load_ohms: number
+      /** Bridged */
+      bridged: boolean
+      /** Tone Hz */
+      tone_hz: number
+      /** Supply Volts */
+      supply_volts: number
+      /** Burst */
+      burst: string
+    }
+    /**
      * RunView
      * @description A planned run with its attempts; ``chosen`` is the attempt that the sheet shows.
      */
@@ -1030,8 +1609,7 @@ export interface components {
       id: number
       /** Position */
       position: number
-      /** Mode */
-      mode: string
+      mode: components['schemas']['Mode']
       /** Group */
       group: string
       /** Channels */
@@ -1042,10 +1620,22 @@ export interface components {
       bridged: boolean
       /** Tone Hz */
       tone_hz: number
+      /** Burst */
+      burst: string
       /** Supply Volts */
       supply_volts: number
       /** Companions */
-      companions: components['schemas']['CompanionView'][]
+      companions: components['schemas']['ConnectionView'][]
+      /** Exploratory */
+      exploratory: boolean
+      /** Wiring */
+      wiring: number
+      /** Predicted Watts */
+      predicted_watts: number | null
+      /** Predicted Amps */
+      predicted_amps: number | null
+      /** Predicted Minutes */
+      predicted_minutes: number | null
       /** Reason */
       reason: string
       /**
@@ -1056,6 +1646,11 @@ export interface components {
       /** Attempts */
       attempts: components['schemas']['AttemptView'][]
       chosen: components['schemas']['AttemptView'] | null
+      choice: components['schemas']['ChoiceView'] | null
+      /** Differences */
+      differences: components['schemas']['DifferenceView'][]
+      /** Headroom Db */
+      headroom_db: number | null
       /** Verdicts */
       verdicts: components['schemas']['VerdictView'][]
     }
@@ -1108,9 +1703,11 @@ export interface components {
        * Kind
        * @enum {string}
        */
-      kind: 'prepared' | 'level' | 'point' | 'finished'
+      kind: 'waiting' | 'prepared' | 'level' | 'point' | 'finished'
       /** At Seconds */
       at_seconds: number
+      /** Waiting */
+      waiting: string
       /** Level Dbv */
       level_dbv: number | null
       /** Start Volts */
@@ -1118,10 +1715,17 @@ export interface components {
       /** Clamp Zero Amps */
       clamp_zero_amps: number | null
       point: components['schemas']['PointView'] | null
+      pulses: components['schemas']['PulsesView'] | null
       end: components['schemas']['End'] | null
       /** Fault */
       fault: string
     }
+    /**
+     * SupplyPolicy
+     * @description The three schools of supplying an amplifier under test.
+     * @enum {string}
+     */
+    SupplyPolicy: 'held' | 'bank' | 'three_points'
     /**
      * UnitRow
      * @description A unit in a model's list.
@@ -1158,6 +1762,25 @@ export interface components {
       model: components['schemas']['ModelView']
       /** History */
       history: components['schemas']['HistoryView'][]
+    }
+    /**
+     * UnservedView
+     * @description A claim that a plan leaves without evidence.
+     */
+    UnservedView: {
+      /** Claim Id */
+      claim_id: number
+      /** Group */
+      group: string
+      /** Watts */
+      watts: number
+      /** Load Ohms */
+      load_ohms: number
+      /** Bridged */
+      bridged: boolean
+      kind: components['schemas']['ClaimKind']
+      /** Document */
+      document: string
     }
     /**
      * VerdictKind
@@ -1202,6 +1825,22 @@ export interface components {
       milliseconds: number[]
       /** Volts */
       volts: number[]
+    }
+    /**
+     * WiringView
+     * @description Which loads hang where at the same time; ``boxes`` says what each is made of, where the bench has it.
+     */
+    WiringView: {
+      /** Number */
+      number: number
+      /** Connections */
+      connections: components['schemas']['ConnectionView'][]
+      /** Boxes */
+      boxes: string[]
+      /** Exploratory */
+      exploratory: boolean
+      /** Preparations */
+      preparations: components['schemas']['PreparationView'][]
     }
     /**
      * WithdrawIn
@@ -1588,6 +2227,267 @@ export interface operations {
       }
     }
   }
+  ask_for_bench: {
+    parameters: {
+      query?: never
+      header?: {
+        /** @description Who is asking, percent-encoded UTF-8. */
+        'x-rulvek-person'?: string
+      }
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['BenchView']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  answer_for_bench: {
+    parameters: {
+      query?: never
+      header?: {
+        /** @description Who is asking, percent-encoded UTF-8. */
+        'x-rulvek-person'?: string
+      }
+      path?: never
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['AnswerIn']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['BenchView']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  leave_bench: {
+    parameters: {
+      query?: never
+      header?: {
+        /** @description Who is asking, percent-encoded UTF-8. */
+        'x-rulvek-person'?: string
+      }
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['BenchView']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  hurry: {
+    parameters: {
+      query?: never
+      header?: {
+        /** @description Who is asking, percent-encoded UTF-8. */
+        'x-rulvek-person'?: string
+      }
+      path?: never
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['ReasonIn']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['BenchView']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  plan: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        unit_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['PlanIn']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['PlanView']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
   list_campaigns: {
     parameters: {
       query?: {
@@ -1652,6 +2552,175 @@ export interface operations {
     requestBody: {
       content: {
         'application/json': components['schemas']['CampaignIn']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      201: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['CampaignView']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  prepare: {
+    parameters: {
+      query?: never
+      header?: {
+        /** @description Who is asking, percent-encoded UTF-8. */
+        'x-rulvek-person'?: string
+      }
+      path: {
+        campaign_id: number
+        wiring: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['PreparationIn']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['CampaignView']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  choose_attempt: {
+    parameters: {
+      query?: never
+      header?: {
+        /** @description Who is asking, percent-encoded UTF-8. */
+        'x-rulvek-person'?: string
+      }
+      path: {
+        run_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['ChoiceIn']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['CampaignView']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  remark: {
+    parameters: {
+      query?: never
+      header?: {
+        /** @description Who is asking, percent-encoded UTF-8. */
+        'x-rulvek-person'?: string
+      }
+      path: {
+        attempt_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['RemarkIn']
       }
     }
     responses: {

@@ -1,14 +1,16 @@
 """A waveform-level amplifier: rails that sag, devices that drop, a converter that loses, protection, heat.
 
-Time is cut into blocks of two milliseconds. Within a block the outputs are computed sample by sample against rails that
-move linearly; from block to block the rails' storage, the converter and the supply are stepped with an implicit
-rule, so that a stiff converter on a soft supply cannot oscillate numerically.
+Time is cut into blocks of two milliseconds, or of ten where nothing comes near the rails. Within a block the outputs
+are computed sample by sample against rails that move linearly; from block to block the rails' storage, the converter
+and the supply are stepped with an implicit rule, so that a stiff converter on a soft supply cannot oscillate
+numerically.
 """
 
 import hashlib
 import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -19,8 +21,10 @@ from rulvek.bench.sim.supply import SimulatedSupply
 
 AMBIENT_C = 23.0
 BLOCK_SECONDS = 2e-3
+CALM_BLOCK_SECONDS = 10e-3
 _SURGE_RATIO = 4.0  # a rise by 12 dB and more is sudden
 _CALM_SECONDS = 0.3
+_FAR_BELOW = 0.45  # share of the swing
 _INPUT_TRIP_BLOCKS = 10  # a surge at the input shorter than this does not trip
 
 
@@ -31,11 +35,15 @@ def seed_of(*parts: str) -> int:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Output:
-    """What came out over a stretch of time: load volts ``(connections, n)``; supply volts and amps per block."""
+    """What came out over a stretch of time: load volts ``(connections, n)``; supply volts and amps per block.
+
+    ``supply_rate`` is in blocks per second.
+    """
 
     volts: NDArray[np.float64]
     supply_volts: NDArray[np.float64]
     supply_amps: NDArray[np.float64]
+    supply_rate: float
 
 
 @dataclass(slots=True)
@@ -60,6 +68,19 @@ class _Block:
     supply_amps: float = 0.0
     output_watts: float = 0.0
     over_current: bool = False
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class _Path:
+    """What a group's channels work into: 1/Ω of load and output resistance, and the load's share of the power."""
+
+    siemens: NDArray[np.float64]
+    share: NDArray[np.float64]
+
+    @classmethod
+    def of(cls, seen: NDArray[np.float64], output_ohms: float) -> "_Path":
+        siemens = 1 / (seen + output_ohms)
+        return cls(siemens, np.where(np.isfinite(seen), 1 - output_ohms * siemens, 0.0))
 
 
 class SimulatedAmplifier:
@@ -136,17 +157,21 @@ class SimulatedAmplifier:
             if len(link.channels) == 2:
                 driven[link.channels[1] - 1] = -inputs[link.channels[0] - 1]
         count = driven.shape[1]
-        size = max(1, round(BLOCK_SECONDS * sample_rate))
         open_volts = np.zeros_like(driven)
-        loads = [self._seen_ohms(group, connections, ohms) for group in self._groups]
+        loads = [_Path.of(self._seen_ohms(g, connections, ohms), self._warm_ohms(g)) for g in self._groups]
+        wanted = np.empty_like(driven)
+        for group in self._groups:
+            np.multiply(driven[group.rows], group.gains, out=wanted[group.rows])
+        length = CALM_BLOCK_SECONDS if self._stays_calm(wanted) else BLOCK_SECONDS
+        size = max(1, round(length * sample_rate))
         starts = range(0, count, size)
         trace = np.zeros((2, len(starts)))
         input_joules = output_joules = 0.0
         for index, start in enumerate(starts):
             part = slice(start, min(count, start + size))
             block = _Block(seconds=(part.stop - part.start) / sample_rate)
-            for group, seen in zip(self._groups, loads, strict=True):
-                rail_watts = self._swing(group, seen, driven[:, part], open_volts[:, part], block)
+            for group, path in zip(self._groups, loads, strict=True):
+                rail_watts = self._swing(group, path, wanted[group.rows, part], open_volts[group.rows, part], block)
                 self._step_rail(group, rail_watts, supply, block)
             self._supply_amps = block.supply_amps
             supply.step(block.supply_amps, block.seconds)
@@ -158,13 +183,20 @@ class SimulatedAmplifier:
             self._protect(block)
         self._dissipated_watts = max(0.0, input_joules - output_joules) * sample_rate / count
         self._heat(count / sample_rate)
-        return Output(self._at_loads(open_volts, connections, ohms), trace[0], trace[1])
+        return Output(self._at_loads(open_volts, connections, ohms), trace[0], trace[1], sample_rate / size)
+
+    def _stays_calm(self, wanted: NDArray[np.float64]) -> bool:
+        """Whether every group stays so far below its rails that their ripple cannot show in the outputs."""
+        return all(
+            float(np.abs(wanted[group.rows]).max()) < _FAR_BELOW * (group.rail - group.design.lost_volts)
+            for group in self._groups
+        )
 
     def _swing(
         self,
         group: _Group,
-        seen: NDArray[np.float64],
-        inputs: NDArray[np.float64],
+        path: "_Path",
+        wanted: NDArray[np.float64],
         open_volts: NDArray[np.float64],
         block: _Block,
     ) -> float:
@@ -174,18 +206,15 @@ class SimulatedAmplifier:
             return 0.0
         if self._tripped_at is not None:
             return design.idle_watts
-        ramp = np.arange(1, inputs.shape[1] + 1) / inputs.shape[1]
-        rails = group.rail_before + (group.rail - group.rail_before) * ramp
-        volts = _limited(design, inputs[group.rows] * group.gains, rails)
-        open_volts[group.rows] = volts + group.offsets
-        in_path = seen + self._warm_ohms(group)
-        amps = volts / in_path[:, np.newaxis]
-        sizes = np.abs(amps)
-        taken = np.einsum("ij,ij->i", volts, amps) / volts.shape[1]  # by load and output resistance together, watts
-        connected = np.isfinite(seen)
-        block.output_watts += float(taken[connected] @ (seen[connected] / in_path[connected]))
-        block.over_current |= float(sizes.max()) > design.trip_amps
-        mean_amps = float(sizes.sum() / volts.shape[1])
+        count = wanted.shape[1]
+        rails = group.rail_before + (group.rail - group.rail_before) * _ramp(count)
+        volts = _limited(design, wanted, rails)
+        np.add(volts, group.offsets, out=open_volts)
+        taken = np.einsum("ij,ij->i", volts, volts) * path.siemens / count  # by load and output resistance, watts
+        block.output_watts += float(taken @ path.share)
+        sizes = np.abs(volts, out=volts)
+        block.over_current |= float((sizes.max(axis=1) * path.siemens).max()) > design.trip_amps
+        mean_amps = float(sizes.sum(axis=1) @ path.siemens) / count
         self._watch_surge(group, mean_amps, block.seconds)
         if design.topology == "AB":  # the whole rail voltage is spent on every ampere of output
             return float(design.idle_watts + group.rail * mean_amps)
@@ -264,6 +293,14 @@ class SimulatedAmplifier:
         return np.array(rows)
 
 
+@lru_cache(maxsize=8)
+def _ramp(count: int) -> NDArray[np.float64]:
+    """From just above 0 to 1."""
+    ramp = np.arange(1, count + 1) / count
+    ramp.flags.writeable = False
+    return ramp
+
+
 def _converter(design: GroupDesign, terminals: float) -> tuple[float, bool]:
     """Turns ratio from the terminals to the unloaded rail, and whether the rail follows the terminals."""
     if design.regulated_down_to is None:
@@ -279,15 +316,23 @@ def _limited(design: GroupDesign, wanted: NDArray[np.float64], rails: NDArray[np
         peaks = np.max(np.abs(wanted), axis=1, keepdims=True)
         wanted = wanted * np.minimum(1.0, design.limiter_volts / np.maximum(peaks, 1e-9))
     most = np.maximum(rails - design.lost_volts, 1e-3)
-    share = np.minimum(np.maximum(wanted / most, -1e4), 1e4)
+    share = wanted / most
     square = share * share
+    largest = float(square.max())
+    if largest < _FAR_BELOW**2:  # the knee takes less than a millionth
+        return np.asarray(wanted * (1 - design.curvature * square))
+    if largest > 1e8:
+        share = np.clip(share, -1e4, 1e4)
+        square = share * share
     bent = share * (1 - design.curvature * np.minimum(square, 1.0))
     # bent / (1 + |bent|^knee)^(1/knee), by repeated squares and roots: a power function would take most of the time.
     doublings = round(math.log2(design.knee))
-    power = square
-    for _ in range(doublings - 1):
-        power = power * power
-    root = 1 + power
+    power = square * square
+    for _ in range(doublings - 2):
+        np.multiply(power, power, out=power)
+    power += 1
     for _ in range(doublings):
-        root = np.sqrt(root)
-    return np.asarray(most * bent / root)
+        np.sqrt(power, out=power)
+    bent *= most
+    bent /= power
+    return bent

@@ -222,7 +222,7 @@ class SimulatedBench:
         self._check_link()
         if before_burst is not None:
             self.wait(self._until_burst(before_burst))
-        volts, supply_volts, supply_amps = self._play(seconds)
+        volts, supply = self._play(seconds)
         self._clock.advance(seconds)
         self._check_link()
         noise = self._errors.normal
@@ -231,9 +231,9 @@ class SimulatedBench:
             sample_rate=SAMPLE_RATE,
             roles=tuple(Role("output_volts", link.number) for link in self._connections),
             supply=SupplyTrace(
-                volts=supply_volts + noise(0.0, 0.002, supply_volts.shape),
-                amps=supply_amps + self._supply.clamp_zero_amps + noise(0.0, 0.2, supply_amps.shape),
-                sample_rate=1 / BLOCK_SECONDS,
+                volts=supply.volts + noise(0.0, 0.002, supply.volts.shape),
+                amps=supply.amps + self._supply.clamp_zero_amps + noise(0.0, 0.2, supply.amps.shape),
+                sample_rate=supply.sample_rate,
             ),
             temperature_c=float(self.amplifier.temperature_c + noise(0.0, 0.1)),
             load_c=float(self._hottest_load() + noise(0.0, 0.1)),
@@ -247,7 +247,7 @@ class SimulatedBench:
         within = (self._samples_played / SAMPLE_RATE) % burst.period_seconds
         return (burst.period_seconds - within - lead) % burst.period_seconds
 
-    def _play(self, seconds: float) -> tuple[NDArray[np.float64], NDArray[np.float64], NDArray[np.float64]]:
+    def _play(self, seconds: float) -> tuple[NDArray[np.float64], SupplyTrace]:
         count = max(1, round(seconds * SAMPLE_RATE))
         at = (self._samples_played + np.arange(count)) / SAMPLE_RATE
         self._samples_played += count
@@ -266,13 +266,14 @@ class SimulatedBench:
             blocks = max(1, round(seconds / BLOCK_SECONDS))
             self._supply.step(0.0, seconds)
             self._warm_loads(seconds, {})
-            return volts, np.full(blocks, self._supply.terminal_volts(0.0)), np.zeros(blocks)
+            idle = np.full(blocks, self._supply.terminal_volts(0.0))
+            return volts, SupplyTrace(idle, np.zeros(blocks), 1 / BLOCK_SECONDS)
         ohms = self._warm_ohms()
         out = self.amplifier.run(inputs, SAMPLE_RATE, self._connections, ohms, self._supply)
         for row, link in enumerate(self._connections):
             self._load_watts[link.number] = float(np.mean(out.volts[row] ** 2)) / ohms[link.number]
         self._warm_loads(seconds, self._load_watts)
-        return out.volts, out.supply_volts, out.supply_amps
+        return out.volts, SupplyTrace(out.supply_volts, out.supply_amps, out.supply_rate)
 
     def _check_link(self) -> None:
         if not self._linked:

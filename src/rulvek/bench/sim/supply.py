@@ -53,6 +53,9 @@ class RegulatedSupply:
 
     def __init__(self, design: RegulatedDesign | None = None) -> None:
         self.design = design or RegulatedDesign()
+        self.source_ohms = self.design.internal_ohms
+        if not self.design.remote_sense:
+            self.source_ohms += self.design.cable_ohms
         self._volts = 14.4
         self._folded = 0.0
 
@@ -64,11 +67,6 @@ class RegulatedSupply:
     @property
     def clamp_zero_amps(self) -> float:
         return self.design.clamp_zero_amps
-
-    @property
-    def source_ohms(self) -> float:
-        cable = 0.0 if self.design.remote_sense else self.design.cable_ohms
-        return self.design.internal_ohms + cable
 
     def set_volts(self, volts: float) -> None:
         self._volts = volts
@@ -125,6 +123,7 @@ class BankSupply:
     def __init__(self, design: BankDesign | None = None) -> None:
         self.design = design or BankDesign()
         self.charge = 1.0
+        self.source_ohms = self.design.internal_ohms + self.design.cable.ohms
         self._slow_volts = 0.0
 
     @property
@@ -136,10 +135,6 @@ class BankSupply:
     @property
     def clamp_zero_amps(self) -> float:
         return self.design.clamp_zero_amps
-
-    @property
-    def source_ohms(self) -> float:
-        return self.design.internal_ohms + self.design.cable.ohms
 
     def set_volts(self, volts: float) -> None:
         """Nothing to set: a bank gives what it has."""

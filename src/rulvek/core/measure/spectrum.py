@@ -9,6 +9,7 @@ real FFT and a short sum over the bins of the band are all that is computed.
 import itertools
 import math
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -38,6 +39,12 @@ def kernel(offset_bins: NDArray[np.float64], count: int) -> Complex:
         else:
             total += term / 2 * (_dirichlet(offset_bins - order, count) + _dirichlet(offset_bins + order, count))
     return total
+
+
+@lru_cache(maxsize=8)
+def _lobe_on_bin(count: int) -> Complex:
+    """The lobe of a tone that falls on a bin, shape ``(1, 2·HALF_LOBE + 1)``."""
+    return kernel(np.arange(-HALF_LOBE, HALF_LOBE + 1, dtype=np.float64)[np.newaxis], count)
 
 
 def _dirichlet(offset: NDArray[np.float64], count: int) -> Complex:
@@ -107,7 +114,10 @@ class Spectrum:
     def _lobes(self, at_bins: NDArray[np.float64]) -> tuple[NDArray[np.int64], Complex]:
         centre = np.rint(at_bins).astype(np.int64)
         near = centre[:, np.newaxis] + np.arange(-HALF_LOBE, HALF_LOBE + 1)
-        shapes = kernel(near - at_bins[:, np.newaxis], self.count)
+        if np.array_equal(centre, at_bins):  # a coherent record: every lobe has the same shape
+            shapes = np.repeat(_lobe_on_bin(self.count), at_bins.size, axis=0)
+        else:
+            shapes = kernel(near - at_bins[:, np.newaxis], self.count)
         # Bins that do not exist (a lobe at 0 Hz or at the upper end) have no say and take nothing.
         shapes[(near < 0) | (near >= self.bins.size)] = 0.0
         return np.clip(near, 0, self.bins.size - 1), shapes

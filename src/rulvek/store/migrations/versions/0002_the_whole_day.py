@@ -30,8 +30,8 @@ def upgrade() -> None:
         table.add_column(sa.Column("cause", sa.String(length=200), nullable=False, server_default=""))
         table.add_column(sa.Column("skipped", sa.JSON(), nullable=False, server_default="[]"))
     with op.batch_alter_table("attempt_ending") as table:
-        table.add_column(sa.Column("largest_watts", sa.Float(), nullable=True))
-        table.add_column(sa.Column("load_c", sa.Float(), nullable=True))
+        table.add_column(sa.Column("largest_watts", sa.Double(), nullable=True))
+        table.add_column(sa.Column("load_c", sa.Double(), nullable=True))
         table.add_column(sa.Column("start_outside", sa.Text(), nullable=False, server_default=""))
     _companions_by_connection()
     op.create_table(

@@ -5,39 +5,8 @@ import pytest
 from rulvek.core.electrical.loads import bridged_equivalent, off_nominal
 from rulvek.core.electrical.supply import efficiency, input_watts, power_at_voltage, sag
 from rulvek.core.errors import BadInput
-from rulvek.core.judgement.claims import Claim, ClaimKind
 from rulvek.core.judgement.method import ORIGINS, MethodProfile
 from rulvek.core.measure.steps import End, Mode
-from rulvek.core.planning.ladder import certified_ladder
-from rulvek.core.planning.product import ChannelGroup
-
-MAIN = ChannelGroup("main", (1, 2, 3, 4), (2.0, 4.0), (4.0,))
-BASS = ChannelGroup("bass", (5,), (4.0, 2.0), bass=True)
-
-
-def test_every_group_at_every_rated_load_lightest_first() -> None:
-    ladder = certified_ladder([MAIN, BASS], [], MethodProfile(), 14.4)
-    assert [(r.group, r.load_ohms, r.bridged) for r in ladder] == [
-        ("main", 4.0, False),
-        ("main", 2.0, False),
-        ("main", 4.0, True),
-        ("bass", 4.0, False),
-        ("bass", 2.0, False),
-    ]
-    assert ladder[2].channels == (1, 3)  # a pair goes by its first channel
-    assert {r.tone_hz for r in ladder if r.group == "bass"} == {40.0}
-    assert ladder[3].companion_loads == ((1, 4.0), (2, 4.0), (3, 4.0), (4, 4.0))
-
-
-def test_each_run_says_why_it_is_there() -> None:
-    claims = [
-        Claim(1, "Manual", "main", 75.0, 4.0),
-        Claim(2, "Web", "main", 90.0, 4.0),
-        Claim(3, "Carton", "main", 400.0, 2.0, kind=ClaimKind.MAXIMUM),
-    ]
-    four, two, _ = certified_ladder([MAIN], claims, MethodProfile(), 14.4)
-    assert four.reason == "serves 75 W (Manual), 90 W (Web)"
-    assert two.reason == "completes the sheet"  # certified runs do not serve “maximum” figures
 
 
 def test_profile_goes_to_storage_and_back() -> None:
@@ -67,9 +36,9 @@ def test_profile_makes_search_settings() -> None:
     assert MethodProfile().search(Mode.CERTIFIED, -20.0, 12.0, 1000.0, None).capture_seconds == 0.2
     clipping = MethodProfile().search(Mode.UNCERTIFIED, -20.0, 12.0, 1000.0, None)
     assert (clipping.thd_n_limit, clipping.reached) == (0.10, End.CLIP)
-    burst = MethodProfile().burst_profile(bass=True)
+    burst = MethodProfile.burst_named("40 Hz", 40.0)
     assert burst.name == "40 Hz"
-    assert MethodProfile().search(Mode.BURST, -20.0, 12.0, 40.0, burst).capture_seconds == burst.capture_seconds
+    assert MethodProfile().search(Mode.BURST, -20.0, 12.0, 40.0, burst).capture_seconds == burst.triggered_seconds
 
 
 def test_bridged_pair_of_the_job_document() -> None:
