@@ -31,7 +31,7 @@ onUnmounted(() => window.removeEventListener('keydown', shortcut))
 <template>
   <a-config-provider :theme="tokens">
     <a class="skip" href="#content">Skip to the content</a>
-    <header class="bar">
+    <header class="bar no-print">
       <RouterLink class="name" to="/line">Rulvek</RouterLink>
       <nav aria-label="Places">
         <RouterLink v-for="p in PLACES" :key="p.name" :to="p.to" :class="{ here: route.meta.place === p.name }">
@@ -50,7 +50,10 @@ onUnmounted(() => window.removeEventListener('keydown', shortcut))
           <span class="running" aria-hidden="true" />{{ bench.name }} ·
           <span class="mono">{{ figure(bench.supply_volts, 2) }} V</span> · running {{ bench.unit_serial }}
         </template>
-        <template v-else-if="bench">{{ bench.name }} · idle</template>
+        <template v-else-if="bench">
+          {{ bench.name }} · {{ bench.state === 'idle' ? 'idle' : `preparing ${bench.unit_serial}`
+          }}{{ bench.holder ? ` · held by ${bench.holder}` : '' }}
+        </template>
       </component>
       <button class="plain" :title="'Shift+D'" @click="toggle">{{ mode === 'dark' ? 'Paper' : 'Dark' }}</button>
       <button class="plain person" @click="ask">{{ name || 'Who are you?' }}</button>

@@ -21,6 +21,12 @@ export const router = createRouter({
       props: byId,
       meta: { place: 'Line' },
     },
+    {
+      path: '/units/:id(\\d+)/plan',
+      component: () => import('./places/bench/PlannerPage.vue'),
+      props: byId,
+      meta: { place: 'Bench' },
+    },
     { path: '/bench', component: () => import('./places/bench/BenchPage.vue'), meta: { place: 'Bench' } },
     {
       path: '/campaigns/:id(\\d+)/live',

@@ -6,6 +6,7 @@ import numpy as np
 
 from rulvek.core.errors import Conflict, NotFound
 from rulvek.core.judgement.method import ORIGINS
+from rulvek.core.measure.burst import counted_cycles
 from rulvek.core.measure.distortion import analyse_tone
 from rulvek.core.measure.spectrum import level_columns
 from rulvek.core.measure.steps import Mode
@@ -82,7 +83,12 @@ class EvidenceRoom:
         """Levels up to the band's limit, with the harmonics marked."""
         volts, rate, tone_hz = self._channel(attempt_id, channel)
         with self._database.reading() as session:
-            band = method_of(queries.attempt(session, attempt_id).run.campaign).band
+            run = queries.attempt(session, attempt_id).run
+            method = method_of(run.campaign)
+            band = method.band
+        if run.mode == Mode.BURST:  # the silence around a burst is no part of its spectrum
+            counted = counted_cycles(volts, rate, method.burst_named(run.burst, run.tone_hz))
+            volts = volts if counted is None else counted
         tone = analyse_tone(volts, rate, band=band, tone_hz=tone_hz, coherent=True)
         hz, db = level_columns(volts, rate, band.low_hz, band.high_hz, tone.fundamental_volts)
         return SpectrumView(

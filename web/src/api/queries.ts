@@ -30,7 +30,7 @@ export const useBench = () =>
   useQuery({
     queryKey: keys.bench,
     queryFn: () => answered(client.GET('/api/bench')),
-    refetchInterval: 3000,
+    refetchInterval: 1500,
   })
 
 export const useCampaigns = () =>

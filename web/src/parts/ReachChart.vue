@@ -2,7 +2,8 @@
 // Reach bars of one model or unit on one scale, each with its figures; the same data as a table on demand.
 import { computed, ref } from 'vue'
 import type { ReachView } from '../api/types'
-import { U_HOLDS, spread, figure, place, reachInWords, watts } from './format'
+import { U_HOLDS, decibels, figure, place, reachInWords, spread, watts } from './format'
+import ModeMark from './ModeMark.vue'
 import ReachBar from './ReachBar.vue'
 
 const props = defineProps<{ reaches: ReachView[] }>()
@@ -14,6 +15,8 @@ const scale = computed(
       1,
       ...props.reaches.flatMap((r) => [
         r.certified_watts ?? 0,
+        r.uncertified_watts ?? 0,
+        r.burst_watts ?? 0,
         ...r.notches.filter((n) => n.kind === 'continuous').map((n) => n.watts),
       ]),
     ),
@@ -36,6 +39,9 @@ const key = (r: ReachView) => `${r.group}/${r.load_ohms}/${r.bridged}`
         <th scope="col">Load</th>
         <th class="num" scope="col">Certified, W</th>
         <th class="num" scope="col">± U, W</th>
+        <th class="num" scope="col">Uncertified, W</th>
+        <th class="num" scope="col">Burst, W</th>
+        <th class="num" scope="col">Headroom, dB</th>
         <th class="num" scope="col">Supply, V</th>
         <th scope="col">Claims</th>
       </tr>
@@ -46,10 +52,13 @@ const key = (r: ReachView) => `${r.group}/${r.load_ohms}/${r.bridged}`
         <td>{{ place(r) }}</td>
         <td class="num">{{ watts(r.certified_watts) }}</td>
         <td class="num">{{ spread(r.expanded_watts) }}</td>
+        <td class="num">{{ watts(r.uncertified_watts) }}</td>
+        <td class="num">{{ watts(r.burst_watts) }}</td>
+        <td class="num">{{ decibels(r.headroom_db) }}</td>
         <td class="num">{{ figure(r.supply_volts, 2) }}</td>
         <td>
           {{
-            reachInWords({ ...r, certified_watts: null })
+            reachInWords({ ...r, certified_watts: null, uncertified_watts: null, burst_watts: null })
               .split('; ')
               .slice(1)
               .join('; ') || '–'
@@ -84,6 +93,12 @@ const key = (r: ReachView) => `${r.group}/${r.load_ohms}/${r.bridged}`
     </div>
     <div class="quiet axis-unit">W</div>
   </div>
+  <p class="key quiet">
+    <span><ModeMark mode="certified" /> certified, ± U</span>
+    <span><ModeMark mode="uncertified" /> on to uncertified</span>
+    <span><ModeMark mode="burst" /> burst, onset of clipping</span>
+    <span><span class="claim-mark" aria-hidden="true" /> claim</span>
+  </p>
   <button class="switch" @click="asTable = !asTable">{{ asTable ? 'Show as bars' : 'Show as a table' }}</button>
   <span class="quiet holds">{{ U_HOLDS }}</span>
 </template>
@@ -121,6 +136,20 @@ const key = (r: ReachView) => `${r.group}/${r.load_ohms}/${r.bridged}`
 }
 .axis-unit {
   font-size: 13px;
+}
+.key {
+  display: flex;
+  gap: 20px;
+  font-size: 13px;
+  margin-top: 6px;
+}
+.claim-mark {
+  display: inline-block;
+  width: 2.5px;
+  height: 13px;
+  background: var(--claim);
+  vertical-align: -2px;
+  margin-right: 4px;
 }
 .holds {
   font-size: 13px;

@@ -59,3 +59,27 @@ export function levelLine(value: number, word: string, colour: string): uPlot.Pl
     },
   }
 }
+
+/** A thin upright line at a value of the x scale, with a word at its foot. */
+export function powerMark(value: number, word: string, colour: string): uPlot.Plugin {
+  return {
+    hooks: {
+      draw: (plot) => {
+        const { ctx, bbox } = plot
+        const x = Math.round(plot.valToPos(value, 'x', true))
+        if (!(x >= bbox.left && x <= bbox.left + bbox.width)) return
+        ctx.save()
+        ctx.strokeStyle = ctx.fillStyle = themeColour(colour)
+        ctx.lineWidth = devicePixelRatio
+        ctx.beginPath()
+        ctx.moveTo(x, bbox.top)
+        ctx.lineTo(x, bbox.top + bbox.height)
+        ctx.stroke()
+        ctx.font = `${12 * devicePixelRatio}px "Source Sans 3 Variable"`
+        ctx.textAlign = 'right'
+        ctx.fillText(word, x - 5 * devicePixelRatio, bbox.top + bbox.height - 6 * devicePixelRatio)
+        ctx.restore()
+      },
+    },
+  }
+}

@@ -1,4 +1,4 @@
-import type { ClaimView, End, ReachView, VerdictKind } from '../api/types'
+import type { ClaimView, End, Mode, ReachView, VerdictKind } from '../api/types'
 
 const MINUS = '−'
 
@@ -58,6 +58,40 @@ export const END_WORDS: Record<End, string> = {
   link_lost: 'link lost',
 }
 
+export const MODE_WORDS: Record<Mode, string> = {
+  certified: 'Certified',
+  uncertified: 'Uncertified',
+  burst: 'Burst',
+}
+
+export const POLICY_WORDS = { held: 'held', bank: 'floating bank', three_points: 'three points' } as const
+
+/** Why a run is repeated. */
+export const CAUSES = {
+  started_badly: 'Started badly',
+  supply_low: 'Supply was low',
+  connection: 'A connection was wrong',
+  gains: 'Gains were not matched',
+  protection: 'Protection tripped',
+  other: 'Other',
+} as const
+
+/** Minutes as people say them. */
+export function minutes(value: number | null | undefined): string {
+  if (value === null || value === undefined) return '–'
+  if (value < 1) return '< 1 min'
+  return value < 90 ? `${Math.round(value)} min` : `${figure(value / 60, 1)} h`
+}
+
+/** “1 + 2” of a pair, “3” of a channel. */
+export const channelNames = (channels: readonly number[]): string => channels.join(' + ')
+
+/** Decibels with their sign. */
+export function decibels(value: number | null | undefined, decimals = 2): string {
+  if (value === null || value === undefined) return '–'
+  return `${value >= 0 ? '+' : ''}${figure(value, decimals)}`
+}
+
 /** “2 Ω bridged”. */
 export const place = (at: { load_ohms: number; bridged: boolean }): string =>
   `${ohms(at.load_ohms)}${at.bridged ? ' bridged' : ''}`
@@ -80,8 +114,12 @@ export function reachInWords(reach: ReachView): string {
     reach.certified_watts === null
       ? 'not tested'
       : `certified ${watts(reach.certified_watts)} W ± ${spread(reach.expanded_watts)} W`
+  const beyond = [
+    ...(reach.uncertified_watts === null ? [] : [`uncertified ${watts(reach.uncertified_watts)} W`]),
+    ...(reach.burst_watts === null ? [] : [`burst ${watts(reach.burst_watts)} W at the onset of clipping`]),
+  ]
   const claims = reach.notches.map(
     (notch) => `claim ${notch.watts} W, ${notch.document}: ${VERDICT_WORDS[notch.verdict].toLowerCase()}`,
   )
-  return [`${reach.group}, ${place(reach)}: ${measured}`, ...claims].join('; ')
+  return [`${reach.group}, ${place(reach)}: ${measured}`, ...beyond, ...claims].join('; ')
 }

@@ -193,13 +193,7 @@ def _read_channel(
     profile: BurstProfile,
     band: Band,
 ) -> ChannelReading:
-    cycle = sample_rate / profile.hz
-    best: tuple[float, float, NDArray[np.float64]] | None = None
-    for window in burst_windows(volts, sample_rate, profile):
-        inner = _whole_cycles(volts[window], cycle, profile)
-        powers = _cycle_powers(inner, cycle)
-        if powers.size and (best is None or float(np.max(powers)) > best[0]):
-            best = float(np.max(powers)), float(powers[-1] / max(powers[0], 1e-30)), inner
+    best = _strongest(volts, sample_rate, profile)
     if best is None or math.sqrt(best[0]) < DEAD_VOLTS:
         rms = math.sqrt(float(np.mean(volts * volts)))
         return ChannelReading(number, rms, rms * rms / load.measured_ohms, 0.0, None, None, 0.0, 0.0)
@@ -222,6 +216,28 @@ def _read_channel(
         clipped_share=clipping(inner).share,
         kept_up=math.sqrt(kept),
     )
+
+
+def counted_cycles(
+    volts: NDArray[np.float64], sample_rate: float, profile: BurstProfile
+) -> NDArray[np.float64] | None:
+    """The cycles of the strongest burst in a record that a reading counts; None where there is no burst."""
+    best = _strongest(volts, sample_rate, profile)
+    return None if best is None else best[2]
+
+
+def _strongest(
+    volts: NDArray[np.float64], sample_rate: float, profile: BurstProfile
+) -> tuple[float, float, NDArray[np.float64]] | None:
+    """Mean square of the strongest whole cycle, the last counted cycle's over the first's, and the counted cycles."""
+    cycle = sample_rate / profile.hz
+    best: tuple[float, float, NDArray[np.float64]] | None = None
+    for window in burst_windows(volts, sample_rate, profile):
+        inner = _whole_cycles(volts[window], cycle, profile)
+        powers = _cycle_powers(inner, cycle)
+        if powers.size and (best is None or float(np.max(powers)) > best[0]):
+            best = float(np.max(powers)), float(powers[-1] / max(powers[0], 1e-30)), inner
+    return best
 
 
 def _whole_cycles(burst: NDArray[np.float64], cycle: float, profile: BurstProfile) -> NDArray[np.float64]:

@@ -1,66 +1,147 @@
 <script setup lang="ts">
-// What to see to before this run is started: loads, controls, and the usual cautions.
-import type { CampaignView, RunView } from '../../api/types'
-import { ohms } from '../../parts/format'
+// What to see to before a wiring is powered: how it is wired, the list with what was found, and the usual cautions.
+import { computed } from 'vue'
+import type { CampaignView, PreparationView, RunView } from '../../api/types'
+import { decibels, figure } from '../../parts/format'
+import WiringPicture from '../../parts/WiringPicture.vue'
+import { ITEM_WORDS } from './beforePower'
 
-defineProps<{ campaign: CampaignView; run: RunView }>()
+const props = defineProps<{
+  campaign: CampaignView
+  run: RunView
+  next: PreparationView | null
+  busy: boolean
+  gainsApart: boolean
+}>()
+const emit = defineEmits<{ see: [item: string, turn: boolean]; skip: [item: string] }>()
+const wiring = computed(() => props.campaign.wirings.find((w) => w.number === props.run.wiring))
+const supply = computed(() =>
+  props.campaign.policy === 'bank' ? 'floating bank' : `${figure(props.run.supply_volts, 1)} V`,
+)
 </script>
 
 <template>
-  <div class="before">
-    <section>
-      <h2>Connect</h2>
-      <ul>
-        <li v-for="channel in run.channels" :key="channel">
-          <template v-if="run.bridged">Channels {{ channel }} + {{ channel + 1 }}, bridged</template>
-          <template v-else>Channel {{ channel }}</template>
-          into <strong>{{ ohms(run.load_ohms) }}</strong>
-        </li>
-        <li v-for="c in run.companions" :key="`c${c.channel}`" class="quiet">
-          Channel {{ c.channel }} into {{ ohms(c.load_ohms) }}: loaded and driven, not read
-        </li>
-        <li>Supply at the terminals: {{ run.supply_volts }} V</li>
-      </ul>
-      <p v-if="run.bridged" class="warn">
-        Bridged outputs are not ground-referenced: an earthed oscilloscope probe shorts them. Use a differential probe.
-      </p>
-    </section>
-    <section>
-      <h2>Controls in test position</h2>
-      <ul>
-        <li v-for="control in campaign.test_controls" :key="control">{{ control }}</li>
-      </ul>
-    </section>
-    <section class="cautions">
-      <h2>Before power</h2>
-      <ul>
-        <li>Fuse within reach of the supply; a disconnect within arm's reach.</li>
-        <li>Cable and lugs sized for the current; no rings or watches; nobody alone.</li>
-        <li>Dummy loads reach burn temperature: clear space, airflow, keep hands off.</li>
-        <li>Smoke or smell: power off first. Your local rules and qualified people come first.</li>
-      </ul>
-    </section>
+  <div v-if="wiring" class="before">
+    <WiringPicture :connections="wiring.connections" :boxes="wiring.boxes" :read="run.channels" :supply="supply" />
+    <ol class="list" aria-label="Before power">
+      <li
+        v-for="item in wiring.preparations"
+        :key="item.item"
+        :data-state="item.state"
+        :aria-current="item.item === next?.item ? 'step' : undefined"
+      >
+        <svg class="tick" width="16" height="16" viewBox="0 0 16 16" aria-hidden="true">
+          <path
+            v-if="item.state === 'done'"
+            d="M3 8.5L6.5 12L13 4.5"
+            fill="none"
+            stroke="currentColor"
+            stroke-width="2"
+          />
+          <path v-else-if="item.state === 'skipped'" d="M3 13L13 3" stroke="currentColor" stroke-width="2" />
+          <circle v-else cx="8" cy="8" r="4.5" fill="none" stroke="currentColor" stroke-width="1.5" />
+        </svg>
+        <div class="what">
+          <strong>{{ ITEM_WORDS[item.item]?.what }}</strong>
+          <span v-if="item.state !== 'open'" class="quiet">
+            {{ item.state === 'skipped' ? `skipped: ${item.found}` : item.found }}
+            <template v-if="item.deviations.length">
+              (<span class="mono">{{ item.deviations.map((d) => decibels(d)).join(' / ') }}</span> dB)
+            </template>
+            – {{ item.by }}
+          </span>
+          <ul v-else-if="item.item === 'controls' && item.item === next?.item" class="controls">
+            <li v-for="control in campaign.test_controls" :key="control">{{ control }}</li>
+          </ul>
+        </div>
+        <div v-if="item.item === next?.item" class="acts">
+          <a-button
+            v-if="item.item === 'gains' && gainsApart"
+            size="small"
+            type="primary"
+            :loading="busy"
+            @click="emit('see', 'gains', true)"
+            >Turn them on the unit</a-button
+          >
+          <a-button v-else size="small" :loading="busy" @click="emit('see', item.item, false)">{{
+            ITEM_WORDS[item.item]?.act
+          }}</a-button>
+          <a-button size="small" :disabled="busy" @click="emit('skip', item.item)">Skip …</a-button>
+        </div>
+        <a-button
+          v-else-if="item.state !== 'open'"
+          size="small"
+          type="text"
+          :disabled="busy"
+          @click="emit('see', item.item, false)"
+          >Again</a-button
+        >
+      </li>
+    </ol>
+    <p class="cautions quiet">
+      Fuse within reach of the supply, a disconnect within arm's reach; cable and lugs sized for the current; no rings
+      or watches; nobody alone. Dummy loads reach burn temperature. Smoke or smell: power off first. Local rules and
+      qualified people come first.
+    </p>
   </div>
 </template>
 
 <style scoped>
 .before {
   display: grid;
-  grid-template-columns: 1fr 1fr;
-  gap: 18px 32px;
-  padding: 6px 4px;
+  gap: 12px;
+}
+.before :deep(svg[role='img']) {
+  max-height: 250px;
+}
+.list {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+  border-top: 1px solid var(--rule);
+}
+.list > li {
+  display: grid;
+  grid-template-columns: 20px 1fr auto;
+  gap: 8px;
+  align-items: start;
+  padding: 5px 6px;
+  border-bottom: 1px solid var(--rule);
+  border-left: 3px solid transparent;
+}
+.list > li[aria-current] {
+  background: var(--selected);
+  border-left-color: var(--certified);
+}
+.tick {
+  margin-top: 3px;
+  color: var(--rule-strong);
+}
+[data-state='done'] .tick {
+  color: var(--certified);
+}
+[data-state='skipped'] .tick {
+  color: var(--doubt);
+}
+.what strong {
+  font-weight: 600;
+  margin-right: 8px;
+}
+.what .quiet {
+  font-size: 14px;
+}
+.controls {
+  margin: 2px 0 0;
+  padding-left: 18px;
+  font-size: 14px;
+  columns: 2;
+}
+.acts {
+  display: flex;
+  gap: 6px;
 }
 .cautions {
-  grid-column: 1 / -1;
-}
-ul {
-  margin: 6px 0 0;
-  padding-left: 18px;
-}
-.warn {
-  margin-top: 8px;
-  padding: 6px 10px;
-  background: var(--warn-ground);
-  color: var(--warn-ink);
+  font-size: 13px;
+  line-height: 1.35;
 }
 </style>

@@ -2,7 +2,8 @@
 // The queue: what is on the bench, what waits, what is done.
 import { computed } from 'vue'
 import { useBench, useCampaigns } from '../../api/queries'
-import { figure, moment } from '../../parts/format'
+import { POLICY_WORDS, figure, minutes, moment } from '../../parts/format'
+import ModeMark from '../../parts/ModeMark.vue'
 import ProblemNote from '../../parts/ProblemNote.vue'
 
 const { data, error } = useCampaigns()
@@ -19,7 +20,10 @@ const done = computed(() => data.value?.items.filter((c) => c.runs_done >= c.run
     <span class="mono">{{ figure(bench.supply_volts, 2) }} V</span>, started by {{ bench.person }}.
     <RouterLink :to="`/campaigns/${bench.campaign_id}/live`">Watch it live</RouterLink>
   </p>
-  <p v-else-if="bench" class="now quiet">{{ bench.name }} is idle.</p>
+  <p v-else-if="bench" class="now quiet">
+    {{ bench.name }} is {{ bench.state === 'idle' ? 'idle' : `being prepared for ${bench.unit_serial}`
+    }}{{ bench.holder ? `; ${bench.holder} holds it` : '' }}.
+  </p>
   <ProblemNote v-if="error" :error="error" />
   <section class="section">
     <header>
@@ -38,7 +42,9 @@ const done = computed(() => data.value?.items.filter((c) => c.runs_done >= c.run
           <td>{{ c.model_name }}</td>
           <td class="mono">{{ c.unit_serial }}</td>
           <td class="num">{{ figure(c.supply_volts, 1) }} V</td>
+          <td class="nowrap"><ModeMark v-for="m in c.modes" :key="m" :mode="m" class="mode-of" /></td>
           <td>{{ c.running ? 'running' : `${c.runs_done} of ${c.runs} runs` }}</td>
+          <td class="num">{{ minutes(c.minutes_left) }} left</td>
           <td class="quiet">{{ c.created_by }}, {{ moment(c.created_at) }}</td>
         </tr>
       </tbody>
@@ -55,7 +61,8 @@ const done = computed(() => data.value?.items.filter((c) => c.runs_done >= c.run
           <td>{{ c.model_name }}</td>
           <td class="mono">{{ c.unit_serial }}</td>
           <td class="num">{{ figure(c.supply_volts, 1) }} V</td>
-          <td>{{ c.runs }} runs</td>
+          <td class="nowrap"><ModeMark v-for="m in c.modes" :key="m" :mode="m" class="mode-of" /></td>
+          <td>{{ c.runs }} runs, {{ POLICY_WORDS[c.policy] }}</td>
           <td class="quiet">{{ c.created_by }}, {{ moment(c.created_at) }}</td>
         </tr>
       </tbody>
@@ -66,6 +73,12 @@ const done = computed(() => data.value?.items.filter((c) => c.runs_done >= c.run
 <style scoped>
 .now {
   margin-top: 6px;
+}
+.mode-of {
+  margin-right: 5px;
+}
+.nowrap {
+  white-space: nowrap;
 }
 .empty {
   padding: 14px 0;

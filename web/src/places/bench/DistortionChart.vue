@@ -1,13 +1,21 @@
 <script setup lang="ts">
-// THD+N against power, one trace per channel, growing towards the limit line.
+// THD+N against power, one trace per channel, growing towards the limit; on into clipping where the mode goes on.
 import type uPlot from 'uplot'
 import { computed } from 'vue'
 import type { PointView } from '../../api/types'
 import PlotBox from '../../parts/PlotBox.vue'
-import { levelLine, logAxis } from '../../parts/axes'
+import { levelLine, logAxis, powerMark } from '../../parts/axes'
+import { watts } from '../../parts/format'
 import { themeColour } from '../../theme/mode'
 
-const props = defineProps<{ points: readonly PointView[]; channels: number[]; limitPercent: number; height: number }>()
+const props = defineProps<{
+  points: readonly PointView[]
+  channels: number[]
+  limits: { percent: number; word: string }[]
+  height: number
+  /** Ends to be marked, in weakest watts: where the certified power lay, where the run went to. */
+  marks?: { watts: number; word: string }[]
+}>()
 
 /** uPlot wants one x per row: every channel's own watts, the other channels empty there. */
 const data = computed<uPlot.AlignedData>(() => {
@@ -22,7 +30,7 @@ const data = computed<uPlot.AlignedData>(() => {
 })
 
 const options = computed(() => {
-  const { channels, limitPercent } = props
+  const { channels, limits, marks } = props
   return (): Omit<uPlot.Options, 'width' | 'height'> => ({
     legend: { show: false },
     cursor: { drag: { x: false, y: false } },
@@ -32,7 +40,7 @@ const options = computed(() => {
         distr: 3,
         range: (_p, low, high) => (low > 0 ? [low * 0.8, Math.max(high, low * 12) * 1.3] : [0.1, 1000]),
       },
-      y: { distr: 3, range: (_p, low) => [Math.min(0.01, (low || 0.01) * 0.8), 20] },
+      y: { distr: 3, range: (_p, low) => [Math.min(0.01, (low || 0.01) * 0.8), 30] },
     },
     axes: [logAxis('Power per channel (W)', [1, 2, 5]), logAxis('THD+N (%)', [1], { size: 52 })],
     series: [
@@ -46,16 +54,19 @@ const options = computed(() => {
         dash: index % 2 ? [5, 3] : undefined,
       })),
     ],
-    plugins: [levelLine(limitPercent, `limit ${limitPercent} %`, 'danger')],
+    plugins: [
+      ...limits.map((limit) => levelLine(limit.percent, limit.word, 'danger')),
+      ...(marks ?? []).map((mark) => powerMark(mark.watts, mark.word, 'ink')),
+    ],
   })
+})
+const label = computed(() => {
+  const limits = props.limits.map((limit) => `${limit.word}`).join(', ')
+  const marks = (props.marks ?? []).map((mark) => `, ${mark.word} at ${watts(mark.watts)} W`).join('')
+  return `THD+N against power per channel; ${limits}${marks}. ${props.points.length} points so far.`
 })
 </script>
 
 <template>
-  <PlotBox
-    :options="options"
-    :data="data"
-    :height="height"
-    :label="`THD+N against power per channel; the limit is ${limitPercent} %. ${points.length} points so far.`"
-  />
+  <PlotBox :options="options" :data="data" :height="height" :label="label" />
 </template>

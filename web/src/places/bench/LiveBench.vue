@@ -1,19 +1,26 @@
 <script setup lang="ts">
-// The live bench: the ladder of runs, the traces as they grow, the reading sheet, start, stop and off.
+// The live bench: the ladder of runs, the traces as they grow, the reading sheet, and the one next thing to do.
 import { useQueryClient } from '@tanstack/vue-query'
 import { computed, onMounted, onUnmounted, ref, watch } from 'vue'
-import client, { answered } from '../../api/client'
+import client, { ApiError, answered } from '../../api/client'
 import { useCampaignFeed } from '../../api/feed'
 import { usePerson } from '../../api/person'
 import { refreshEvidence, useBench, useCampaign } from '../../api/queries'
-import { END_WORDS, place } from '../../parts/format'
+import { CAUSES, END_WORDS, MODE_WORDS, POLICY_WORDS, figure, place } from '../../parts/format'
 import ProblemNote from '../../parts/ProblemNote.vue'
+import ReasonDialog from '../../parts/ReasonDialog.vue'
 import Trail from '../../parts/Trail.vue'
 import BeforePower from './BeforePower.vue'
+import { ITEM_WORDS, firstOfWiring, nextItem } from './beforePower'
 import DistortionChart from './DistortionChart.vue'
+import HoldNote from './HoldNote.vue'
+import KeysDialog from './KeysDialog.vue'
+import PulseChart from './PulseChart.vue'
 import ReadingSheet from './ReadingSheet.vue'
 import RunLadder from './RunLadder.vue'
 import SupplyChart from './SupplyChart.vue'
+
+type Asking = 'repeat' | 'skip' | 'hurry' | 'comment' | null
 
 const props = defineProps<{ id: number }>()
 const queries = useQueryClient()
@@ -25,17 +32,11 @@ watch(campaign, (now) => (firstKnown.value ??= now?.last_step_id), { immediate: 
 const feed = useCampaignFeed(() => props.id, firstKnown)
 const problem = ref<unknown>(null)
 const chosenRun = ref<number | null>(null)
-const starting = ref(false)
-const repeating = ref(false)
+const busy = ref(false)
+const asking = ref<Asking>(null)
+const skipping = ref('')
 const helping = ref(false)
-const reason = ref('')
-const REASONS = [
-  'Started badly',
-  'Supply was low',
-  'A connection was wrong',
-  'Gains were not matched',
-  'Protection tripped',
-]
+const gainsApart = ref(false)
 
 const runs = computed(() => campaign.value?.runs ?? [])
 const running = computed(() => runs.value.find((r) => r.state === 'running') ?? null)
@@ -46,17 +47,44 @@ const run = computed(
 const attempt = computed(() => run.value?.attempts.at(-1) ?? null)
 const steps = computed(() => (attempt.value ? (feed.byAttempt.value.get(attempt.value.id) ?? []) : []))
 const points = computed(() => steps.value.flatMap((s) => (s.point ? [s.point] : [])))
+const pulses = computed(() => steps.value.filter((s) => s.pulses).at(-1)?.pulses ?? null)
 const live = computed(() => run.value?.state === 'running')
-const busyElsewhere = computed(
-  () => bench.value?.state === 'running' && bench.value.campaign_id !== props.id && !running.value,
+/** What the run waits for before it starts: heat, or the supply. */
+const waiting = computed(() =>
+  live.value && steps.value.at(-1)?.kind === 'waiting' ? steps.value.at(-1)!.waiting : '',
 )
+const item = computed(() => (campaign.value && run.value ? nextItem(campaign.value, run.value) : null))
+const showsList = computed(() => !attempt.value || (item.value !== null && !live.value))
+const busyElsewhere = computed(
+  () => bench.value !== undefined && bench.value.state !== 'idle' && bench.value.campaign_id !== props.id,
+)
+const watching = computed(() => !!bench.value?.holder && bench.value.holder !== person.name.value)
 const allDone = computed(() => runs.value.length > 0 && runs.value.every((r) => r.state === 'done'))
-/** After a run the next thing to do is the next run; it is shown first, because loads may have to be changed. */
 const goOn = computed(() => run.value?.state === 'done' && next.value !== null && next.value.id !== run.value.id)
+/** The next run hangs on the same loads: nothing has to be touched before it. */
+const sameWiring = computed(() => goOn.value && next.value?.wiring === run.value?.wiring)
+const limits = computed(() => {
+  const certified = campaign.value?.thd_n_limit_percent ?? 1
+  const clipping = campaign.value?.uncertified_limit_percent ?? 10
+  const first = { percent: certified, word: `limit ${certified} %` }
+  return run.value?.mode === 'uncertified' ? [first, { percent: clipping, word: `clipping ${clipping} %` }] : [first]
+})
+/** Of an uncertified run, both its ends: the last point within the certified limit, and where it went to. */
+const marks = computed(() => {
+  const within = points.value.filter(
+    (p) => p.worst_thd_n_percent !== null && p.worst_thd_n_percent <= limits.value[0]!.percent,
+  )
+  const certified = within.reduce((most, p) => Math.max(most, p.weakest_watts), 0)
+  if (run.value?.mode !== 'uncertified' || !certified) return []
+  const ended = attempt.value?.weakest_watts
+  return [{ watts: certified, word: 'certified end' }, ...(ended ? [{ watts: ended, word: 'uncertified end' }] : [])]
+})
 const announcement = computed(() => {
   if (!run.value) return ''
-  if (live.value) return `Running ${place(run.value)}`
-  return attempt.value?.end ? `${place(run.value)}: ${END_WORDS[attempt.value.end]}` : ''
+  const what = `${MODE_WORDS[run.value.mode]}, ${place(run.value)}`
+  if (waiting.value) return `${what} waits: ${waiting.value}`
+  if (live.value) return `Running ${what}`
+  return attempt.value?.end ? `${what}: ${END_WORDS[attempt.value.end]}` : ''
 })
 
 // Whatever happened in the shown attempt before this page was opened.
@@ -76,29 +104,48 @@ watch(
   { immediate: true },
 )
 
-async function start(why = '') {
-  const target = run.value
-  if (!target || live.value || starting.value) return
-  if (target.attempts.length && !why) {
-    repeating.value = true
-    return
-  }
-  if (!(await person.required())) return
-  starting.value = true
+/** Do something at the bench; whatever comes of it, everyone's figures are read afresh. */
+async function act(what: () => Promise<unknown>): Promise<boolean> {
+  if (busy.value || !(await person.required())) return false
+  busy.value = true
   problem.value = null
   try {
-    await answered(
-      client.POST('/api/runs/{run_id}/attempts', { params: { path: { run_id: target.id } }, body: { reason: why } }),
-    )
-    repeating.value = false
-    reason.value = ''
-    chosenRun.value = target.id
-    refreshEvidence(queries)
+    await what()
+    asking.value = null
+    return true
   } catch (failure) {
     problem.value = failure
+    gainsApart.value = failure instanceof ApiError && failure.problem.code === 'gains-misfit'
+    return false
   } finally {
-    starting.value = false
+    busy.value = false
+    refreshEvidence(queries)
   }
+}
+
+async function start(cause: string | null = null, reason = '') {
+  const target = sameWiring.value && !cause ? next.value : run.value
+  if (!target || live.value) return
+  if (target.attempts.length && !cause) return void (asking.value = 'repeat')
+  const body = { cause: cause as keyof typeof CAUSES | null, reason }
+  const started = await act(() =>
+    answered(client.POST('/api/runs/{run_id}/attempts', { params: { path: { run_id: target.id } }, body })),
+  )
+  if (started) chosenRun.value = target.id
+}
+
+async function see(what: string, turn: boolean, skip = '') {
+  const target = run.value
+  if (!target || !campaign.value) return
+  const body = { item: what as 'clamp', ticked: campaign.value.test_controls, turn, skip, overlap_db: 0 }
+  const path = { campaign_id: props.id, wiring: target.wiring }
+  const seen = await act(async () => {
+    const after = await answered(
+      client.POST('/api/campaigns/{campaign_id}/wirings/{wiring}/preparations', { params: { path }, body }),
+    )
+    queries.setQueryData(['campaign', props.id], after)
+  })
+  if (seen) gainsApart.value = false
 }
 
 /** Stop and off are one act: mute the source, switch the amplifier off. It must work without a name, too. */
@@ -111,6 +158,52 @@ async function off() {
   }
 }
 
+const hurry = (reason: string) => act(() => answered(client.POST('/api/bench/hurry', { body: { reason } })))
+const comment = (text: string) =>
+  act(() =>
+    answered(
+      client.POST('/api/attempts/{attempt_id}/remarks', {
+        params: { path: { attempt_id: attempt.value!.id } },
+        body: { text },
+      }),
+    ),
+  )
+
+function askToSkip(what: string) {
+  skipping.value = what
+  asking.value = 'skip'
+}
+
+function answer(reason: string, cause: string | null) {
+  if (asking.value === 'repeat') void start(cause, reason)
+  else if (asking.value === 'skip') void see(skipping.value, false, reason)
+  else if (asking.value === 'hurry') void hurry(reason)
+  else if (asking.value === 'comment') void comment(reason)
+}
+
+/** The one next thing to do; the big button and the space bar do the same. */
+const action = computed<{ words: string; act: () => void; wide?: boolean }>(() => {
+  const now = run.value
+  if (!now) return { words: '', act: () => undefined }
+  if (live.value) return { words: 'Stop the run', act: () => void off() }
+  if (sameWiring.value) return { words: `Start ${next.value!.mode} ${place(next.value!)}`, act: () => void start() }
+  if (goOn.value && next.value) {
+    const to = next.value
+    return { words: `Rewire: wiring ${to.wiring}, ${place(to)}`, act: () => (chosenRun.value = to.id) }
+  }
+  if (item.value) {
+    if (item.value.item === 'gains' && gainsApart.value)
+      return { words: 'Turn the gains and match again', act: () => void see('gains', true) }
+    const what = item.value.item
+    return { words: ITEM_WORDS[what]!.act, act: () => void see(what, false) }
+  }
+  const words = `${attempt.value ? 'Repeat' : 'Start'} ${now.mode} ${place(now)}`
+  return { words, act: () => void start() }
+})
+const blocked = computed(
+  () => !live.value && (busyElsewhere.value || watching.value || (!!running.value && !live.value)),
+)
+
 function move(by: 1 | -1) {
   const at = runs.value.findIndex((r) => r.id === run.value?.id)
   const to = runs.value[at + by]
@@ -119,21 +212,24 @@ function move(by: 1 | -1) {
 
 function keyed(event: KeyboardEvent) {
   const target = event.target instanceof HTMLElement ? event.target : null
-  if (event.key === 'Escape' && !repeating.value && !person.asking.value && !helping.value) return void off()
-  if (event.ctrlKey || event.metaKey || event.altKey || target?.closest('input, textarea, .ant-modal')) return
+  if (event.key === 'Escape' && !asking.value && !person.asking.value && !helping.value) return void off()
+  if (event.ctrlKey || event.metaKey || event.altKey || target?.closest('input, textarea, select, .ant-modal')) return
   const acts: Record<string, () => void> = {
-    ' ': () => (live.value ? void off() : goOn.value && next.value ? (chosenRun.value = next.value.id) : void start()),
+    ' ': () => !blocked.value && action.value.act(),
     n: () => (goOn.value && next.value ? (chosenRun.value = next.value.id) : move(1)),
     p: () => move(-1),
-    r: () => !live.value && attempt.value && (repeating.value = true),
+    r: () => !live.value && attempt.value && (asking.value = 'repeat'),
+    c: () => attempt.value && (asking.value = 'comment'),
     '?': () => (helping.value = true),
   }
-  const act = acts[event.key.toLowerCase()]
-  if (!act) return
+  const jump = Number(event.key)
+  const to = Number.isInteger(jump) && jump > 0 ? firstOfWiring(runs.value, jump) : undefined
+  const does = to ? () => (chosenRun.value = to.id) : acts[event.key.toLowerCase()]
+  if (!does) return
   event.preventDefault()
   // A focused button would be pressed by the same key a second time.
   target?.blur()
-  act()
+  does()
 }
 onMounted(() => window.addEventListener('keydown', keyed))
 onUnmounted(() => window.removeEventListener('keydown', keyed))
@@ -153,10 +249,13 @@ const claimed = (id: number) => campaign.value?.claims.find((c) => c.id === id)?
       ]"
     />
     <p class="visually-hidden" aria-live="polite">{{ announcement }}</p>
+    <HoldNote v-if="bench && watching" :bench="bench" />
+    <HoldNote v-else-if="bench?.asked_by" :bench="bench" />
     <div class="bench">
       <aside>
         <h2>
-          Certified runs <span class="quiet mono">{{ campaign.supply_volts }} V</span>
+          Runs
+          <span class="quiet">{{ POLICY_WORDS[campaign.policy] }}, {{ campaign.supply_volts }} V</span>
         </h2>
         <RunLadder :runs="runs" :selected="run.id" @select="chosenRun = $event" />
         <RouterLink v-if="allDone" class="sheet-link" :to="`/campaigns/${campaign.id}`"
@@ -166,7 +265,12 @@ const claimed = (id: number) => campaign.value?.claims.find((c) => c.id === id)?
       <section class="middle">
         <header>
           <h1>
-            {{ place(run) }} <span class="quiet">{{ run.group }}, {{ run.tone_hz }} Hz</span>
+            {{ MODE_WORDS[run.mode] }}, {{ place(run) }}
+            <span class="quiet">
+              {{ run.group }}, {{ run.burst ? `burst “${run.burst}”` : `${run.tone_hz} Hz` }},
+              {{ campaign.policy === 'bank' ? 'floating bank' : `${figure(run.supply_volts, 1)} V` }}
+            </span>
+            <span v-if="run.exploratory" class="mark">not evidence</span>
           </h1>
           <span v-if="!feed.connected.value" class="danger small">Connection lost – reconnecting …</span>
         </header>
@@ -175,13 +279,27 @@ const claimed = (id: number) => campaign.value?.claims.find((c) => c.id === id)?
           {{ bench?.name }} is busy with {{ bench?.unit_serial }}.
           <RouterLink :to="`/campaigns/${bench?.campaign_id}/live`">Watch that campaign</RouterLink>
         </p>
-        <BeforePower v-if="!attempt" :campaign="campaign" :run="run" />
+        <p v-if="waiting" class="busy waits" role="status">
+          Waiting to start: <strong>{{ waiting }}</strong>
+          <a-button size="small" @click="asking = 'hurry'">Start anyway …</a-button>
+        </p>
+        <BeforePower
+          v-if="showsList"
+          :campaign="campaign"
+          :run="run"
+          :next="item"
+          :busy="busy"
+          :gains-apart="gainsApart"
+          @see="see"
+          @skip="askToSkip"
+        />
         <template v-else>
           <DistortionChart
             :points="points"
             :channels="run.channels"
-            :limit-percent="campaign.thd_n_limit_percent"
-            :height="340"
+            :limits="limits"
+            :marks="marks"
+            :height="run.mode === 'burst' ? 240 : 340"
           />
           <p class="legend quiet">
             <span v-for="(c, index) in run.channels" :key="c">
@@ -203,13 +321,16 @@ const claimed = (id: number) => campaign.value?.claims.find((c) => c.id === id)?
                 <line x1="0" x2="26" y1="4" y2="4" stroke="var(--supply)" stroke-width="2" />
               </svg>
               volts
-              <svg width="26" height="8" aria-hidden="true">
-                <line x1="0" x2="26" y1="4" y2="4" stroke="var(--ink-2)" stroke-width="2" stroke-dasharray="5 3" />
-              </svg>
-              amps
+              <template v-if="run.mode !== 'burst'">
+                <svg width="26" height="8" aria-hidden="true">
+                  <line x1="0" x2="26" y1="4" y2="4" stroke="var(--ink-2)" stroke-width="2" stroke-dasharray="5 3" />
+                </svg>
+                amps
+              </template>
             </span>
           </p>
-          <SupplyChart :steps="steps" :height="170" />
+          <PulseChart v-if="run.mode === 'burst' && pulses" :pulses="pulses" :height="92" />
+          <SupplyChart :steps="steps" :height="run.mode === 'burst' ? 150 : 170" :amps="run.mode !== 'burst'" />
         </template>
       </section>
       <aside class="right">
@@ -223,66 +344,60 @@ const claimed = (id: number) => campaign.value?.claims.find((c) => c.id === id)?
       </aside>
     </div>
     <footer class="controls">
-      <a-button v-if="live" size="large" type="primary" class="act" @click="off">
-        Stop the run <kbd>Space</kbd>
-      </a-button>
-      <template v-else-if="goOn && next">
-        <a-button size="large" type="primary" class="act" @click="chosenRun = next.id">
-          Next: {{ place(next) }} <kbd>Space</kbd>
-        </a-button>
-        <a-button size="large" :disabled="!!running" @click="repeating = true">Repeat <kbd>R</kbd></a-button>
-      </template>
       <a-button
-        v-else
         size="large"
         type="primary"
         class="act"
-        :loading="starting"
-        :disabled="busyElsewhere || !!running"
-        @click="start()"
+        :loading="busy"
+        :disabled="blocked"
+        :danger="live"
+        @click="action.act"
       >
-        {{ attempt ? 'Repeat' : 'Start' }} {{ place(run) }} <kbd>Space</kbd>
+        {{ action.words }} <kbd>Space</kbd>
       </a-button>
+      <a-button v-if="goOn" size="large" :disabled="blocked" @click="asking = 'repeat'">Repeat <kbd>R</kbd></a-button>
       <span class="quiet hint">
         <RouterLink v-if="attempt?.end" :to="`/attempts/${attempt.id}`">Open this run</RouterLink>
+        <button v-if="attempt" class="keys" @click="asking = 'comment'">Comment <kbd>C</kbd></button>
         <button class="keys" @click="helping = true">Keys <kbd>?</kbd></button>
       </span>
       <span class="spacer" />
+      <HoldNote v-if="bench && !watching && !bench.asked_by" :bench="bench" />
       <a-button size="large" danger class="off" @click="off">Off <kbd>Esc</kbd></a-button>
     </footer>
-    <a-modal
-      :open="repeating"
+    <ReasonDialog
+      :open="asking === 'repeat'"
       title="Why is this run repeated?"
-      ok-text="Repeat the run"
-      :ok-button-props="{ disabled: !reason.trim() }"
-      @ok="start(reason.trim())"
-      @cancel="repeating = false"
-    >
-      <p class="quiet">Both attempts are kept; the sheet shows the last valid one.</p>
-      <div class="reasons">
-        <a-button v-for="why in REASONS" :key="why" size="small" @click="reason = why">{{ why }}</a-button>
-      </div>
-      <a-input
-        v-model:value="reason"
-        :maxlength="500"
-        aria-label="Reason"
-        @press-enter="reason.trim() && start(reason.trim())"
-      />
-    </a-modal>
-    <a-modal :open="helping" title="Keys on the bench" :footer="null" @cancel="helping = false">
-      <dl class="keylist">
-        <dt><kbd>Space</kbd></dt>
-        <dd>start or stop the run</dd>
-        <dt><kbd>Esc</kbd></dt>
-        <dd>off: mute the source, switch the amplifier off</dd>
-        <dt><kbd>N</kbd> <kbd>P</kbd></dt>
-        <dd>next, previous run</dd>
-        <dt><kbd>R</kbd></dt>
-        <dd>repeat the run, with the reason</dd>
-        <dt><kbd>Shift+D</kbd></dt>
-        <dd>paper or dark</dd>
-      </dl>
-    </a-modal>
+      act="Repeat the run"
+      hint="All attempts are kept; the sheet shows the last valid one unless you choose another."
+      :causes="CAUSES"
+      @done="answer"
+      @cancel="asking = null"
+    />
+    <ReasonDialog
+      :open="asking === 'skip'"
+      title="Why can this be left out?"
+      act="Skip it"
+      hint="The reason stands with every reading of this wiring."
+      @done="answer"
+      @cancel="asking = null"
+    />
+    <ReasonDialog
+      :open="asking === 'hurry'"
+      title="Why need the run not wait?"
+      act="Start it"
+      hint="The reason stands with the reading."
+      @done="answer"
+      @cancel="asking = null"
+    />
+    <ReasonDialog
+      :open="asking === 'comment'"
+      title="Comment on this attempt"
+      act="Keep the comment"
+      @done="answer"
+      @cancel="asking = null"
+    />
+    <KeysDialog :open="helping" @cancel="helping = false" />
   </template>
 </template>
 
@@ -350,10 +465,11 @@ aside h2 .quiet {
   background: var(--paper);
   border-top: 1px solid var(--rule);
 }
-.act {
-  min-width: 250px;
-  height: 48px;
-  font-size: 17px;
+.controls .act {
+  min-width: 330px;
+  height: 60px;
+  font-size: 24px;
+  font-weight: 600;
 }
 .controls kbd {
   margin-left: 8px;
@@ -382,19 +498,19 @@ aside h2 .quiet {
   border: none;
   cursor: pointer;
 }
-.reasons {
+.waits {
   display: flex;
-  flex-wrap: wrap;
-  gap: 6px;
-  margin: 10px 0;
+  gap: 12px;
+  align-items: center;
+  margin-bottom: 8px;
 }
-.keylist {
-  display: grid;
-  grid-template-columns: auto 1fr;
-  gap: 8px 16px;
-}
-.keylist dd {
-  margin: 0;
+.mark {
+  border: 1px solid var(--doubt);
+  color: var(--doubt);
+  padding: 0 5px;
+  font-size: 13px;
+  font-weight: 400;
+  vertical-align: 2px;
 }
 .sheet-link {
   display: block;

@@ -2,7 +2,7 @@
 // The reading as it stands: one line per channel, the weakest set large, the supply below.
 import { computed } from 'vue'
 import type { AttemptView, PointView, RunView, VerdictView } from '../../api/types'
-import { U_HOLDS, spread, END_WORDS, figure, percent, watts } from '../../parts/format'
+import { END_WORDS, U_HOLDS, decibels, figure, percent, spread, watts } from '../../parts/format'
 import VerdictMark from '../../parts/VerdictMark.vue'
 
 const props = defineProps<{
@@ -12,20 +12,30 @@ const props = defineProps<{
   verdicts: VerdictView[]
   claimed: (claimId: number) => number | undefined
 }>()
+const REACHED = {
+  certified: 'certified, at the limit',
+  uncertified: 'uncertified, clipping',
+  burst: 'burst, at the onset of clipping',
+} as const
 const rows = computed(() => props.attempt?.readings ?? props.point?.channels ?? [])
 const weakest = computed(() => props.attempt?.weakest_watts ?? props.point?.weakest_watts ?? null)
 const average = computed(() => props.attempt?.average_watts ?? props.point?.average_watts ?? null)
 const supply = computed(() => (props.attempt?.readings.length ? props.attempt : props.point))
 const state = computed(() => {
-  if (props.attempt?.end) return props.attempt.at_limit ? 'certified, at the limit' : END_WORDS[props.attempt.end]
+  if (props.attempt?.end) return props.attempt.at_limit ? REACHED[props.run.mode] : END_WORDS[props.attempt.end]
   if (!props.point) return 'no reading yet'
-  const phases: Record<string, string> = { rising: 'level rising', closing_in: 'closing in', dwell: 'dwell' }
+  const phases: Record<string, string> = {
+    rising: 'level rising',
+    closing_in: 'closing in',
+    dwell: 'dwell',
+    pushing_on: 'on past the onset of clipping',
+  }
   return phases[props.point.phase] ?? props.point.phase
 })
 </script>
 
 <template>
-  <div class="sheet" :data-ended="!!attempt?.end">
+  <div class="sheet" :data-ended="!!attempt?.end" :data-mode="run.mode">
     <p class="state quiet" role="status">{{ state }}</p>
     <p class="main">
       <span class="mono">{{ watts(weakest) }}</span> <span class="unit">W</span>
@@ -61,18 +71,38 @@ const state = computed(() => {
       </template>
       <dt>Supply, loaded</dt>
       <dd>{{ figure(supply?.supply_volts, 2) }} V</dd>
-      <dt>Current</dt>
-      <dd>{{ figure(supply?.supply_amps, 1) }} A</dd>
-      <dt>Efficiency</dt>
-      <dd>{{ figure(supply?.efficiency_percent, 1) }} %</dd>
+      <template v-if="run.mode !== 'burst'">
+        <dt>Current</dt>
+        <dd>{{ figure(supply?.supply_amps, 1) }} A</dd>
+        <dt>Efficiency</dt>
+        <dd>{{ figure(supply?.efficiency_percent, 1) }} %</dd>
+      </template>
       <dt>Heat sink</dt>
       <dd>{{ figure(supply?.temperature_c, 1) }} °C</dd>
+      <dt>Hottest load</dt>
+      <dd>{{ figure(supply?.load_c, 1) }} °C</dd>
+      <template v-if="attempt?.largest_watts != null">
+        <dt>Largest burst</dt>
+        <dd>{{ watts(attempt.largest_watts) }} W</dd>
+      </template>
+      <template v-if="attempt && run.headroom_db !== null">
+        <dt>Headroom</dt>
+        <dd>{{ decibels(run.headroom_db) }} dB</dd>
+      </template>
+      <template v-if="attempt?.equivalent">
+        <dt>Stands for</dt>
+        <dd>{{ attempt.equivalent }}</dd>
+      </template>
       <template v-if="attempt?.tripped_watts != null">
         <dt class="danger">Tripped at</dt>
         <dd class="danger">{{ watts(attempt.tripped_watts) }} W</dd>
       </template>
     </dl>
     <p v-if="attempt?.fault" class="danger fault">{{ attempt.fault }}</p>
+    <ul v-if="attempt?.skipped.length" class="skipped">
+      <li v-for="what in attempt.skipped" :key="what">{{ what }}</li>
+    </ul>
+    <p v-for="r in attempt?.remarks ?? []" :key="r.at" class="quiet fault">“{{ r.text }}” – {{ r.by }}</p>
     <ul v-if="verdicts.length" class="verdicts">
       <li v-for="v in verdicts" :key="v.claim_id">
         <span class="mono">{{ claimed(v.claim_id) }} W</span> <VerdictMark :kind="v.kind" />
@@ -87,19 +117,25 @@ const state = computed(() => {
   font-size: 14px;
 }
 .main {
-  font-size: 54px;
-  line-height: 1.1;
+  font-size: 76px;
+  line-height: 1;
   white-space: nowrap;
 }
 .main .mono {
   font-weight: 500;
 }
 .unit {
-  font-size: 26px;
+  font-size: 28px;
   color: var(--ink-2);
 }
 [data-ended='true'] .main {
   color: var(--certified);
+}
+[data-ended='true'][data-mode='uncertified'] .main {
+  color: var(--uncertified);
+}
+[data-ended='true'][data-mode='burst'] .main {
+  color: var(--burst);
 }
 .caption {
   font-size: 14px;
@@ -137,6 +173,13 @@ dd {
 }
 .holds {
   font-size: 13px;
+}
+.skipped {
+  margin: 0 0 8px;
+  padding-left: 16px;
+  font-size: 13px;
+  line-height: 1.35;
+  color: var(--doubt);
 }
 .fault {
   font-size: 14px;

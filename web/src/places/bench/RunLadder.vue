@@ -1,63 +1,100 @@
 <script setup lang="ts">
-// The plan as a ladder: one rung per run, with its state, its watts and why it is there.
+// The plan as a ladder: one rung per run, grouped by wiring, with its state, its watts and why it is there.
+import { computed } from 'vue'
 import type { RunView } from '../../api/types'
-import { END_WORDS, place, watts } from '../../parts/format'
+import { END_WORDS, minutes, place, watts } from '../../parts/format'
+import ModeMark from '../../parts/ModeMark.vue'
 
-defineProps<{ runs: RunView[]; selected: number | null }>()
+const props = defineProps<{ runs: RunView[]; selected: number | null }>()
 const emit = defineEmits<{ select: [runId: number] }>()
+/** Runs that follow one another on the same wiring. */
+const stretches = computed(() => {
+  const found: { wiring: number; runs: RunView[] }[] = []
+  for (const run of props.runs) {
+    const last = found.at(-1)
+    if (last?.wiring === run.wiring) last.runs.push(run)
+    else found.push({ wiring: run.wiring, runs: [run] })
+  }
+  return found
+})
+const volts = computed(() => new Set(props.runs.map((r) => r.supply_volts)).size > 1)
+const groups = computed(() => new Set(props.runs.map((r) => r.group)).size > 1)
+const left = (runs: RunView[]) =>
+  runs.filter((r) => r.state === 'waiting').reduce((sum, r) => sum + (r.predicted_minutes ?? 0), 0)
 </script>
 
 <template>
-  <ol class="ladder" aria-label="Runs">
-    <li v-for="run in runs" :key="run.id">
-      <button
-        :aria-current="run.id === selected ? 'step' : undefined"
-        :data-state="run.state"
-        @click="emit('select', run.id)"
-      >
-        <span class="rung" aria-hidden="true">
-          <svg viewBox="0 0 16 16" width="16" height="16">
-            <path
-              v-if="run.state === 'done'"
-              d="M3 8.5L6.5 12L13 4.5"
-              fill="none"
-              stroke="currentColor"
-              stroke-width="2"
-            />
-            <path v-else-if="run.state === 'running'" d="M8 2L14 8L8 14L2 8Z" fill="currentColor" />
-            <rect v-else x="4" y="7" width="8" height="2" fill="currentColor" />
-          </svg>
-        </span>
-        <span class="what">
-          <strong>{{ place(run) }}</strong> <span class="quiet">{{ run.group }} · {{ run.tone_hz }} Hz</span>
-          <span class="quiet reason">{{ run.reason }}</span>
-        </span>
-        <span class="result">
-          <template v-if="run.state === 'running'">running</template>
-          <template v-else-if="run.chosen?.weakest_watts != null">
-            <span class="mono">{{ watts(run.chosen.weakest_watts) }} W</span>
-            <span v-if="!run.chosen.at_limit && run.chosen.end" class="danger">{{ END_WORDS[run.chosen.end] }}</span>
-          </template>
-          <span v-else-if="run.chosen?.end" class="danger">{{ END_WORDS[run.chosen.end] }}</span>
-        </span>
-      </button>
-    </li>
-  </ol>
+  <div class="ladder">
+    <section v-for="(s, index) in stretches" :key="index" :aria-label="`Wiring ${s.wiring}`">
+      <h3>
+        <kbd v-if="s.wiring < 10">{{ s.wiring }}</kbd> Wiring {{ s.wiring }}
+        <span class="quiet">{{ left(s.runs) > 0 ? `${minutes(left(s.runs))} left` : '' }}</span>
+      </h3>
+      <ol>
+        <li v-for="run in s.runs" :key="run.id">
+          <button
+            :aria-current="run.id === selected ? 'step' : undefined"
+            :data-state="run.state"
+            @click="emit('select', run.id)"
+          >
+            <ModeMark :mode="run.mode" />
+            <span class="what">
+              <strong>{{ place(run) }}</strong>
+              <span class="quiet">
+                {{ groups ? run.group : '' }}
+                {{ volts ? `${run.supply_volts} V` : run.burst || `${run.tone_hz} Hz` }}
+              </span>
+            </span>
+            <span class="result">
+              <span v-if="run.state === 'running'" class="running">running</span>
+              <template v-else-if="run.chosen?.weakest_watts != null">
+                <span v-if="!run.chosen.at_limit && run.chosen.end" class="danger" :title="END_WORDS[run.chosen.end]"
+                  >!</span
+                >
+                <span class="mono">{{ watts(run.chosen.weakest_watts) }} W</span>
+              </template>
+              <span v-else-if="run.chosen?.end" class="danger">{{ END_WORDS[run.chosen.end] }}</span>
+              <span v-else class="quiet mono">{{ watts(run.predicted_watts) }}?</span>
+            </span>
+            <span v-if="run.id === selected" class="quiet reason">
+              {{ run.exploratory ? 'not evidence: ' : '' }}{{ run.reason }}
+              <template v-if="run.chosen && !run.chosen.at_limit && run.chosen.end">
+                · {{ END_WORDS[run.chosen.end] }}
+              </template>
+            </span>
+          </button>
+        </li>
+      </ol>
+    </section>
+  </div>
 </template>
 
 <style scoped>
 .ladder {
+  max-height: calc(100vh - 218px);
+  overflow-y: auto;
+}
+h3 {
+  font-size: 13px;
+  padding: 9px 8px 3px;
+}
+h3 .quiet {
+  font-weight: 400;
+  float: right;
+}
+ol {
   list-style: none;
   margin: 0;
   padding: 0;
 }
-.ladder li {
+li {
   border-bottom: 1px solid var(--rule);
 }
 button {
   display: grid;
-  grid-template-columns: 22px 1fr auto;
-  gap: 4px;
+  grid-template-columns: 20px 1fr auto;
+  gap: 2px 8px;
+  align-items: baseline;
   width: 100%;
   text-align: left;
   font: inherit;
@@ -65,7 +102,7 @@ button {
   background: none;
   border: none;
   border-left: 3px solid transparent;
-  padding: 8px 8px 8px 6px;
+  padding: 4px 8px 4px 5px;
   cursor: pointer;
 }
 button:hover {
@@ -75,21 +112,12 @@ button[aria-current] {
   background: var(--selected);
   border-left-color: var(--certified);
 }
-.rung {
-  padding-top: 3px;
-  color: var(--rule-strong);
-}
-[data-state='done'] .rung {
-  color: var(--certified);
-}
-[data-state='running'] .rung {
-  color: var(--supply);
-}
 .what .quiet {
   font-size: 13px;
 }
 .reason {
-  display: block;
+  grid-column: 2 / -1;
+  font-size: 13px;
   line-height: 1.3;
 }
 .result {
@@ -98,9 +126,14 @@ button[aria-current] {
   font-size: 14px;
 }
 .result .danger {
-  display: block;
-  font-size: 12px;
-  white-space: normal;
-  max-width: 80px;
+  font-weight: 700;
+  margin-right: 4px;
+}
+[data-state='waiting'] .result .quiet {
+  opacity: 0.85;
+}
+.running {
+  color: var(--supply);
+  font-weight: 600;
 }
 </style>

@@ -7,7 +7,7 @@ import PlotBox from '../../parts/PlotBox.vue'
 import { axis } from '../../parts/axes'
 import { themeColour } from '../../theme/mode'
 
-const props = defineProps<{ steps: readonly StepView[]; height: number }>()
+const props = defineProps<{ steps: readonly StepView[]; height: number; amps: boolean }>()
 const data = computed<uPlot.AlignedData>(() => {
   const rows = props.steps.filter((s) => s.point?.supply_volts != null || s.start_volts !== null)
   return [
@@ -27,7 +27,7 @@ const options = (): Omit<uPlot.Options, 'width' | 'height'> => ({
   axes: [
     axis('Time (s)'),
     axis('Supply (V)', { size: 52 }),
-    axis('Current (A)', { side: 1, scale: 'amps', grid: { show: false }, size: 52 }),
+    ...(props.amps ? [axis('Current (A)', { side: 1, scale: 'amps', grid: { show: false }, size: 52 })] : []),
   ],
   series: [
     {},
@@ -38,5 +38,10 @@ const options = (): Omit<uPlot.Options, 'width' | 'height'> => ({
 </script>
 
 <template>
-  <PlotBox :options="options" :data="data" :height="height" label="Supply volts (solid) and amps (dashed) over time" />
+  <PlotBox
+    :options="options"
+    :data="data"
+    :height="height"
+    :label="amps ? 'Supply volts (solid) and amps (dashed) over time' : 'Supply volts over time'"
+  />
 </template>

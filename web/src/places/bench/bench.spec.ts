@@ -1,8 +1,18 @@
 // The pieces of the live bench: what they say in each state of a run.
 import { mount } from '@vue/test-utils'
 import { describe, expect, it } from 'vitest'
-import type { AttemptView, CampaignView, PointView, RunView, VerdictView } from '../../api/types'
+import type {
+  AttemptView,
+  CampaignView,
+  ConnectionView,
+  PointView,
+  PreparationView,
+  RunView,
+  VerdictView,
+} from '../../api/types'
 import BeforePower from './BeforePower.vue'
+import { firstOfWiring, nextItem } from './beforePower'
+import PulseChart from './PulseChart.vue'
 import ReadingSheet from './ReadingSheet.vue'
 import RunLadder from './RunLadder.vue'
 
@@ -17,11 +27,20 @@ function run(changes: Partial<RunView> = {}): RunView {
     bridged: false,
     tone_hz: 1000,
     supply_volts: 14.4,
+    burst: '',
     companions: [],
+    exploratory: false,
+    wiring: 1,
+    predicted_watts: 78,
+    predicted_amps: 22,
+    predicted_minutes: 0.4,
     reason: 'serves 75 W (Manual)',
     state: 'waiting',
     attempts: [],
     chosen: null,
+    choice: null,
+    differences: [],
+    headroom_db: null,
     verdicts: [],
     ...changes,
   }
@@ -31,7 +50,10 @@ function attempt(changes: Partial<AttemptView> = {}): AttemptView {
   return {
     id: 9,
     number: 1,
+    cause: null,
     reason: '',
+    skipped: [],
+    remarks: [],
     started_by: 'Joren Haldvik',
     started_at: '2026-11-23T20:00:00Z',
     end: 'limit',
@@ -61,7 +83,10 @@ function attempt(changes: Partial<AttemptView> = {}): AttemptView {
     supply_amps: 21.6,
     efficiency_percent: 51.7,
     temperature_c: 23.6,
+    load_c: 24.1,
     tripped_watts: null,
+    largest_watts: null,
+    equivalent: null,
     ...changes,
   }
 }
@@ -79,36 +104,56 @@ const point: PointView = {
   supply_amps: 12,
   efficiency_percent: null,
   temperature_c: 23.4,
+  load_c: 24,
 }
 
 describe('the ladder', () => {
-  const routed = { global: { stubs: { RouterLink: true } } }
+  const ladder = (runs: RunView[], selected: number | null) => mount(RunLadder, { props: { runs, selected } })
 
-  it('shows each run with its watts, its trouble and why it is there', async () => {
+  it('shows each run with its watts, its trouble, and why the selected one is there', async () => {
     const runs = [
       run({ id: 1, state: 'done', chosen: attempt() }),
       run({ id: 2, load_ohms: 2, state: 'running' }),
       run({ id: 3, bridged: true, chosen: attempt({ end: 'protected', at_limit: false, weakest_watts: 55 }) }),
       run({ id: 4, chosen: attempt({ end: 'operator', at_limit: false, weakest_watts: null, readings: [] }) }),
+      run({ id: 5, exploratory: true }),
     ]
-    const wrapper = mount(RunLadder, { props: { runs, selected: 2 }, ...routed })
+    const wrapper = ladder(runs, 2)
     const rungs = wrapper.findAll('button')
     expect(rungs[0]!.text()).toContain('81.0 W')
-    expect(rungs[0]!.text()).toContain('serves 75 W (Manual)')
+    expect(rungs[0]!.text()).not.toContain('serves')
     expect(rungs[1]!.text()).toContain('running')
+    expect(rungs[1]!.text()).toContain('serves 75 W (Manual)')
     expect(rungs[1]!.attributes('aria-current')).toBe('step')
     expect(rungs[2]!.text()).toContain('4 Ω bridged')
-    expect(rungs[2]!.text()).toContain('protection tripped')
+    expect(rungs[2]!.get('.danger').attributes('title')).toBe('protection tripped')
     expect(rungs[3]!.text()).toContain('stopped by operator')
+    expect(rungs[4]!.text()).toContain('78.0?') // what the plan expects
     await rungs[3]!.trigger('click')
     expect(wrapper.emitted('select')).toEqual([[4]])
+    expect(ladder(runs, 5).findAll('button')[4]!.text()).toContain('not evidence')
   })
 
-  it('tells states by shape, not by colour alone', () => {
-    const runs = (['done', 'running', 'waiting'] as const).map((state, id) => run({ id, state }))
-    const marks = mount(RunLadder, { props: { runs, selected: null }, ...routed }).findAll('svg')
-    expect(new Set(marks.map((mark) => mark.element.firstElementChild?.tagName)).size).toBeGreaterThan(1)
+  it('stands in stretches of one wiring, each with its time left', () => {
+    const runs = [
+      run({ id: 1, wiring: 1, state: 'done', chosen: attempt() }),
+      run({ id: 2, wiring: 1, predicted_minutes: 2.2 }),
+      run({ id: 3, wiring: 2, predicted_minutes: 5 }),
+      run({ id: 4, wiring: 1, predicted_minutes: 1 }),
+    ]
+    const heads = ladder(runs, null).findAll('h3')
+    expect(heads.map((head) => head.text().replace(/\s+/g, ' '))).toEqual([
+      '1 Wiring 1 2 min left',
+      '2 Wiring 2 5 min left',
+      '1 Wiring 1 1 min left',
+    ])
+  })
+
+  it('tells modes by shape, not by colour alone', () => {
+    const runs = (['certified', 'uncertified', 'burst'] as const).map((mode, id) => run({ id, mode }))
+    const marks = ladder(runs, null).findAll('svg')
     expect(new Set(marks.map((mark) => mark.element.innerHTML)).size).toBe(3)
+    expect(marks.map((mark) => mark.attributes('aria-label'))).toEqual(['Certified', 'Uncertified', 'Burst'])
   })
 })
 
@@ -172,22 +217,95 @@ describe('the reading sheet', () => {
 })
 
 describe('before power', () => {
-  const campaign = { test_controls: ['Gain to 1 V', 'Low-pass off'] } as CampaignView
+  const open = ['clamp', 'loads', 'controls', 'gains', 'supply'].map((item) => ({
+    item,
+    state: 'open' as const,
+    found: '',
+    deviations: [] as number[],
+    by: null,
+    at: null,
+  }))
+  const campaignWith = (preparations: PreparationView[], connections: ConnectionView[]) =>
+    ({
+      policy: 'held',
+      test_controls: ['Gain to 1 V', 'Low-pass off'],
+      wirings: [{ number: 1, connections, boxes: connections.map(() => '4 Ω box'), exploratory: false, preparations }],
+    }) as unknown as CampaignView
+  const each = [1, 2, 5].map((channel) => ({ channels: [channel], ohms: 4 }))
+  const list = (campaign: CampaignView, props: Partial<{ run: RunView; gainsApart: boolean }> = {}) =>
+    mount(BeforePower, {
+      props: {
+        campaign,
+        run: props.run ?? run(),
+        next: nextItem(campaign, run()),
+        busy: false,
+        gainsApart: props.gainsApart ?? false,
+      },
+      global: { stubs: { AButton: { template: '<button><slot /></button>' } } },
+    })
 
-  it('says what to connect, which controls to set, and the cautions', () => {
-    const companions = [{ channel: 5, load_ohms: 4 }]
-    const text = mount(BeforePower, { props: { campaign, run: run({ companions }) } }).text()
-    expect(text).toContain('Channel 1 into 4 Ω')
-    expect(text).toContain('Channel 5 into 4 Ω: loaded and driven, not read')
-    expect(text).toContain('Low-pass off')
-    expect(text).toContain("a disconnect within arm's reach")
-    expect(text).toContain('power off first')
-    expect(text).not.toContain('differential probe')
+  it('draws which channel goes to which load, and which are only driven', () => {
+    const wrapper = list(campaignWith(open, each))
+    expect(wrapper.get('svg').attributes('aria-label')).toContain(
+      'channel 2 into 4 Ω, channel 5 into 4 Ω; supply 14.4 V',
+    )
+    expect(wrapper.findAll('.companion')).toHaveLength(1)
+    expect(wrapper.get('.companion').text()).toContain('driven, not read')
+    expect(wrapper.text()).toContain("a disconnect within arm's reach")
+    expect(wrapper.text()).not.toContain('differential probe')
+  })
+
+  it('leads to the next open item, and lets it be skipped', async () => {
+    const done = { ...open[0]!, state: 'done' as const, found: 'reads +1.70 A', by: 'Joren Haldvik' }
+    const skipped = { ...open[1]!, state: 'skipped' as const, found: 'known', by: 'Joren Haldvik' }
+    const wrapper = list(campaignWith([done, skipped, ...open.slice(2)], each))
+    expect(wrapper.get('[data-state="done"]').text()).toContain('reads +1.70 A')
+    expect(wrapper.get('[data-state="skipped"]').text()).toContain('skipped: known')
+    const current = wrapper.get('.list > li[aria-current]')
+    expect(current.text()).toContain('Low-pass off')
+    const [see, skip] = current.findAll('button')
+    expect(see!.text()).toBe('All are in test position')
+    await see!.trigger('click')
+    await skip!.trigger('click')
+    expect(wrapper.emitted('see')).toEqual([['controls', false]])
+    expect(wrapper.emitted('skip')).toEqual([['controls']])
+  })
+
+  it('offers to turn gains that were found apart', async () => {
+    const done = open.map((item) => (item.item === 'gains' ? item : { ...item, state: 'done' as const }))
+    const wrapper = list(campaignWith(done, each), { gainsApart: true })
+    const turn = wrapper.get('.list > li[aria-current] button')
+    expect(turn.text()).toBe('Turn them on the unit')
+    await turn.trigger('click')
+    expect(wrapper.emitted('see')).toEqual([['gains', true]])
   })
 
   it('warns of floating outputs where pairs are bridged', () => {
-    const text = mount(BeforePower, { props: { campaign, run: run({ bridged: true, channels: [1] }) } }).text()
-    expect(text).toContain('Channels 1 + 2, bridged')
-    expect(text).toContain('Use a differential probe')
+    const bridged = run({ bridged: true, channels: [1] })
+    const wrapper = list(campaignWith(open, [{ channels: [1, 2], ohms: 4 }]), { run: bridged })
+    expect(wrapper.get('svg').attributes('aria-label')).toContain('channels 1 + 2 bridged into 4 Ω')
+    expect(wrapper.text()).toContain('Use a differential probe')
+  })
+
+  it('knows which run of a wiring comes first', () => {
+    const runs = [
+      run({ id: 1, wiring: 1, state: 'done' }),
+      run({ id: 2, wiring: 1 }),
+      run({ id: 3, wiring: 2, state: 'done' }),
+    ]
+    expect(firstOfWiring(runs, 1)?.id).toBe(2)
+    expect(firstOfWiring(runs, 2)?.id).toBe(3)
+    expect(firstOfWiring(runs, 3)).toBeUndefined()
+  })
+})
+
+describe('the burst as it came', () => {
+  it('draws the outline and the window that is read', () => {
+    const pulses = { channel: 1, milliseconds: 24, peaks: [2, 2, 20, 20, 2, 2], windows_ms: [[9, 15]] }
+    const wrapper = mount(PulseChart, { props: { pulses, height: 90 } })
+    expect(wrapper.get('svg').attributes('aria-label')).toBe('Burst at channel 1, 20.0 V peak; read for 6 ms of it')
+    const window = wrapper.get('rect.window').attributes()
+    expect(Number(window.x)).toBeCloseTo((640 * 9) / 24)
+    expect(Number(window.width)).toBeCloseTo((640 * 6) / 24)
   })
 })

@@ -2,12 +2,25 @@
 // One attempt: its reading, wave, spectrum, level sweep, conditions, files and history.
 import { computed, ref } from 'vue'
 import { useAttempt, useSpectrum, useWave } from '../../api/queries'
-import { U_HOLDS, spread, END_WORDS, figure, moment, percent, place, watts } from '../../parts/format'
+import {
+  CAUSES,
+  END_WORDS,
+  U_HOLDS,
+  channelNames,
+  decibels,
+  figure,
+  moment,
+  percent,
+  place,
+  spread,
+  watts,
+} from '../../parts/format'
 import HistoryList from '../../parts/HistoryList.vue'
 import ProblemNote from '../../parts/ProblemNote.vue'
 import Trail from '../../parts/Trail.vue'
 import VerdictMark from '../../parts/VerdictMark.vue'
 import DistortionChart from '../bench/DistortionChart.vue'
+import AttemptsList from './AttemptsList.vue'
 import SpectrumChart from './SpectrumChart.vue'
 import WaveChart from './WaveChart.vue'
 
@@ -20,6 +33,18 @@ const { data: spectrum } = useSpectrum(() => props.id, channel)
 const attempt = computed(() => page.value?.attempt)
 /** Verdicts that rest on this attempt; a repeat of the run takes them along. */
 const verdicts = computed(() => page.value?.run.verdicts.filter((v) => v.attempt_id === attempt.value?.id) ?? [])
+const why = computed(() => {
+  const cause = attempt.value?.cause as keyof typeof CAUSES | null | undefined
+  return [cause && cause !== 'other' ? CAUSES[cause] : '', attempt.value?.reason].filter(Boolean).join(': ')
+})
+const limits = computed(() => {
+  const percentOf = (key: string) => Number(page.value?.method[key])
+  const certified = { percent: percentOf('thd_n_limit_percent'), word: `limit ${percentOf('thd_n_limit_percent')} %` }
+  const clipping = percentOf('uncertified_limit_percent')
+  return page.value?.run.mode === 'uncertified'
+    ? [certified, { percent: clipping, word: `clipping ${clipping} %` }]
+    : [certified]
+})
 const METHOD_WORDS: Record<string, string> = {
   thd_n_limit_percent: 'THD+N limit (%)',
   band_low_hz: 'Band from (Hz)',
@@ -53,11 +78,15 @@ const method = computed(() =>
       <div>
         <h1>
           {{ place(page.run) }}
-          <span class="quiet">{{ page.run.group }}, {{ page.run.tone_hz }} Hz, {{ page.run.mode }}</span>
+          <span class="quiet"
+            >{{ page.run.group }}, {{ page.run.burst ? `burst “${page.run.burst}”` : `${page.run.tone_hz} Hz` }},
+            {{ page.run.mode }}</span
+          >
+          <span v-if="page.run.exploratory" class="mark">not evidence</span>
         </h1>
         <p class="quiet">
           {{ attempt.started_by }}, {{ moment(attempt.started_at) }} · attempt {{ attempt.number }}
-          <template v-if="attempt.reason"> (“{{ attempt.reason }}”)</template> ·
+          <template v-if="why"> (“{{ why }}”)</template> ·
           <span :class="{ danger: !attempt.at_limit }">{{ attempt.end ? END_WORDS[attempt.end] : 'running' }}</span>
           <template v-if="attempt.fault"> – {{ attempt.fault }}</template>
         </p>
@@ -70,6 +99,12 @@ const method = computed(() =>
       </p>
     </header>
 
+    <ul v-if="attempt.skipped.length" class="skipped">
+      <li v-for="what in attempt.skipped" :key="what">{{ what }}</li>
+    </ul>
+    <p v-for="r in attempt.remarks" :key="r.at" class="remark">
+      “{{ r.text }}” <span class="quiet">– {{ r.by }}, {{ moment(r.at) }}</span>
+    </p>
     <div class="grid">
       <section class="panel">
         <header>
@@ -98,12 +133,7 @@ const method = computed(() =>
           <h2>Level sweep</h2>
           <span class="quiet">{{ page.points.length }} points, all kept</span>
         </header>
-        <DistortionChart
-          :points="page.points"
-          :channels="page.run.channels"
-          :limit-percent="Number(page.method['thd_n_limit_percent'])"
-          :height="250"
-        />
+        <DistortionChart :points="page.points" :channels="page.run.channels" :limits="limits" :height="250" />
       </section>
       <section class="panel">
         <header>
@@ -153,13 +183,25 @@ const method = computed(() =>
           <dd>{{ figure(attempt.supply_amps, 1) }} A</dd>
           <dt>Efficiency</dt>
           <dd>{{ figure(attempt.efficiency_percent, 1) }} %</dd>
-          <dt>Heat sink</dt>
-          <dd>{{ figure(attempt.temperature_c, 1) }} °C</dd>
+          <dt>Heat sink, hottest load</dt>
+          <dd>{{ figure(attempt.temperature_c, 1) }} °C, {{ figure(attempt.load_c, 1) }} °C</dd>
+          <template v-if="attempt.largest_watts !== null">
+            <dt>Largest burst</dt>
+            <dd>{{ watts(attempt.largest_watts) }} W</dd>
+          </template>
+          <template v-if="page.run.headroom_db !== null && attempt.id === page.run.chosen?.id">
+            <dt>Headroom over certified</dt>
+            <dd>{{ decibels(page.run.headroom_db) }} dB</dd>
+          </template>
+          <template v-if="attempt.equivalent">
+            <dt>Stands for</dt>
+            <dd>{{ attempt.equivalent }}</dd>
+          </template>
           <dt>Source level, bracket</dt>
           <dd>{{ figure(attempt.level_dbv, 2) }} dBV, {{ figure(attempt.bracket_db, 3) }} dB</dd>
-          <template v-for="c in page.run.companions" :key="c.channel">
-            <dt>Channel {{ c.channel }}, driven</dt>
-            <dd>{{ c.load_ohms }} Ω</dd>
+          <template v-for="c in page.run.companions" :key="c.channels[0]">
+            <dt>Channel {{ channelNames(c.channels) }}, driven</dt>
+            <dd>{{ c.ohms }} Ω</dd>
           </template>
         </dl>
       </section>
@@ -185,6 +227,7 @@ const method = computed(() =>
         <HistoryList :entries="page.history" :most="6" />
       </section>
     </div>
+    <AttemptsList :run="page.run" :shown="attempt.id" />
   </template>
 </template>
 
@@ -199,6 +242,22 @@ const method = computed(() =>
 h1 .quiet {
   font-weight: 400;
   font-size: 16px;
+}
+.mark {
+  border: 1px solid var(--doubt);
+  color: var(--doubt);
+  padding: 0 5px;
+  font-size: 13px;
+  font-weight: 400;
+}
+.skipped {
+  margin: 0 0 10px;
+  padding: 8px 12px 8px 28px;
+  background: var(--warn-ground);
+  color: var(--warn-ink);
+}
+.remark {
+  margin-bottom: 10px;
 }
 .big {
   font-size: 22px;

@@ -1,11 +1,6 @@
 <script setup lang="ts">
 // A unit: where it came from, what it gives, its campaigns, and the way to the bench.
-import { useQueryClient } from '@tanstack/vue-query'
-import { ref } from 'vue'
-import { useRouter } from 'vue-router'
-import client, { answered } from '../../api/client'
-import { usePerson } from '../../api/person'
-import { refreshEvidence, useUnit } from '../../api/queries'
+import { useUnit } from '../../api/queries'
 import { day, figure, moment, place } from '../../parts/format'
 import HistoryList from '../../parts/HistoryList.vue'
 import ProblemNote from '../../parts/ProblemNote.vue'
@@ -15,25 +10,7 @@ import VerdictMark from '../../parts/VerdictMark.vue'
 
 const props = defineProps<{ id: number }>()
 const { data, error } = useUnit(() => props.id)
-const router = useRouter()
-const queries = useQueryClient()
-const person = usePerson()
-const volts = ref(14.4)
-const problem = ref<unknown>(null)
 
-async function plan() {
-  if (!(await person.required())) return
-  problem.value = null
-  try {
-    const made = await answered(
-      client.POST('/api/campaigns', { body: { unit_id: props.id, supply_volts: volts.value } }),
-    )
-    refreshEvidence(queries)
-    await router.push(`/campaigns/${made.id}/live`)
-  } catch (failure) {
-    problem.value = failure
-  }
-}
 const claim = (id: number) => data.value?.model.claims.find((c) => c.id === id)
 </script>
 
@@ -56,22 +33,10 @@ const claim = (id: number) => data.value?.model.claims.find((c) => c.id === id)
           {{ data.unit.origin.toLowerCase() }}, received {{ day(data.unit.received_at) }}
         </p>
       </div>
-      <form class="plan" @submit.prevent="plan">
-        <label>
-          Supply
-          <a-input-number
-            v-model:value="volts"
-            :min="data.model.supply_low_volts"
-            :max="data.model.supply_high_volts"
-            :step="0.1"
-            :precision="1"
-            addon-after="V"
-          />
-        </label>
-        <a-button type="primary" html-type="submit">Plan a certified campaign</a-button>
-      </form>
+      <RouterLink v-slot="{ navigate }" :to="`/units/${data.unit.id}/plan`" custom>
+        <a-button type="primary" @click="navigate">Plan a campaign</a-button>
+      </RouterLink>
     </header>
-    <ProblemNote v-if="problem" :error="problem" />
 
     <section class="section">
       <header>
@@ -102,8 +67,8 @@ const claim = (id: number) => data.value?.model.claims.find((c) => c.id === id)
       <section class="section">
         <header><h2>Campaigns</h2></header>
         <p v-if="!data.unit.campaigns.length" class="quiet empty">
-          This unit has not been tested. Choose the supply voltage above and plan a campaign: certified runs at every
-          load it is rated for.
+          This unit has not been tested. Plan a campaign: every mode at every load it is rated for, in the order that
+          rewires least.
         </p>
         <table v-else class="figures">
           <tbody>
@@ -134,15 +99,6 @@ const claim = (id: number) => data.value?.model.claims.find((c) => c.id === id)
   justify-content: space-between;
   align-items: flex-end;
   gap: 24px;
-}
-.plan {
-  display: flex;
-  gap: 12px;
-  align-items: center;
-}
-.plan :deep(.ant-input-number-group-wrapper) {
-  width: 110px;
-  margin-left: 8px;
 }
 .two {
   display: grid;

@@ -1,0 +1,87 @@
+<script setup lang="ts">
+// Who holds the bench. Others watch and may ask to take over; the holder answers, or silence does after a minute.
+import { useQueryClient } from '@tanstack/vue-query'
+import { computed, ref } from 'vue'
+import client, { answered } from '../../api/client'
+import { usePerson } from '../../api/person'
+import { keys } from '../../api/queries'
+import type { BenchView } from '../../api/types'
+import ProblemNote from '../../parts/ProblemNote.vue'
+
+const props = defineProps<{ bench: BenchView }>()
+const person = usePerson()
+const queries = useQueryClient()
+const problem = ref<unknown>(null)
+const mine = computed(() => props.bench.holder !== null && props.bench.holder === person.name.value)
+const theirs = computed(() => props.bench.holder !== null && !mine.value)
+const askedByMe = computed(() => props.bench.asked_by !== null && props.bench.asked_by === person.name.value)
+
+async function act(call: () => Promise<unknown>) {
+  problem.value = null
+  try {
+    await call()
+  } catch (failure) {
+    problem.value = failure
+  }
+  await queries.invalidateQueries({ queryKey: keys.bench })
+}
+async function ask() {
+  if (await person.required()) await act(() => answered(client.POST('/api/bench/hold')))
+}
+const answer = (grant: boolean) => act(() => answered(client.POST('/api/bench/hold/answer', { body: { grant } })))
+const leave = () => act(() => answered(client.POST('/api/bench/hold/leave')))
+</script>
+
+<template>
+  <div v-if="mine && bench.asked_by" class="hold asked" role="alert">
+    <strong>{{ bench.asked_by }}</strong> asks to take over the bench.
+    <a-button size="small" type="primary" @click="answer(true)">Hand it over</a-button>
+    <a-button size="small" @click="answer(false)">Keep it</a-button>
+    <span class="quiet">Without an answer it passes on in {{ Math.ceil(bench.asked_seconds_left ?? 0) }} s.</span>
+  </div>
+  <div v-else-if="theirs" class="hold" role="status">
+    <span>
+      <strong>{{ bench.holder }}</strong> is working at the bench; you are watching.
+    </span>
+    <span v-if="askedByMe" class="quiet">
+      You have asked to take over; {{ Math.ceil(bench.asked_seconds_left ?? 0) }} s left to answer.
+    </span>
+    <a-button v-else-if="!bench.asked_by" size="small" @click="ask">Ask to take over</a-button>
+  </div>
+  <p v-else-if="mine" class="quiet held">
+    You hold the bench. <button class="plain" @click="leave">Leave it to others</button>
+  </p>
+  <ProblemNote v-if="problem" :error="problem" />
+</template>
+
+<style scoped>
+.hold {
+  display: flex;
+  gap: 12px;
+  align-items: center;
+  flex-wrap: wrap;
+  padding: 7px 12px;
+  margin-bottom: 10px;
+  background: var(--warn-ground);
+  color: var(--warn-ink);
+}
+.hold .quiet {
+  color: inherit;
+}
+.asked {
+  border-left: 3px solid var(--doubt);
+}
+.held {
+  font-size: 13px;
+}
+.plain {
+  font: inherit;
+  color: inherit;
+  background: none;
+  border: none;
+  padding: 0;
+  cursor: pointer;
+  text-decoration: underline;
+  text-underline-offset: 3px;
+}
+</style>

@@ -1,0 +1,67 @@
+import { ref, watch } from 'vue'
+import type { PlanIn, PlannedRunView, RunIn } from '../../api/types'
+
+export type Draft = Omit<Required<PlanIn>, 'runs'> & { runs: RunIn[] | null }
+
+const AFRESH: Draft = {
+  modes: ['certified', 'uncertified', 'burst'],
+  order: 'by_load',
+  loading: 'each',
+  policy: 'held',
+  held_volts: null,
+  tones: {},
+  bursts: {},
+  exploratory: false,
+  dwell: 'standard',
+  runs: null,
+}
+
+/**
+ * What a person wishes of a unit's plan. Survives a reload; `runs` is null until somebody changes a single run, and
+ * null again as soon as a wish changes, because then a new plan is proposed.
+ */
+export function usePlanDraft(unitId: number) {
+  const key = `rulvek.plan.${unitId}`
+  const kept = localStorage.getItem(key)
+  const draft = ref<Draft>(kept ? { ...AFRESH, ...(JSON.parse(kept) as Partial<Draft>) } : structuredClone(AFRESH))
+  const undone = ref<RunIn[][]>([])
+  watch(draft, (now) => localStorage.setItem(key, JSON.stringify(now)), { deep: true })
+
+  function wish<K extends keyof Draft>(name: K, value: Draft[K]) {
+    draft.value = { ...draft.value, [name]: value, runs: null }
+    undone.value = []
+  }
+
+  /** Take over the runs as they stand after a change; `before` is what undoing brings back. */
+  function change(before: readonly RunIn[], after: RunIn[]) {
+    undone.value = [...undone.value, [...before]]
+    draft.value = { ...draft.value, runs: after }
+  }
+
+  function undo() {
+    const before = undone.value.at(-1)
+    if (!before) return
+    undone.value = undone.value.slice(0, -1)
+    draft.value = { ...draft.value, runs: before }
+  }
+
+  function afresh() {
+    draft.value = { ...draft.value, runs: null }
+    undone.value = []
+  }
+
+  const forget = () => localStorage.removeItem(key)
+
+  return { draft, undone, wish, change, undo, afresh, forget }
+}
+
+/** A run one place up or down; the same list where there is no such place. */
+export function moved(runs: readonly RunIn[], from: number, by: 1 | -1): RunIn[] {
+  const to = from + by
+  if (to < 0 || to >= runs.length) return [...runs]
+  const next = [...runs]
+  ;[next[from], next[to]] = [next[to]!, next[from]!]
+  return next
+}
+
+export const specs = (runs: readonly PlannedRunView[]): RunIn[] => runs.map((run) => ({ ...run.spec }))
