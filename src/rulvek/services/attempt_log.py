@@ -168,6 +168,6 @@ def loads_data(loads: dict[int, Any]) -> dict[str, dict[str, float]]:
 def _pulses_data(pulses: Pulses) -> dict[str, Any]:
     """Rounded to what a screen can show."""
     data = asdict(pulses)
-    data["peaks"] = [round(peak, 2) for peak in pulses.peaks]
+    data["volts"] = [round(volts, 2) for volts in pulses.volts]
     data["windows"] = [[round(start, 5), round(stop, 5)] for start, stop in pulses.windows]
     return data

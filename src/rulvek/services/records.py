@@ -339,7 +339,7 @@ def _pulses_view(data: dict[str, Any]) -> PulsesView:
     return PulsesView(
         channel=data["channel"],
         milliseconds=1000 * data["seconds"],
-        peaks=data["peaks"],
+        volts=data["volts"],
         windows_ms=[[1000 * start, 1000 * stop] for start, stop in data["windows"]],
     )
 

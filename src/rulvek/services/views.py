@@ -418,11 +418,11 @@ class PointView(View):
 
 @view
 class PulsesView(View):
-    """A record of bursts in few columns: the peak volts of each, and the windows that are read."""
+    """A record of bursts in few, evenly spaced points, and the windows that are read."""
 
     channel: int
     milliseconds: float
-    peaks: list[float]
+    volts: list[float]
     windows_ms: list[list[float]]
 
 

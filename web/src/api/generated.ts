@@ -1449,15 +1449,15 @@ export interface components {
     }
     /**
      * PulsesView
-     * @description A record of bursts in few columns: the peak volts of each, and the windows that are read.
+     * @description A record of bursts in few, evenly spaced points, and the windows that are read.
      */
     PulsesView: {
       /** Channel */
       channel: number
       /** Milliseconds */
       milliseconds: number
-      /** Peaks */
-      peaks: number[]
+      /** Volts */
+      volts: number[]
       /** Windows Ms */
       windows_ms: number[][]
     }

@@ -60,8 +60,8 @@ export function levelLine(value: number, word: string, colour: string): uPlot.Pl
   }
 }
 
-/** A thin upright line at a value of the x scale, with a word at its foot. */
-export function powerMark(value: number, word: string, colour: string): uPlot.Plugin {
+/** A thin upright line at a value of the x scale, with a word beside it, so many lines above its foot. */
+export function powerMark(value: number, word: string, colour: string, line: number): uPlot.Plugin {
   return {
     hooks: {
       draw: (plot) => {
@@ -77,7 +77,7 @@ export function powerMark(value: number, word: string, colour: string): uPlot.Pl
         ctx.stroke()
         ctx.font = `${12 * devicePixelRatio}px "Source Sans 3 Variable"`
         ctx.textAlign = 'right'
-        ctx.fillText(word, x - 5 * devicePixelRatio, bbox.top + bbox.height - 6 * devicePixelRatio)
+        ctx.fillText(word, x - 5 * devicePixelRatio, bbox.top + bbox.height - (6 + 17 * line) * devicePixelRatio)
         ctx.restore()
       },
     },

@@ -1,7 +1,20 @@
 // How figures and verdicts are worded; the same words stand on every screen.
 import { describe, expect, it } from 'vitest'
 import type { ClaimView, ReachView } from '../api/types'
-import { END_WORDS, VERDICT_WORDS, conditions, figure, percent, place, reachInWords, spread, watts } from './format'
+import {
+  END_WORDS,
+  VERDICT_WORDS,
+  conditions,
+  decibels,
+  figure,
+  minutes,
+  percent,
+  place,
+  reachInWords,
+  spread,
+  watts,
+  wiringInWords,
+} from './format'
 
 const reach: ReachView = {
   group: 'main',
@@ -19,6 +32,27 @@ const reach: ReachView = {
   attempt_id: 3,
   notches: [{ claim_id: 1, watts: 240, document: 'Manual', kind: 'continuous', verdict: 'backed' }],
 }
+
+describe('wirings', () => {
+  it('name channels and pairs by the load they work into', () => {
+    const each = [1, 2, 3].map((channel) => ({ channels: [channel], ohms: 4 }))
+    expect(wiringInWords(each)).toBe('1, 2 and 3 into 4 Ω')
+    const pairs = [
+      { channels: [1, 2], ohms: 4 },
+      { channels: [3, 4], ohms: 4 },
+      { channels: [5], ohms: 2 },
+    ]
+    expect(wiringInWords(pairs)).toBe('1 + 2 and 3 + 4 bridged into 4 Ω; 5 into 2 Ω')
+  })
+
+  it('take the time that people would say', () => {
+    expect([minutes(0.4), minutes(28.4), minutes(150), minutes(null)]).toEqual(['< 1 min', '28 min', '2.5 h', '–'])
+  })
+
+  it('have headroom with its sign', () => {
+    expect([decibels(0.068), decibels(-3.4), decibels(null)]).toEqual(['+0.07', '−3.40', '–'])
+  })
+})
 
 describe('figures', () => {
   it('have a true minus sign and a dash where there is nothing', () => {

@@ -86,6 +86,18 @@ export function minutes(value: number | null | undefined): string {
 /** “1 + 2” of a pair, “3” of a channel. */
 export const channelNames = (channels: readonly number[]): string => channels.join(' + ')
 
+/** “1, 2, 3, 4 and 5 into 4 Ω”, “1 + 2 and 3 + 4 into 4 Ω; 5 into 2 Ω”. */
+export function wiringInWords(connections: readonly { channels: readonly number[]; ohms: number }[]): string {
+  const byLoad = new Map<string, string[]>()
+  for (const link of connections) {
+    const load = `${link.channels.length > 1 ? 'bridged ' : ''}into ${ohms(link.ohms)}`
+    byLoad.set(load, [...(byLoad.get(load) ?? []), channelNames(link.channels)])
+  }
+  return [...byLoad]
+    .map(([load, names]) => `${[names.slice(0, -1).join(', '), names.at(-1)].filter(Boolean).join(' and ')} ${load}`)
+    .join('; ')
+}
+
 /** Decibels with their sign. */
 export function decibels(value: number | null | undefined, decimals = 2): string {
   if (value === null || value === undefined) return '–'

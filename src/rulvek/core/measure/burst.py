@@ -160,29 +160,28 @@ def burst_windows(volts: NDArray[np.float64], sample_rate: float, profile: Burst
 
 @dataclass(frozen=True, slots=True)
 class Pulses:
-    """A record of bursts in few columns, for people to look at: peaks of each column, and the windows that are read.
+    """A record of bursts in few points, for people to look at, and the windows that are read.
 
-    ``peaks`` has shape ``(columns,)`` in volts; windows are seconds from the record's start.
+    ``volts`` are evenly spaced samples, about as many as a screen shows; windows are seconds from the record's start.
     """
 
     channel: int
     seconds: float
-    peaks: tuple[float, ...]
+    volts: tuple[float, ...]
     windows: tuple[tuple[float, float], ...]
 
 
-def pulses(capture: Capture, channel: int, profile: BurstProfile, columns: int = 160) -> Pulses:
+def pulses(capture: Capture, channel: int, profile: BurstProfile, most: int = 480) -> Pulses:
     """Draw a channel's bursts and the part of each whose cycles count."""
     volts = capture.outputs()[channel]
     rate, cycle = capture.sample_rate, capture.sample_rate / profile.hz
-    edges = np.linspace(0, volts.size, min(columns, volts.size) + 1).astype(int)
     windows = []
     for window in burst_windows(volts, rate, profile):
         length = _whole_cycles(volts[window], cycle, profile).size
         start = window.start + (window.stop - window.start - length) // 2
         windows.append((start / rate, (start + length) / rate))
-    peaks = np.maximum.reduceat(np.abs(volts), edges[:-1])
-    return Pulses(channel, volts.size / rate, tuple(float(p) for p in peaks), tuple(windows))
+    shown = volts[:: max(1, math.ceil(volts.size / most))]
+    return Pulses(channel, volts.size / rate, tuple(float(v) for v in shown), tuple(windows))
 
 
 def _read_channel(

@@ -22,6 +22,16 @@ const tested = computed(
     campaign.value?.reaches.filter((r) => r.certified_watts !== null || r.burst_watts !== null || r.notches.length) ??
     [],
 )
+/**
+ * What makes the sheet fit one A4 page: its width in any case, and its height where there are very many runs.
+ * Heights are those of this page's own rows, in CSS pixels.
+ */
+const PAGE = { high: 1020, narrow: 0.57 }
+const printZoom = computed(() => {
+  const c = campaign.value
+  const height = 420 + 28 * (c?.runs.length ?? 0) + 46 * claims.value.length + 34 * tested.value.length
+  return Math.min(PAGE.narrow, PAGE.high / height).toFixed(3)
+})
 const print = () => window.print()
 </script>
 
@@ -137,7 +147,7 @@ h1 .mono {
 @media print {
   /* One A4 page: small type, fine rules, no controls. */
   .page {
-    zoom: 0.66;
+    zoom: v-bind(printZoom);
   }
   .section {
     margin-top: 14px;

@@ -56,7 +56,7 @@ const options = computed(() => {
     ],
     plugins: [
       ...limits.map((limit) => levelLine(limit.percent, limit.word, 'danger')),
-      ...(marks ?? []).map((mark) => powerMark(mark.watts, mark.word, 'ink')),
+      ...(marks ?? []).map((mark, line) => powerMark(mark.watts, mark.word, 'ink', line)),
     ],
   })
 })

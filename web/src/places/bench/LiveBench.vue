@@ -6,7 +6,8 @@ import client, { ApiError, answered } from '../../api/client'
 import { useCampaignFeed } from '../../api/feed'
 import { usePerson } from '../../api/person'
 import { refreshEvidence, useBench, useCampaign } from '../../api/queries'
-import { CAUSES, END_WORDS, MODE_WORDS, POLICY_WORDS, figure, place } from '../../parts/format'
+import { CAUSES, END_WORDS, MODE_WORDS, POLICY_WORDS, figure, place, watts } from '../../parts/format'
+import type { RunView } from '../../api/types'
 import ProblemNote from '../../parts/ProblemNote.vue'
 import ReasonDialog from '../../parts/ReasonDialog.vue'
 import Trail from '../../parts/Trail.vue'
@@ -71,13 +72,15 @@ const limits = computed(() => {
 })
 /** Of an uncertified run, both its ends: the last point within the certified limit, and where it went to. */
 const marks = computed(() => {
-  const within = points.value.filter(
-    (p) => p.worst_thd_n_percent !== null && p.worst_thd_n_percent <= limits.value[0]!.percent,
-  )
-  const certified = within.reduce((most, p) => Math.max(most, p.weakest_watts), 0)
-  if (run.value?.mode !== 'uncertified' || !certified) return []
-  const ended = attempt.value?.weakest_watts
-  return [{ watts: certified, word: 'certified end' }, ...(ended ? [{ watts: ended, word: 'uncertified end' }] : [])]
+  const now = run.value
+  if (now?.mode !== 'uncertified') return []
+  const alike = (r: RunView) =>
+    r.mode === 'certified' && place(r) === place(now) && r.group === now.group && r.supply_volts === now.supply_volts
+  const ends = [
+    { watts: runs.value.find(alike)?.chosen?.weakest_watts, word: 'certified' },
+    { watts: attempt.value?.weakest_watts, word: 'uncertified' },
+  ]
+  return ends.flatMap((end) => (end.watts ? [{ watts: end.watts, word: `${end.word} ${watts(end.watts)} W` }] : []))
 })
 const announcement = computed(() => {
   if (!run.value) return ''
@@ -255,7 +258,7 @@ const claimed = (id: number) => campaign.value?.claims.find((c) => c.id === id)?
       <aside>
         <h2>
           Runs
-          <span class="quiet">{{ POLICY_WORDS[campaign.policy] }}, {{ campaign.supply_volts }} V</span>
+          <span class="quiet">{{ POLICY_WORDS[campaign.policy] }}, {{ figure(campaign.supply_volts, 1) }} V</span>
         </h2>
         <RunLadder :runs="runs" :selected="run.id" @select="chosenRun = $event" />
         <RouterLink v-if="allDone" class="sheet-link" :to="`/campaigns/${campaign.id}`"

@@ -2,7 +2,7 @@
 // The planned runs, grouped by wiring: what each asks of the bench, why it is there, and what stands in its way.
 import { nextTick, ref } from 'vue'
 import type { PlannedRunView, PlanView, RunIn } from '../../api/types'
-import { figure, minutes, place, watts } from '../../parts/format'
+import { figure, minutes, place, watts, wiringInWords } from '../../parts/format'
 import ModeMark from '../../parts/ModeMark.vue'
 import RunEditor from './RunEditor.vue'
 
@@ -23,8 +23,7 @@ const hottest = (run: PlannedRunView) =>
     null,
   )
 const wired = (number: number) => props.plan.wirings.find((w) => w.number === number)
-const inWords = (number: number) =>
-  (wired(number)?.connections ?? []).map((c) => `${c.channels.join('+')}: ${c.ohms} Ω`).join(' · ')
+const inWords = (number: number) => wiringInWords(wired(number)?.connections ?? [])
 
 async function keyed(event: KeyboardEvent, index: number) {
   if (event.target !== event.currentTarget) return
@@ -64,7 +63,7 @@ async function keyed(event: KeyboardEvent, index: number) {
       <template v-for="(run, index) in plan.runs" :key="index">
         <tr v-if="startsWiring(index)" class="wiring">
           <th colspan="11" scope="rowgroup">
-            <strong>Wiring {{ run.wiring }}</strong> <span class="mono">{{ inWords(run.wiring) }}</span>
+            <strong>Wiring {{ run.wiring }}</strong> <span class="quiet">{{ inWords(run.wiring) }}</span>
           </th>
         </tr>
         <tr
@@ -163,16 +162,15 @@ async function keyed(event: KeyboardEvent, index: number) {
   color: var(--ink);
   font-size: 14px;
 }
-.wiring .mono {
-  color: var(--ink-2);
+.wiring .quiet {
   margin-left: 8px;
   font-weight: 400;
 }
 .what {
   white-space: nowrap;
 }
-.what .mode {
-  margin-right: 6px;
+.what strong {
+  margin: 0 7px 0 8px;
 }
 .what .quiet {
   font-size: 13px;

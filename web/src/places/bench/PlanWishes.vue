@@ -40,7 +40,7 @@ function setTone(group: string, event: Event) {
         <ModeMark :mode="mode" /> {{ MODE_WORDS[mode] }}
       </label>
     </fieldset>
-    <label class="field">
+    <label class="field tall">
       Order
       <select :value="draft.order" @change="emit('wish', 'order', value($event) as Draft['order'])">
         <option value="by_load">All modes of one load first</option>
@@ -54,7 +54,7 @@ function setTone(group: string, event: Event) {
         <option value="pairs">Bridged pairs, 2R for R</option>
       </select>
     </label>
-    <label class="field">
+    <label class="field tall">
       Supply
       <select :value="draft.policy" @change="emit('wish', 'policy', value($event) as Draft['policy'])">
         <option value="held">Held at a voltage</option>
@@ -96,7 +96,7 @@ function setTone(group: string, event: Event) {
         </select>
       </label>
     </template>
-    <label class="field">
+    <label class="field tall">
       Dwell
       <select :value="draft.dwell" @change="emit('wish', 'dwell', value($event) as Draft['dwell'])">
         <option value="standard">Standard, 1 s</option>
@@ -134,6 +134,10 @@ legend {
   align-items: center;
   gap: 8px;
   font-size: 14px;
+}
+.tall {
+  grid-template-columns: 1fr;
+  gap: 2px;
 }
 .check {
   display: flex;

@@ -156,13 +156,15 @@ const print = () => window.print()
         </section>
       </div>
     </div>
-    <section v-for="w in plan.wirings" :key="w.number" class="section picture">
-      <header>
-        <h2>Wiring {{ w.number }}</h2>
-        <span v-if="w.exploratory" class="danger">below the rated load: burst only, not evidence</span>
-      </header>
-      <WiringPicture :connections="w.connections" :boxes="w.boxes" :supply="supplyText" />
-    </section>
+    <div class="pictures">
+      <section v-for="w in plan.wirings" :key="w.number" class="section picture">
+        <header>
+          <h2>Wiring {{ w.number }}</h2>
+          <span v-if="w.exploratory" class="danger">below the rated load: burst only, not evidence</span>
+        </header>
+        <WiringPicture :connections="w.connections" :boxes="w.boxes" :supply="supplyText" />
+      </section>
+    </div>
     <section class="section print-only">
       <header><h2>Controls in test position</h2></header>
       <ul>
@@ -229,6 +231,11 @@ h1 .mono {
 }
 .unserved li {
   padding: 2px 0;
+}
+.pictures {
+  display: grid;
+  grid-template-columns: repeat(auto-fit, minmax(500px, 1fr));
+  gap: 0 36px;
 }
 .picture {
   break-inside: avoid;

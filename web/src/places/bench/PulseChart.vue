@@ -6,21 +6,15 @@ import { figure } from '../../parts/format'
 
 const props = defineProps<{ pulses: PulsesView; height: number }>()
 const WIDTH = 640
-const most = computed(() => Math.max(...props.pulses.peaks, 0.01) * 1.12)
-const middle = computed(() => props.height / 2 - 8)
-const x = (index: number) => (WIDTH * index) / props.pulses.peaks.length
-/** Peaks above and below the middle line: the outline of the wave. */
-const outline = computed(() => {
-  const steps = props.pulses.peaks.map((peak, index) => ({
-    from: x(index),
-    to: x(index + 1),
-    half: (middle.value * peak) / most.value,
-  }))
-  const upper = steps.map((s) => `L${s.from.toFixed(1)} ${(middle.value - s.half).toFixed(1)}H${s.to.toFixed(1)}`)
-  const lower = steps
-    .reverse()
-    .map((s) => `L${s.to.toFixed(1)} ${(middle.value + s.half).toFixed(1)}H${s.from.toFixed(1)}`)
-  return `M0 ${middle.value}${upper.join('')}${lower.join('')}Z`
+const peak = computed(() => Math.max(...props.pulses.volts.map(Math.abs), 0.01))
+const middle = computed(() => props.height / 2)
+const wave = computed(() => {
+  const step = WIDTH / props.pulses.volts.length
+  const scale = (middle.value - 3) / peak.value
+  return (
+    'M' +
+    props.pulses.volts.map((v, i) => `${(i * step).toFixed(1)} ${(middle.value - v * scale).toFixed(1)}`).join('L')
+  )
 })
 const windows = computed(() =>
   props.pulses.windows_ms.map(([from, to]) => ({
@@ -31,7 +25,7 @@ const windows = computed(() =>
 )
 const label = computed(
   () =>
-    `Burst at channel ${props.pulses.channel}, ${figure(Math.max(...props.pulses.peaks), 1)} V peak` +
+    `Burst at channel ${props.pulses.channel}, ${figure(peak.value, 1)} V peak` +
     (windows.value[0] ? `; read for ${figure(windows.value[0].ms, 0)} ms of it` : ''),
 )
 </script>
@@ -41,12 +35,12 @@ const label = computed(
     <svg :viewBox="`0 0 ${WIDTH} ${height}`" preserveAspectRatio="none" :height="height" role="img" :aria-label="label">
       <rect v-for="(w, i) in windows" :key="i" :x="w.from" y="0" :width="w.width" :height="2 * middle" class="window" />
       <line x1="0" :x2="WIDTH" :y1="middle" :y2="middle" class="zero" />
-      <path :d="outline" class="wave" />
+      <path :d="wave" class="wave" />
     </svg>
     <figcaption class="quiet">
       <span>0 ms</span>
       <span>
-        channel {{ pulses.channel }}, peak <span class="mono">{{ figure(Math.max(...pulses.peaks), 1) }} V</span>
+        channel {{ pulses.channel }}, peak <span class="mono">{{ figure(peak, 1) }} V</span>
         <template v-if="windows[0]"> · <span class="key" /> read: {{ figure(windows[0].ms, 0) }} ms</template>
       </span>
       <span>{{ figure(pulses.milliseconds, 0) }} ms</span>
@@ -73,7 +67,10 @@ svg {
   stroke: var(--rule);
 }
 .wave {
-  fill: var(--burst);
+  fill: none;
+  stroke: var(--burst);
+  stroke-width: 1.4;
+  vector-effect: non-scaling-stroke;
 }
 figcaption {
   display: flex;

@@ -54,7 +54,7 @@ const left = (runs: RunView[]) =>
                 <span class="mono">{{ watts(run.chosen.weakest_watts) }} W</span>
               </template>
               <span v-else-if="run.chosen?.end" class="danger">{{ END_WORDS[run.chosen.end] }}</span>
-              <span v-else class="quiet mono">{{ watts(run.predicted_watts) }}?</span>
+              <span v-else class="quiet mono">~{{ watts(run.predicted_watts) }} W</span>
             </span>
             <span v-if="run.id === selected" class="quiet reason">
               {{ run.exploratory ? 'not evidence: ' : '' }}{{ run.reason }}

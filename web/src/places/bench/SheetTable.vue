@@ -7,16 +7,25 @@ import ModeMark from '../../parts/ModeMark.vue'
 import VerdictMark from '../../parts/VerdictMark.vue'
 
 const props = defineProps<{ campaign: CampaignView }>()
-/** Runs by group and load, whatever the order they were made in. */
+/** Runs by group and load, whatever the order between groups was when they were made. */
 const loads = computed(() => {
   const found = new Map<string, RunView[]>()
   for (const run of props.campaign.runs) {
     const key = `${run.group}/${run.load_ohms}/${run.bridged}`
     found.set(key, [...(found.get(key) ?? []), run])
   }
-  return [...found.values()]
+  const groups = [...new Set(props.campaign.runs.map((run) => run.group))]
+  return [...found.values()].sort((a, b) => groups.indexOf(a[0]!.group) - groups.indexOf(b[0]!.group))
 })
 const claimed = (id: number) => props.campaign.claims.find((c) => c.id === id)?.watts
+/** How it ended, with the watts at which it tripped, or the largest that a burst gave. */
+function endOf(run: RunView): string {
+  const chosen = run.chosen
+  if (!chosen?.end) return ''
+  if (chosen.tripped_watts !== null) return `${END_WORDS[chosen.end]} at ${watts(chosen.tripped_watts)} W`
+  if (chosen.largest_watts !== null && chosen.at_limit) return `at onset; largest ${watts(chosen.largest_watts)} W`
+  return END_WORDS[chosen.end]
+}
 const channels = (run: RunView) =>
   (run.chosen?.readings ?? []).map((r) => ({
     name: channelNames(run.bridged ? [r.channel, r.channel + 1] : [r.channel]),
@@ -63,7 +72,7 @@ const channels = (run: RunView) =>
         <template v-else>
           <td class="mono channels">
             <span v-for="c in channels(r)" :key="c.name" :title="`channel ${c.name}`">{{ c.watts }}</span>
-            <div v-if="r.chosen.equivalent" class="quiet">≙ {{ r.chosen.equivalent }}</div>
+            <div v-if="r.chosen.equivalent" class="quiet">as {{ r.chosen.equivalent }}</div>
           </td>
           <td class="num strong">
             {{ watts(r.chosen.weakest_watts) }} <span class="quiet">± {{ spread(r.chosen.expanded_watts) }}</span>
@@ -78,11 +87,7 @@ const channels = (run: RunView) =>
           <td class="num">{{ r.attempts.length }}</td>
         </template>
         <td class="end" :class="{ danger: r.chosen?.end && !r.chosen.at_limit }">
-          {{ r.chosen?.end ? END_WORDS[r.chosen.end] : '' }}
-          <template v-if="r.chosen?.tripped_watts != null"> at {{ watts(r.chosen.tripped_watts) }} W</template>
-          <template v-if="r.chosen?.largest_watts != null && r.chosen.at_limit"
-            >, largest {{ watts(r.chosen.largest_watts) }} W</template
-          >
+          {{ endOf(r) }}
         </td>
         <td>
           <span v-for="v in r.verdicts" :key="v.claim_id" class="verdict" :title="v.reason">

@@ -128,7 +128,7 @@ describe('the ladder', () => {
     expect(rungs[2]!.text()).toContain('4 Ω bridged')
     expect(rungs[2]!.get('.danger').attributes('title')).toBe('protection tripped')
     expect(rungs[3]!.text()).toContain('stopped by operator')
-    expect(rungs[4]!.text()).toContain('78.0?') // what the plan expects
+    expect(rungs[4]!.text()).toContain('~78.0 W') // what the plan expects
     await rungs[3]!.trigger('click')
     expect(wrapper.emitted('select')).toEqual([[4]])
     expect(ladder(runs, 5).findAll('button')[4]!.text()).toContain('not evidence')
@@ -301,7 +301,7 @@ describe('before power', () => {
 
 describe('the burst as it came', () => {
   it('draws the outline and the window that is read', () => {
-    const pulses = { channel: 1, milliseconds: 24, peaks: [2, 2, 20, 20, 2, 2], windows_ms: [[9, 15]] }
+    const pulses = { channel: 1, milliseconds: 24, volts: [2, -2, 20, -18, 2, -2], windows_ms: [[9, 15]] }
     const wrapper = mount(PulseChart, { props: { pulses, height: 90 } })
     expect(wrapper.get('svg').attributes('aria-label')).toBe('Burst at channel 1, 20.0 V peak; read for 6 ms of it')
     const window = wrapper.get('rect.window').attributes()
