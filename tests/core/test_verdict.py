@@ -138,6 +138,8 @@ def test_units_together_give_the_gravest_direct_verdict() -> None:
     assert gravest([V.BACKED, V.SHORT, V.NO_EVIDENCE]) is V.SHORT
     assert gravest([V.BACKED, V.ESTIMATED, V.NO_EVIDENCE]) is V.BACKED
     assert gravest([V.ESTIMATED, V.NO_EVIDENCE]) is V.ESTIMATED
+    assert gravest([V.BACKED, V.ABOVE_RATED_ONLY]) is V.BACKED
+    assert gravest([V.ESTIMATED, V.ABOVE_RATED_ONLY]) is V.ABOVE_RATED_ONLY
     assert gravest([]) is V.NO_EVIDENCE
 
 

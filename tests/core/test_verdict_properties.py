@@ -66,7 +66,7 @@ def test_a_pass_at_fewer_volts_is_a_pass(watts: float, volts: float) -> None:
         assert at_rated is VerdictKind.SHORT
 
 
-@given(watts=WATTS, bracket=st.floats(0.0, 0.1), tolerance=st.floats(0.0, 0.05), k=st.floats(1.0, 3.0))
+@given(watts=WATTS, bracket=st.floats(0.0, 0.1), tolerance=st.floats(1e-6, 0.05), k=st.floats(1.0, 3.0))
 def test_uncertainty_grows_with_each_of_its_parts(watts: float, bracket: float, tolerance: float, k: float) -> None:
     base = first_uncertainty(watts, bracket, tolerance, k).expanded_watts
     assert first_uncertainty(watts, bracket + 0.01, tolerance, k).expanded_watts >= base

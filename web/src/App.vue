@@ -5,6 +5,7 @@ import { useRoute } from 'vue-router'
 import { usePerson } from './api/person'
 import { useBench } from './api/queries'
 import { figure } from './parts/format'
+import GoBox from './parts/GoBox.vue'
 import PersonQuestion from './parts/PersonQuestion.vue'
 import { antdTheme } from './theme/antd'
 import { useThemeMode } from './theme/mode'
@@ -55,6 +56,7 @@ onUnmounted(() => window.removeEventListener('keydown', shortcut))
           }}{{ bench.holder ? ` · held by ${bench.holder}` : '' }}
         </template>
       </component>
+      <GoBox />
       <button class="plain" :title="'Shift+D'" @click="toggle">{{ mode === 'dark' ? 'Paper' : 'Dark' }}</button>
       <button class="plain person" @click="ask">{{ name || 'Who are you?' }}</button>
     </header>

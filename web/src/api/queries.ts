@@ -12,7 +12,8 @@ export const keys = {
   attempt: (id: number) => ['attempt', id] as const,
 }
 
-export const useLine = () => useQuery({ queryKey: keys.line, queryFn: () => answered(client.GET('/api/line')) })
+export const useLine = (enabled: MaybeRefOrGetter<boolean> = true) =>
+  useQuery({ queryKey: keys.line, enabled, queryFn: () => answered(client.GET('/api/line')) })
 
 export const useModel = (id: MaybeRefOrGetter<number>) =>
   useQuery({
@@ -33,9 +34,10 @@ export const useBench = () =>
     refetchInterval: 1500,
   })
 
-export const useCampaigns = () =>
+export const useCampaigns = (enabled: MaybeRefOrGetter<boolean> = true) =>
   useQuery({
     queryKey: keys.campaigns,
+    enabled,
     queryFn: () => answered(client.GET('/api/campaigns', { params: { query: { limit: 50 } } })),
   })
 

@@ -50,7 +50,7 @@ describe('wirings', () => {
   })
 
   it('have headroom with its sign', () => {
-    expect([decibels(0.068), decibels(-3.4), decibels(null)]).toEqual(['+0.07', '−3.40', '–'])
+    expect([decibels(0.068), decibels(-3.4), decibels(-0.001), decibels(null)]).toEqual(['+0.07', '−3.40', '0.00', '–'])
   })
 })
 

@@ -101,7 +101,9 @@ export function wiringInWords(connections: readonly { channels: readonly number[
 /** Decibels with their sign. */
 export function decibels(value: number | null | undefined, decimals = 2): string {
   if (value === null || value === undefined) return '–'
-  return `${value >= 0 ? '+' : ''}${figure(value, decimals)}`
+  const text = figure(value, decimals)
+  if (Number(value.toFixed(decimals)) === 0) return text.replace(MINUS, '')
+  return value > 0 ? `+${text}` : text
 }
 
 /** “2 Ω bridged”. */

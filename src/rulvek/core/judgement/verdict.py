@@ -102,11 +102,13 @@ def judge(
 def gravest(kinds: Iterable[VerdictKind]) -> VerdictKind:
     """The verdict that several units give together: the gravest one that rests on direct evidence.
 
-    A unit that only allows an estimate says less than one that was measured; one without evidence says nothing.
+    A unit that was run above the claim's voltage or only allows an estimate says less than one that was measured as
+    claimed; one without evidence says nothing.
     """
     kinds = list(kinds)
     untested = (VerdictKind.NO_EVIDENCE, VerdictKind.CONFLICTS)
-    direct = [kind for kind in kinds if kind not in (*untested, VerdictKind.ESTIMATED)]
+    indirect = (VerdictKind.ESTIMATED, VerdictKind.ABOVE_RATED_ONLY)
+    direct = [kind for kind in kinds if kind not in (*untested, *indirect)]
     tested = [kind for kind in kinds if kind not in untested]
     order = list(VerdictKind)
     return min(direct or tested or kinds or [VerdictKind.NO_EVIDENCE], key=order.index)

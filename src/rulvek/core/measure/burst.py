@@ -217,9 +217,7 @@ def _read_channel(
     )
 
 
-def counted_cycles(
-    volts: NDArray[np.float64], sample_rate: float, profile: BurstProfile
-) -> NDArray[np.float64] | None:
+def counted_cycles(volts: NDArray[np.float64], sample_rate: float, profile: BurstProfile) -> NDArray[np.float64] | None:
     """The cycles of the strongest burst in a record that a reading counts; None where there is no burst."""
     best = _strongest(volts, sample_rate, profile)
     return None if best is None else best[2]

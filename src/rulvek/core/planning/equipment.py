@@ -37,6 +37,7 @@ class Equipment:
     ambient_c: float = 23.0
     setup_minutes: float = 10.0
     rewire_minutes: float = 6.0
+    bank_recovery_seconds: float = 30.0
 
     def limit_amps(self, policy: SupplyPolicy) -> float:
         """The most current that the supply in use gives."""

@@ -125,7 +125,7 @@ def predict(
         fuse_stress=stress(amps, near_full if on is None else on.on_seconds, rating) if rating else None,
         heat=heat,
         run_seconds=run_seconds,
-        cooling_seconds=max((_cooling(h, bench) for h in heat), default=0.0),
+        cooling_seconds=max(_recovery(bench), *(_cooling(h, bench) for h in heat)),
         obstacles=(),
     )
     found = _obstacles(spec, len(under_test), prediction, bench, near_full if on is None else on.on_seconds)
@@ -216,6 +216,11 @@ def _heat(link: Connection, watts: float, seconds: float, bench: Bench) -> LoadH
     share = watts / network.watts  # of the weakest box's own limit
     hottest = max(box.after(ambient, share * box.watts, seconds, ambient) for box in network.boxes)
     return LoadHeat(link, network, watts, hottest)
+
+
+def _recovery(bench: Bench) -> float:
+    """A bank is let recover between runs, however warm the loads are."""
+    return bench.equipment.bank_recovery_seconds if bench.policy is SupplyPolicy.BANK else 0.0
 
 
 def _cooling(heat: LoadHeat, bench: Bench) -> float:

@@ -141,18 +141,18 @@ def in_order(specs: Sequence[RunSpec], product: Product, order: Order) -> tuple[
 
 @dataclass(frozen=True, slots=True, order=True)
 class _Way:
-    """One way through some blocks; compared by what it costs."""
+    """One way through some blocks; compared by what it costs: rewirings, then turns back within a block."""
 
     changes: int
-    disorder: int
+    turns: int
     visits: list[list[int]] = field(compare=False)
 
 
 def _least_rewiring(blocks: Sequence[tuple[Mode, list[int]]]) -> list[tuple[Mode, list[int]]]:
     """Order the places within each block so that as many blocks as possible begin where the one before ended.
 
-    Found by dynamic programming over the last place of each block. Of equally cheap ways the one that goes least
-    against lightest first is taken; the first block always begins with its lightest load.
+    Found by dynamic programming over the last place of each block. Of equally cheap ways the one that goes
+    straight up or down through the loads is taken; the first block always begins with its lightest load.
     """
     ways: dict[int, _Way] = {}
     for index, (_mode, places) in enumerate(blocks):
@@ -160,10 +160,10 @@ def _least_rewiring(blocks: Sequence[tuple[Mode, list[int]]]) -> list[tuple[Mode
         for visit in _visits(places):
             if index == 0 and visit[0] != places[0]:
                 continue
-            disorder = sum(a > b for a, b in pairwise(visit))
+            turns = sum(one != other for one, other in pairwise(a < b for a, b in pairwise(visit)))
             for before, way in ways.items() or [(None, _Way(0, 0, []))]:
                 changes = way.changes + len(visit) - (before is None or before == visit[0])
-                candidate = _Way(changes, way.disorder + disorder, [*way.visits, visit])
+                candidate = _Way(changes, way.turns + turns, [*way.visits, visit])
                 known = longer.get(visit[-1])
                 if known is None or candidate < known:
                     longer[visit[-1]] = candidate

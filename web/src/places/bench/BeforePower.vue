@@ -14,6 +14,9 @@ const props = defineProps<{
   gainsApart: boolean
 }>()
 const emit = defineEmits<{ see: [item: string, turn: boolean]; skip: [item: string] }>()
+/** How many dB harder than full output the source may drive; a recording's quiet passages need some. */
+const overlap = defineModel<number>('overlap', { default: 0 })
+const OVERLAPS = [0, 5, 10, 15]
 const wiring = computed(() => props.campaign.wirings.find((w) => w.number === props.run.wiring))
 const supply = computed(() =>
   props.campaign.policy === 'bank' ? 'floating bank' : `${figure(props.run.supply_volts, 1)} V`,
@@ -55,6 +58,12 @@ const supply = computed(() =>
           </ul>
         </div>
         <div v-if="item.item === next?.item" class="acts">
+          <label v-if="item.item === 'gains'" class="overlap">
+            Overlap
+            <select v-model.number="overlap">
+              <option v-for="db in OVERLAPS" :key="db" :value="db">{{ db }} dB</option>
+            </select>
+          </label>
           <a-button
             v-if="item.item === 'gains' && gainsApart"
             size="small"
@@ -139,6 +148,11 @@ const supply = computed(() =>
 .acts {
   display: flex;
   gap: 6px;
+  align-items: center;
+}
+.overlap {
+  font-size: 14px;
+  white-space: nowrap;
 }
 .cautions {
   font-size: 13px;

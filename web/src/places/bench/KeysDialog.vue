@@ -21,6 +21,8 @@ const emit = defineEmits<{ cancel: [] }>()
       <dd>comment on the attempt</dd>
       <dt><kbd>Shift+D</kbd></dt>
       <dd>paper or dark</dd>
+      <dt><kbd>/</kbd> <kbd>Ctrl+K</kbd></dt>
+      <dd>go to a model, unit or campaign</dd>
       <dt><kbd>Ctrl+Enter</kbd></dt>
       <dd>in the planner: take the plan to the bench</dd>
     </dl>

@@ -38,6 +38,7 @@ const asking = ref<Asking>(null)
 const skipping = ref('')
 const helping = ref(false)
 const gainsApart = ref(false)
+const overlap = ref(0)
 
 const runs = computed(() => campaign.value?.runs ?? [])
 const running = computed(() => runs.value.find((r) => r.state === 'running') ?? null)
@@ -140,7 +141,7 @@ async function start(cause: string | null = null, reason = '') {
 async function see(what: string, turn: boolean, skip = '') {
   const target = run.value
   if (!target || !campaign.value) return
-  const body = { item: what as 'clamp', ticked: campaign.value.test_controls, turn, skip, overlap_db: 0 }
+  const body = { item: what as 'clamp', ticked: campaign.value.test_controls, turn, skip, overlap_db: overlap.value }
   const path = { campaign_id: props.id, wiring: target.wiring }
   const seen = await act(async () => {
     const after = await answered(
@@ -288,6 +289,7 @@ const claimed = (id: number) => campaign.value?.claims.find((c) => c.id === id)?
         </p>
         <BeforePower
           v-if="showsList"
+          v-model:overlap="overlap"
           :campaign="campaign"
           :run="run"
           :next="item"

@@ -45,6 +45,8 @@ function rows(model: ModelRow) {
 function scale(model: ModelRow): number {
   const figures = model.reaches.flatMap((r) => [
     r.certified_watts ?? 0,
+    r.uncertified_watts ?? 0,
+    r.burst_watts ?? 0,
     ...r.notches.filter((n) => n.kind === 'continuous').map((n) => n.watts),
   ])
   return Math.max(1, ...figures) * 1.06
@@ -116,8 +118,9 @@ function scale(model: ModelRow): number {
       <rect x="90" y="5" width="12" height="14" class="k-band" />
       <line x1="120" x2="120" y1="3" y2="21" class="k-notch" />
     </svg>
-    Solid: certified, weakest channel of the weakest unit, with ± U (k = 2; level bracket and load only). Notch: a
-    claim, its verdict above. Bars of one model share a scale; “bridged” is per pair.
+    Solid: certified, weakest channel of the weakest unit, with ± U (k = 2; level bracket and load only); hatched: on to
+    uncertified; thin line: burst at the onset of clipping. Notch: a claim, its verdict above. Bars of one model share a
+    scale; “bridged” is per pair.
   </p>
 </template>
 
