@@ -15,6 +15,20 @@ def watts_shown(page: Page) -> float:
     return float(page.locator(".sheet .main .mono").inner_text().replace("–", "0"))
 
 
+def see_to_everything(page: Page) -> None:
+    """Work through the list before power by the space bar alone, until the next thing to do is to start."""
+    action = page.locator(".controls .act")
+    for _ in range(8):
+        expect(action).not_to_have_class(re.compile("loading"))
+        expect(action).to_be_enabled()
+        words = action.inner_text()
+        if words.startswith(("Start", "Repeat")):
+            return
+        page.keyboard.press("Space")
+        expect(action).not_to_have_text(words)
+    raise AssertionError(f"the list before power does not end: {action.inner_text()}")
+
+
 def test_from_the_line_to_a_verdict(open_page: Open) -> None:
     page = open_page("/", person=None)
     expect(page.get_by_role("heading", name="Line")).to_be_visible()
@@ -22,13 +36,19 @@ def test_from_the_line_to_a_verdict(open_page: Open) -> None:
     page.get_by_role("link", name="Test two").click()
     page.get_by_role("link", name="T2-0001").click()
     expect(page.get_by_text("This unit has not been tested")).to_be_visible()
-    page.get_by_role("button", name="Plan a certified campaign").click()
+    page.get_by_role("button", name="Plan a campaign").click()
+    expect(page.get_by_text("9 runs")).to_be_visible()
+    page.get_by_role("checkbox", name="Uncertified").uncheck()
+    page.get_by_role("checkbox", name="Burst", exact=True).uncheck()
+    expect(page.get_by_text("3 runs")).to_be_visible()
+    page.get_by_role("button", name="Take it to the bench").click()
     # The name is asked once, at the first thing that is stored.
     page.get_by_label("Your name").fill("Joren Haldvik")
     page.get_by_role("button", name="Keep this name").click()
     page.wait_for_url(re.compile(r"/campaigns/1/live"))
-    expect(page.get_by_text("Channel 2 into 4 Ω")).to_be_visible()
+    expect(page.get_by_role("img", name=re.compile("channel 2 into 4 Ω"))).to_be_visible()
     expect(page.get_by_text("a disconnect within arm's reach")).to_be_visible()
+    see_to_everything(page)
 
     page.keyboard.press("Space")
     expect(page.get_by_text("level rising")).to_be_visible()
@@ -50,19 +70,21 @@ def test_from_the_line_to_a_verdict(open_page: Open) -> None:
     expect(page.locator(".verdicts")).to_contain_text("Backed")
 
     page.keyboard.press("n")
-    expect(page.get_by_role("heading", name="2 Ω")).to_be_visible()
+    expect(page.get_by_role("heading", name="Certified, 2 Ω")).to_be_visible()
+    see_to_everything(page)
     page.keyboard.press("Space")
-    expect(watcher.get_by_role("heading", name="2 Ω")).to_be_visible()  # the watcher follows to the next run
-    expect(page.get_by_role("button", name="Next: 4 Ω bridged")).to_be_visible(timeout=30_000)
+    expect(watcher.get_by_role("heading", name="Certified, 2 Ω")).to_be_visible()  # the watcher follows
+    expect(page.get_by_role("button", name="Rewire: wiring 3, 4 Ω bridged")).to_be_visible(timeout=30_000)
     page.keyboard.press("Space")
     expect(page.get_by_text("Use a differential probe")).to_be_visible()
+    see_to_everything(page)
     page.keyboard.press("Space")
     page.get_by_role("link", name="Read the campaign sheet").click(timeout=30_000)
 
     rows = page.locator("table.sheet tbody")
     expect(rows).to_have_count(3)
     expect(rows.nth(0)).to_contain_text("75 W")
-    expect(rows.nth(0)).to_contain_text("Backed")
+    expect(rows.nth(0).get_by_role("img", name="Backed")).to_be_visible()
     with page.expect_download() as saved:
         page.get_by_role("link", name="Save as CSV").click()
     assert "THD+N (%)" in Path(saved.value.path()).read_text("utf-8-sig")
@@ -75,14 +97,15 @@ def test_from_the_line_to_a_verdict(open_page: Open) -> None:
 
 
 def test_off_and_repeat_by_keyboard(open_page: Open) -> None:
-    page = open_page("/units/1")
-    page.get_by_role("button", name="Plan a certified campaign").click()
-    expect(page.get_by_role("button", name="Start 4 Ω")).to_be_visible()
+    page = open_page("/units/1/plan")
+    page.get_by_role("button", name="Take it to the bench").click()
+    see_to_everything(page)
     page.keyboard.press("Space")
     page.wait_for_function("Number(document.querySelector('.sheet .main .mono').innerText) > 0.5")
     page.keyboard.press("Escape")
     expect(page.locator(".sheet .state")).to_have_text("stopped by operator")
     page.keyboard.press("r")
+    page.get_by_label("Other").check()
     page.get_by_label("Reason").fill("Operator was called away")
     page.keyboard.press("Enter")
     expect(page.get_by_text("certified, at the limit")).to_be_visible(timeout=30_000)
@@ -140,9 +163,9 @@ def test_the_first_view_is_light(open_page: Open) -> None:
 
 @pytest.mark.parametrize("dark", [False, True])
 def test_screens_keep_to_wcag_aa(open_page: Open, dark: bool) -> None:
-    page = open_page("/units/1")
-    page.get_by_role("button", name="Plan a certified campaign").click()
-    expect(page.get_by_role("button", name="Start 4 Ω")).to_be_visible()
+    page = open_page("/units/1/plan")
+    page.get_by_role("button", name="Take it to the bench").click()
+    see_to_everything(page)
     page.keyboard.press("Space")
     expect(page.get_by_text("certified, at the limit")).to_be_visible(timeout=30_000)
     if dark:
@@ -153,6 +176,7 @@ def test_screens_keep_to_wcag_aa(open_page: Open, dark: bool) -> None:
         "/line",
         "/models/1",
         "/units/1",
+        "/units/1/plan",
         "/bench",
         "/campaigns/1",
         "/campaigns/1/live",
@@ -169,7 +193,7 @@ def test_screens_keep_to_wcag_aa(open_page: Open, dark: bool) -> None:
 
 def test_nothing_scrolls_sideways_and_unknown_pages_say_so(open_page: Open) -> None:
     page = open_page("/line")
-    for path in ("/line", "/models/1", "/units/1", "/bench", "/evidence"):
+    for path in ("/line", "/models/1", "/units/1", "/units/1/plan", "/bench", "/evidence"):
         page.goto(path)
         page.wait_for_load_state("networkidle")
         assert page.evaluate("document.documentElement.scrollWidth <= innerWidth"), path

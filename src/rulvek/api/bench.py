@@ -107,7 +107,7 @@ class PreparationIn(Body):
     ticked: list[Text] = Field(default_factory=list, max_length=50)
     turn: bool = Field(False, description="turn the gains of a simulated unit until they match")
     overlap_db: float = Field(0.0, ge=-20, le=40)
-    skip: Text = ""
+    skip: Text | None = None
 
 
 class ChoiceIn(Body):
@@ -194,7 +194,7 @@ def prepare(
     campaign_id: Id, wiring: Annotated[int, Path(ge=1, le=10_000)], body: PreparationIn, use: Use, person: Person
 ) -> CampaignView:
     """See to one item before power: measure it, tick it, or skip it with a reason."""
-    if body.skip:
+    if body.skip is not None:
         use.preparing.skip(campaign_id, wiring, body.item, person, body.skip)
     else:
         use.preparing.see_to(campaign_id, wiring, body.item, person, body.ticked, body.turn, body.overlap_db)

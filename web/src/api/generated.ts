@@ -1406,11 +1406,8 @@ export interface components {
        * @default 0
        */
       overlap_db: number
-      /**
-       * Skip
-       * @default
-       */
-      skip: string
+      /** Skip */
+      skip?: string | null
     }
     /**
      * PreparationView

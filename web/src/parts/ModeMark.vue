@@ -4,12 +4,24 @@ import { useId } from 'vue'
 import type { Mode } from '../api/types'
 import { MODE_WORDS } from './format'
 
-defineProps<{ mode: Mode }>()
+defineProps<{
+  mode: Mode
+  /** The mode stands in words beside it. */
+  named?: boolean
+}>()
 const hatch = useId()
 </script>
 
 <template>
-  <svg width="20" height="10" class="mode" :data-mode="mode" role="img" :aria-label="MODE_WORDS[mode]">
+  <svg
+    width="20"
+    height="10"
+    class="mode"
+    :data-mode="mode"
+    :role="named ? undefined : 'img'"
+    :aria-label="named ? undefined : MODE_WORDS[mode]"
+    :aria-hidden="named || undefined"
+  >
     <defs v-if="mode === 'uncertified'">
       <pattern :id="hatch" width="4" height="4" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
         <line x1="0" x2="0" y1="0" y2="4" stroke="currentColor" stroke-width="2.4" />

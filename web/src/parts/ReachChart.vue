@@ -94,9 +94,9 @@ const key = (r: ReachView) => `${r.group}/${r.load_ohms}/${r.bridged}`
     <div class="quiet axis-unit">W</div>
   </div>
   <p class="key quiet">
-    <span><ModeMark mode="certified" /> certified, ± U</span>
-    <span><ModeMark mode="uncertified" /> on to uncertified</span>
-    <span><ModeMark mode="burst" /> burst, onset of clipping</span>
+    <span><ModeMark mode="certified" named /> certified, ± U</span>
+    <span><ModeMark mode="uncertified" named /> on to uncertified</span>
+    <span><ModeMark mode="burst" named /> burst, onset of clipping</span>
     <span><span class="claim-mark" aria-hidden="true" /> claim</span>
   </p>
   <button class="switch" @click="asTable = !asTable">{{ asTable ? 'Show as bars' : 'Show as a table' }}</button>

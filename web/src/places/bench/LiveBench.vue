@@ -138,7 +138,7 @@ async function start(cause: string | null = null, reason = '') {
   if (started) chosenRun.value = target.id
 }
 
-async function see(what: string, turn: boolean, skip = '') {
+async function see(what: string, turn: boolean, skip: string | null = null) {
   const target = run.value
   if (!target || !campaign.value) return
   const body = { item: what as 'clamp', ticked: campaign.value.test_controls, turn, skip, overlap_db: overlap.value }
@@ -216,8 +216,11 @@ function move(by: 1 | -1) {
 
 function keyed(event: KeyboardEvent) {
   const target = event.target instanceof HTMLElement ? event.target : null
-  if (event.key === 'Escape' && !asking.value && !person.asking.value && !helping.value) return void off()
-  if (event.ctrlKey || event.metaKey || event.altKey || target?.closest('input, textarea, select, .ant-modal')) return
+  const dialog = !!asking.value || person.asking.value || helping.value
+  if (event.key === 'Escape' && !dialog) return void off()
+  // A dialog that has just closed may still hold the focus; its fields are nobody's any more.
+  const typing = target?.closest('input, textarea, select') && !target.closest('.ant-modal')
+  if (event.ctrlKey || event.metaKey || event.altKey || dialog || typing) return
   const acts: Record<string, () => void> = {
     ' ': () => !blocked.value && action.value.act(),
     n: () => (goOn.value && next.value ? (chosenRun.value = next.value.id) : move(1)),

@@ -198,6 +198,8 @@ async function keyed(event: KeyboardEvent, index: number) {
   background: none;
   border: none;
   padding: 2px 4px;
+  min-width: 26px;
+  min-height: 26px;
   cursor: pointer;
 }
 .acts button:hover:enabled {

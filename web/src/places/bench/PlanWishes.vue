@@ -37,7 +37,7 @@ function setTone(group: string, event: Event) {
       <legend>Modes</legend>
       <label v-for="mode in MODES" :key="mode" class="check">
         <input type="checkbox" :checked="draft.modes.includes(mode)" @change="toggle(mode)" />
-        <ModeMark :mode="mode" /> {{ MODE_WORDS[mode] }}
+        <ModeMark :mode="mode" named /> {{ MODE_WORDS[mode] }}
       </label>
     </fieldset>
     <label class="field tall">

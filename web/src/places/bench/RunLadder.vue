@@ -129,9 +129,6 @@ button[aria-current] {
   font-weight: 700;
   margin-right: 4px;
 }
-[data-state='waiting'] .result .quiet {
-  opacity: 0.85;
-}
 .running {
   color: var(--supply);
   font-weight: 600;

@@ -62,7 +62,7 @@ const channels = (run: RunView) =>
         </td>
         <td class="nowrap">
           <component :is="r.chosen ? 'RouterLink' : 'span'" :to="r.chosen ? `/attempts/${r.chosen.id}` : undefined">
-            <ModeMark :mode="r.mode" /> {{ r.mode }}
+            <ModeMark :mode="r.mode" named /> {{ r.mode }}
           </component>
           <span v-if="campaign.policy === 'three_points'" class="mono quiet"> {{ figure(r.supply_volts, 1) }} V</span>
         </td>

@@ -1,0 +1,151 @@
+"""The whole day in Chromium: by keyboard alone, through a trip and its repeat, with a second person taking over."""
+
+import re
+import sqlite3
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from tests.ui.conftest import Open
+from tests.ui.test_story import see_to_everything
+
+
+@pytest.fixture
+def four_channels(tmp_path: Path, address: str) -> str:
+    """The unit on record becomes a four-channel one; its protection is set too low for its lowest load."""
+    with sqlite3.connect(tmp_path / "rulvek.db") as records:
+        records.execute("UPDATE channel_group SET channels = '[1, 2, 3, 4]'")
+        records.execute("UPDATE model SET design = 'four-ab-tripping'")
+        records.execute("UPDATE claim SET watts = 60")
+    return address
+
+
+def focus_by_tab(page: Page, name: str) -> None:
+    """Press Tab until something of that name has the focus."""
+    for _ in range(80):
+        page.keyboard.press("Tab")
+        focused = page.evaluate(
+            "document.activeElement?.matches('a, button, tr') ? document.activeElement.innerText : ''"
+        )
+        if name in focused:
+            return
+    raise AssertionError(f"“{name}” cannot be reached by Tab")
+
+
+def test_plan_and_run_four_channels_by_keyboard_alone(four_channels: str, open_page: Open) -> None:
+    page = open_page("/line")
+    expect(page.get_by_text("1 unit untested")).to_be_visible()
+    page.keyboard.press("/")
+    page.keyboard.type("test two")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("heading", name="Test two")).to_be_visible()
+    focus_by_tab(page, "T2-0001")
+    page.keyboard.press("Enter")
+    expect(page.get_by_text("This unit has not been tested")).to_be_visible()
+    focus_by_tab(page, "Plan a campaign")
+    page.keyboard.press("Enter")
+    expect(page.get_by_text("9 runs")).to_be_visible()
+
+    # Choose a run, drop it, undo, move one: the costs follow.
+    rows = page.locator("tr.run")
+    focus_by_tab(page, "4 Ω")
+    page.keyboard.press("Delete")
+    expect(page.get_by_text("8 runs")).to_be_visible()
+    expect(page.get_by_text("Claims left without evidence")).to_be_visible()
+    page.keyboard.press("Control+z")
+    expect(page.get_by_text("9 runs")).to_be_visible()
+    rows.nth(2).focus()
+    page.keyboard.press("Alt+ArrowDown")
+    expect(page.get_by_text("2 more than needed")).to_be_visible()
+    page.keyboard.press("Control+z")
+    expect(page.get_by_text("more than needed")).to_have_count(0)
+    # Only the lightest load, to be short: drop the other six from the end.
+    for left in range(8, 2, -1):
+        rows.nth(left).focus()
+        page.keyboard.press("Delete")
+        expect(page.get_by_text(f"{left} runs")).to_be_visible()
+    page.keyboard.press("Control+Enter")
+    page.wait_for_url(re.compile("/live"))
+    see_to_everything(page)
+    page.keyboard.press("Space")
+    expect(page.get_by_text("certified, at the limit")).to_be_visible(timeout=40_000)
+    page.keyboard.press("Space")  # the same wiring: the next run starts at once
+    expect(page.get_by_text("uncertified, clipping")).to_be_visible(timeout=40_000)
+    page.keyboard.press("Space")
+    expect(page.get_by_role("img", name=re.compile("Burst at channel 1, .* read for 18 ms"))).to_be_visible(
+        timeout=20_000
+    )
+    expect(page.get_by_text("burst, at the onset of clipping")).to_be_visible(timeout=40_000)
+    expect(page.locator(".sheet")).to_contain_text("Headroom")
+    page.keyboard.press("c")
+    page.keyboard.type("All four ran cool")
+    page.keyboard.press("Enter")
+    expect(page.get_by_text("“All four ran cool”")).to_be_visible()
+    page.keyboard.press("1")
+    expect(page.get_by_role("heading", name="Certified, 4 Ω")).to_be_visible()
+    focus_by_tab(page, "Read the campaign sheet")
+    page.keyboard.press("Enter")
+    table = page.locator("table.sheet tbody tr")
+    expect(table).to_have_count(3)
+    expect(table.nth(2)).to_contain_text("at onset; largest")
+    pdf = page.pdf(prefer_css_page_size=True)
+    assert len(re.findall(rb"/Type\s*/Page[^s]", pdf)) == 1  # the sheet is one A4 page
+    assert re.search(rb"/MediaBox\s*\[\s*0 0 59[45](\.\d+)? 84[12]", pdf)  # 210 × 297 mm in points, portrait
+
+
+def test_a_trip_and_its_repeat_and_a_reload_in_between(four_channels: str, open_page: Open) -> None:
+    page = open_page("/units/1/plan")
+    for mode in ("Uncertified", "Burst"):
+        page.get_by_role("checkbox", name=mode, exact=True).uncheck()
+    expect(page.get_by_text("3 runs")).to_be_visible()
+    page.get_by_role("button", name="Drop run 1").click()
+    expect(page.get_by_text("2 runs")).to_be_visible()
+    page.reload()  # a draft survives
+    expect(page.get_by_text("2 runs")).to_be_visible()
+    page.get_by_role("button", name="Take it to the bench").click()
+    see_to_everything(page)
+    page.keyboard.press("Space")
+    page.wait_for_function("Number(document.querySelector('.sheet .main .mono').innerText) > 1")
+    page.reload()
+    expect(page.get_by_role("button", name="Stop the run")).to_be_visible()
+    expect(page.locator(".sheet .state")).to_have_text("protection tripped", timeout=40_000)
+    expect(page.get_by_text("Tripped at")).to_be_visible()
+    page.keyboard.press("r")
+    expect(page.get_by_role("button", name="Repeat the run")).to_be_disabled()
+    page.get_by_label("Protection tripped").check()
+    page.get_by_role("button", name="Repeat the run").click()
+    expect(page.get_by_role("button", name="Stop the run")).to_be_visible()
+    expect(page.locator(".sheet .state")).to_have_text("protection tripped", timeout=40_000)
+    page.get_by_role("link", name="Open this run").click()
+    attempts = page.locator("section", has=page.get_by_role("heading", name="Attempts")).locator("tbody tr")
+    expect(attempts).to_have_count(2)
+    expect(attempts.nth(1)).to_contain_text("stands for the run")
+    expect(attempts.nth(0)).to_contain_text("dB")
+    attempts.nth(0).get_by_role("button", name="Choose").click()
+    page.get_by_label("Reason").fill("The first one was cold")
+    page.get_by_role("button", name="Choose it").click()
+    expect(page.get_by_text("chosen by Tamsin Oduwell: The first one was cold")).to_be_visible()
+
+
+def test_a_second_person_watches_asks_and_takes_over(open_page: Open) -> None:
+    page = open_page("/units/1/plan")
+    page.get_by_role("button", name="Take it to the bench").click()
+    see_to_everything(page)
+    page.keyboard.press("Space")
+    second = open_page("/campaigns/1/live", person="Joren Haldvik")
+    expect(second.get_by_text("Tamsin Oduwell is working at the bench; you are watching.")).to_be_visible()
+    expect(second.get_by_role("button", name="Stop the run")).to_be_enabled()  # stopping is for everyone
+    for screen in (page, second):
+        expect(screen.get_by_text("certified, at the limit")).to_be_visible(timeout=40_000)
+    expect(second.locator(".controls .act")).to_be_disabled()
+    second.get_by_role("button", name="Ask to take over").click()
+    expect(second.get_by_text("You have asked to take over")).to_be_visible()
+    page.get_by_role("button", name="Hand it over").click()
+    expect(second.get_by_text("You hold the bench.")).to_be_visible()
+    expect(page.get_by_text("Joren Haldvik is working at the bench")).to_be_visible()
+    second.keyboard.press("Space")
+    expect(page.get_by_role("heading", name="Uncertified, 4 Ω")).to_be_visible()  # the first one watches now
+    expect(page.get_by_text("uncertified, clipping")).to_be_visible(timeout=40_000)
+    page.goto("/attempts/2")
+    expect(page.get_by_text("Joren Haldvik").first).to_be_visible()
