@@ -6,21 +6,15 @@ import sys
 import tempfile
 import time
 from pathlib import Path
+from typing import Any
 
 import httpx
 from playwright.sync_api import Page, sync_playwright
 
 PORT = 8478
+ADDRESS = f"http://127.0.0.1:{PORT}"
 OUT = Path("docs/screenshots")
-STILL = {
-    "line": "/line",
-    "model": "/models/1",
-    "unit": "/units/8",
-    "bench": "/bench",
-    "campaign-sheet": "/campaigns/9",
-    "run": "/attempts/20",
-    "evidence": "/evidence",
-}
+STILL = {"line": "/line", "model": "/models/1", "bench": "/bench", "evidence": "/evidence"}
 
 
 def main() -> None:
@@ -53,7 +47,7 @@ def wait_for_server() -> None:
     """Until it answers."""
     while True:
         try:
-            httpx.get(f"http://127.0.0.1:{PORT}/api/bench")
+            httpx.get(f"{ADDRESS}/api/bench")
             return
         except httpx.TransportError:
             time.sleep(0.1)
@@ -65,26 +59,57 @@ def take(page: Page, name: str) -> None:
     page.screenshot(path=OUT / f"{name}.png", animations="disabled")
 
 
+def found(path: str, **wanted: object) -> dict[str, Any]:
+    """The first listed item with these values: ids depend on which bench was done first."""
+    items: list[dict[str, Any]] = httpx.get(f"{ADDRESS}/api{path}").json()["items"]
+    return next(item for item in items if all(item[key] == value for key, value in wanted.items()))
+
+
 def take_still(page: Page) -> None:
     """The views that do not move, and the line in the dark."""
-    for name, path in STILL.items():
-        page.goto(f"http://127.0.0.1:{PORT}{path}")
-        page.wait_for_load_state("load")
+    repeated = found("/attempts?limit=200", unit_serial="CS2-2603-0418", number=2)
+    sheet = found("/campaigns", unit_serial="KV5-2608-0072")
+    switching = found("/campaigns", unit_serial="CB1-2609-0033")
+    chosen = {
+        "run": f"/attempts/{repeated['id']}",
+        "campaign-sheet": f"/campaigns/{sheet['id']}",
+        "unit": f"/units/{switching['unit_id']}",
+        "planner": f"/units/{sheet['unit_id']}/plan",
+    }
+    for name, path in (STILL | chosen).items():
+        page.goto(f"{ADDRESS}{path}")
+        page.wait_for_load_state("networkidle")
         take(page, name)
-    page.goto(f"http://127.0.0.1:{PORT}/line")
+    page.goto(f"{ADDRESS}/line")
     page.keyboard.press("Shift+D")
     take(page, "line-dark")
     page.keyboard.press("Shift+D")
 
 
 def take_live(page: Page) -> None:
-    """The live bench in the middle of a run of the unit that was left untested."""
-    page.goto(f"http://127.0.0.1:{PORT}/units/6")
-    page.get_by_role("button", name="Plan a certified campaign").click()
-    page.get_by_role("button", name="Start 4 Ω").wait_for()
+    """The bench with the unit that was left untested: before power, and each mode in the middle of its run."""
+    page.goto(f"{ADDRESS}/units/6/plan")
+    page.get_by_role("button", name="Take it to the bench").click()
+    action = page.locator(".controls .act")
+    page.get_by_role("button", name="Zero the clamp").first.wait_for()
+    page.keyboard.press("Space")
+    page.get_by_text("taken off from now on").wait_for()
+    page.keyboard.press("Space")
+    page.get_by_text("4 measured").wait_for()
+    take(page, "before-power")
+    while not action.inner_text().startswith("Start"):
+        page.keyboard.press("Space")
+        page.wait_for_timeout(1200)
     page.keyboard.press("Space")
     page.get_by_text("closing in").wait_for(timeout=60_000)
     take(page, "live-bench")
+    page.get_by_role("button", name="Start uncertified").wait_for(timeout=60_000)
+    page.keyboard.press("Space")
+    page.get_by_text("uncertified, clipping").wait_for(timeout=60_000)
+    take(page, "live-uncertified")
+    page.keyboard.press("Space")
+    page.get_by_text("on past the onset of clipping").wait_for(timeout=60_000)
+    take(page, "live-burst")
 
 
 if __name__ == "__main__":
