@@ -14,25 +14,20 @@ depends_on = None
 
 
 def upgrade() -> None:
-    with op.batch_alter_table("model") as table:
-        table.add_column(sa.Column("fuse_amps", sa.JSON(), nullable=False, server_default="[]"))
-    with op.batch_alter_table("unit") as table:
-        table.add_column(sa.Column("design", sa.String(length=200), nullable=True))
-    with op.batch_alter_table("campaign") as table:
-        table.add_column(sa.Column("wishes", sa.JSON(), nullable=False, server_default="{}"))
-    with op.batch_alter_table("run") as table:
-        table.add_column(sa.Column("burst", sa.String(length=200), nullable=False, server_default=""))
-        table.add_column(sa.Column("exploratory", sa.Boolean(), nullable=False, server_default=sa.false()))
-        table.add_column(sa.Column("wiring", sa.Integer(), nullable=False, server_default="1"))
-        table.add_column(sa.Column("wiring_key", sa.String(length=200), nullable=False, server_default=""))
-        table.add_column(sa.Column("predicted", sa.JSON(), nullable=False, server_default="{}"))
-    with op.batch_alter_table("attempt") as table:
-        table.add_column(sa.Column("cause", sa.String(length=200), nullable=False, server_default=""))
-        table.add_column(sa.Column("skipped", sa.JSON(), nullable=False, server_default="[]"))
-    with op.batch_alter_table("attempt_ending") as table:
-        table.add_column(sa.Column("largest_watts", sa.Double(), nullable=True))
-        table.add_column(sa.Column("load_c", sa.Double(), nullable=True))
-        table.add_column(sa.Column("start_outside", sa.Text(), nullable=False, server_default=""))
+    # Columns are added in place: a table that others refer to cannot be made anew while foreign keys hold.
+    op.add_column("model", sa.Column("fuse_amps", sa.JSON(), nullable=False, server_default="[]"))
+    op.add_column("unit", sa.Column("design", sa.String(length=200), nullable=True))
+    op.add_column("campaign", sa.Column("wishes", sa.JSON(), nullable=False, server_default="{}"))
+    op.add_column("run", sa.Column("burst", sa.String(length=200), nullable=False, server_default=""))
+    op.add_column("run", sa.Column("exploratory", sa.Boolean(), nullable=False, server_default=sa.false()))
+    op.add_column("run", sa.Column("wiring", sa.Integer(), nullable=False, server_default="1"))
+    op.add_column("run", sa.Column("wiring_key", sa.String(length=200), nullable=False, server_default=""))
+    op.add_column("run", sa.Column("predicted", sa.JSON(), nullable=False, server_default="{}"))
+    op.add_column("attempt", sa.Column("cause", sa.String(length=200), nullable=False, server_default=""))
+    op.add_column("attempt", sa.Column("skipped", sa.JSON(), nullable=False, server_default="[]"))
+    op.add_column("attempt_ending", sa.Column("largest_watts", sa.Double(), nullable=True))
+    op.add_column("attempt_ending", sa.Column("load_c", sa.Double(), nullable=True))
+    op.add_column("attempt_ending", sa.Column("start_outside", sa.Text(), nullable=False, server_default=""))
     _companions_by_connection()
     op.create_table(
         "preparation",
