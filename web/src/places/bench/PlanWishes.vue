@@ -47,7 +47,7 @@ function setTone(group: string, event: Event) {
         <option value="by_mode">All loads of one mode first</option>
       </select>
     </label>
-    <label v-if="plan?.groups.some((g) => g.bridged_loads.length)" class="field">
+    <label v-if="plan?.groups.some((g) => g.bridged_loads.length)" class="field tall">
       Loads
       <select :value="draft.loading" @change="emit('wish', 'loading', value($event) as Draft['loading'])">
         <option value="each">A load on every channel</option>
