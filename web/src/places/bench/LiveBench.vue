@@ -482,6 +482,13 @@ aside h2 .quiet {
 .controls kbd {
   margin-left: 8px;
 }
+/* White on a full red in both themes: the dark one's red is made for letters, not to stand under them. */
+.controls .act.ant-btn-dangerous {
+  background: #a5332b;
+}
+.controls .act.ant-btn-dangerous:hover:enabled {
+  background: #bb4037;
+}
 .act kbd {
   color: inherit;
   border-color: currentColor;
