@@ -1,10 +1,11 @@
-"""The command line: ``rulvek serve | demo | analyse | tone``."""
+"""The command line: ``rulvek serve | demo | analyse | tone | check | exponent``."""
 
 import json
 import math
 import sys
 import time
 from collections.abc import Callable
+from dataclasses import asdict
 from functools import wraps
 from pathlib import Path
 from typing import Annotated, Any, TypeVar
@@ -12,6 +13,10 @@ from typing import Annotated, Any, TypeVar
 import typer
 
 from rulvek.core.errors import BadInput, RulvekError
+from rulvek.core.judgement.checks import Figures
+from rulvek.core.judgement.checks import check as check_figures
+from rulvek.core.judgement.method import MethodProfile
+from rulvek.core.measure.steps import End, Mode
 from rulvek.settings import Settings
 
 app = typer.Typer(
@@ -125,6 +130,114 @@ def tone(
 
     samples = write_tone(file, hz, seconds, level or [0.0], rate, depth)
     typer.echo(f"{file}: {samples / rate:.3f} s of {hz:g} Hz at {rate} Hz, {depth}.")
+
+
+@app.command()
+@_clear_errors
+def check(
+    mode: Annotated[Mode | None, typer.Option(help="How the unit was driven.")] = None,
+    load: Annotated[float | None, typer.Option(help="Nominal load in Ω.", min=0.05)] = None,
+    load_measured: Annotated[float | None, typer.Option(help="Load as measured, warm, in Ω.", min=0.05)] = None,
+    watts: Annotated[float | None, typer.Option(help="Power of the weakest channel in W.", min=0)] = None,
+    channel: Annotated[list[float] | None, typer.Option(help="Power of each channel in W; repeat.")] = None,
+    volts_rms: Annotated[float | None, typer.Option(help="Output in V rms.", min=0)] = None,
+    volts_peak: Annotated[float | None, typer.Option(help="Output in V peak, from an oscilloscope.", min=0)] = None,
+    start_volts: Annotated[float | None, typer.Option(help="Supply before the run in V.", min=0)] = None,
+    supply_volts: Annotated[float | None, typer.Option(help="Supply at the reading in V.", min=0)] = None,
+    amps: Annotated[float | None, typer.Option(help="Supply current at the reading in A.")] = None,
+    clamp_zeroed: Annotated[bool | None, typer.Option(help="Whether the clamp was zeroed on the idle bench.")] = None,
+    charger_amps: Annotated[float | None, typer.Option(help="What a charger added in A.", min=0)] = None,
+    thd_n: Annotated[float | None, typer.Option(help="THD+N in %.", min=0)] = None,
+    topology: Annotated[str | None, typer.Option("--class", help="AB or D.")] = None,
+    sink: Annotated[float | None, typer.Option(help="Heat sink at the start in °C.")] = None,
+    end: Annotated[End | None, typer.Option(help="How the run ended.")] = None,
+    certified: Annotated[float | None, typer.Option(help="Certified W at the same load, to compare with.")] = None,
+    uncertified: Annotated[float | None, typer.Option(help="Uncertified W at the same load.")] = None,
+    floating: Annotated[bool, typer.Option("--bank", help="A bank floated; nothing held the supply.")] = False,
+    as_json: Annotated[bool, typer.Option("--json", help="Print one JSON object.")] = False,
+) -> None:
+    """Question typed figures: whatever can be checked by what is given is checked."""
+    if topology is not None and topology.upper() not in ("AB", "D"):
+        raise BadInput(f"--class takes AB or D, not “{topology}”.", field="class")
+    beside = {Mode.CERTIFIED: certified, Mode.UNCERTIFIED: uncertified}
+    figures = Figures(
+        mode=mode,
+        topology=topology.upper() if topology else None,
+        end=end,
+        thd_n_percent=thd_n,
+        load_nominal=load,
+        load_measured=load_measured,
+        watts=watts if watts is not None else min(channel) if channel else None,
+        channel_watts=tuple(channel or ()),
+        output_watts=sum(channel) if channel else None,
+        volts_rms=volts_rms,
+        volts_peak=volts_peak,
+        floating=floating,
+        start_volts=start_volts,
+        supply_volts=supply_volts,
+        amps=amps,
+        clamp_zeroed=clamp_zeroed,
+        charger_amps=charger_amps,
+        sink_start_c=sink,
+        beside={known: value for known, value in beside.items() if value is not None},
+    )
+    _refuse_endless(figures)
+    found = check_figures(figures, MethodProfile())
+    if as_json:
+        typer.echo(json.dumps({"checks": [asdict(finding) for finding in found]}, ensure_ascii=False))
+        return
+    for finding in found:
+        typer.echo(f"{finding.severity.value:8s}{finding.code}: {finding.message} {finding.advice}")
+    if not found:
+        typer.echo("Nothing to object to in what was given.")
+
+
+@app.command()
+@_clear_errors
+def exponent(
+    runs: Annotated[list[str], typer.Argument(help="Loaded volts and watts of each run, as 12.5:301.")],
+    at: Annotated[float | None, typer.Option(help="Estimate the power at this supply voltage.", min=0.1)] = None,
+    as_json: Annotated[bool, typer.Option("--json", help="Print one JSON object.")] = False,
+) -> None:
+    """Fit how a unit's power follows its supply voltage; an estimate, never evidence."""
+    from rulvek.core.electrical.supply import fit_voltage
+
+    fit = fit_voltage([_run_of(text) for text in runs])
+    estimate = fit.estimate(at) if at is not None else None
+    if as_json:
+        answer = {
+            "exponent": fit.exponent,
+            "interval": [fit.low, fit.high],
+            "estimate_watts": estimate[0] if estimate else None,
+            "estimate_interval": list(estimate[1:]) if estimate else None,
+        }
+        typer.echo(json.dumps(answer, allow_nan=False))
+        return
+    if fit.exponent is None:
+        typer.echo("Three voltages over at least 1 V tell the exponent; until then it lies between 0 and 2.3.")
+    else:
+        typer.echo(f"exponent {fit.exponent:.2f} (95 %: {fit.low:.2f} to {fit.high:.2f})")
+    if estimate and at is not None:
+        typer.echo(f"estimated at {at:g} V: {estimate[0]:.4g} W ({estimate[1]:.4g} to {estimate[2]:.4g} W)")
+
+
+def _run_of(text: str) -> tuple[float, float]:
+    """“12.5:301” as volts and watts."""
+    volts, colon, watts = text.partition(":")
+    try:
+        run = float(volts), float(watts)
+    except ValueError:
+        run = (0.0, 0.0)
+    if not (colon and all(math.isfinite(value) and value > 0 for value in run)):
+        raise BadInput(f"“{text}” is no run: write volts and watts above 0, as 12.5:301.", field="runs")
+    return run
+
+
+def _refuse_endless(figures: Figures) -> None:
+    for name, value in asdict(figures).items():
+        values = value if isinstance(value, list | tuple) else [value]
+        if any(isinstance(v, float) and not math.isfinite(v) for v in values):
+            raise BadInput(f"--{name.replace('_', '-')} must be a finite number.", field=name)
 
 
 def _settings(**given: Any) -> Settings:

@@ -1,6 +1,10 @@
 """Input power, efficiency, sag, and what a reading says about another supply voltage."""
 
 import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
 
 LARGEST_EXPONENT = 2.3
 """Upper end of the voltage exponents seen in practice; an ideal unregulated supply gives 2 (common practice)."""
@@ -37,3 +41,75 @@ def power_at_voltage(watts: float, volts: float, wanted_volts: float) -> tuple[f
         raise ValueError(f"volts must be above 0, got {volts} and {wanted_volts}")
     other = watts * (wanted_volts / volts) ** LARGEST_EXPONENT
     return min(watts, other), max(watts, other)
+
+
+FEWEST_VOLTAGES = 3
+SMALLEST_SPAN_VOLTS = 1.0
+
+
+@dataclass(frozen=True, slots=True)
+class VoltageFit:
+    """Power against supply voltage, ``P = P₀·(V/V₀)^n``, fitted to runs of one unit at one load, mode and tone.
+
+    ``exponent`` is None where the runs cannot tell it: then ``low`` to ``high`` is all that is seen in practice.
+    """
+
+    exponent: float | None
+    low: float
+    high: float
+    volts: tuple[float, ...]
+    watts: tuple[float, ...]
+    _spread: float = 0.0
+    _quantile: float = 0.0
+
+    def estimate(self, volts: float) -> tuple[float, float, float]:
+        """Watts to be expected at ``volts``, with the bounds of the 95 % confidence band of the fitted line.
+
+        An estimate, never evidence.
+
+        Raises:
+            ValueError: volts not above 0.
+        """
+        if not (volts > 0 and math.isfinite(volts)):
+            raise ValueError(f"volts must be above 0, got {volts}")
+        if self.exponent is None:
+            nearest = min(range(len(self.volts)), key=lambda i: abs(self.volts[i] - volts))
+            low, high = power_at_voltage(self.watts[nearest], self.volts[nearest], volts)
+            return math.sqrt(low * high), low, high
+        x, y = np.log(self.volts), np.log(self.watts)
+        away = math.log(volts) - float(x.mean())
+        middle = float(y.mean()) + self.exponent * away
+        square = 1 / x.size + away**2 / float(np.sum((x - x.mean()) ** 2))
+        half = self._quantile * self._spread * math.sqrt(square)
+        return math.exp(middle), math.exp(middle - half), math.exp(middle + half)
+
+
+def fit_voltage(runs: Sequence[tuple[float, float]]) -> VoltageFit:
+    """Fit the voltage exponent: least squares of ln P on ln V, with its 95 % confidence interval (Student's t).
+
+    Args:
+        runs: Loaded volts and watts of each run.
+
+    With fewer than three voltages, or less than 1 V between the lowest and the highest, the exponent is not known and
+    the interval runs from 0 (regulated) to 2.3.
+
+    Raises:
+        ValueError: no runs, or a value that is not above 0.
+    """
+    if not runs or any(not (value > 0 and math.isfinite(value)) for run in runs for value in run):
+        raise ValueError("a fit needs runs with volts and watts above 0")
+    volts, watts = tuple(v for v, _ in runs), tuple(p for _, p in runs)
+    distinct = {round(v, 2) for v in volts}
+    if len(distinct) < FEWEST_VOLTAGES or max(volts) - min(volts) < SMALLEST_SPAN_VOLTS - 1e-9:
+        return VoltageFit(None, 0.0, LARGEST_EXPONENT, volts, watts)
+    from scipy.stats import t
+
+    x, y = np.log(volts), np.log(watts)
+    about = x - x.mean()
+    slope = float(about @ y / (about @ about))
+    left = y - y.mean() - slope * about
+    freedom = len(volts) - 2
+    spread = math.sqrt(float(left @ left) / freedom)
+    quantile = float(t.ppf(0.975, freedom))
+    half = quantile * spread / math.sqrt(float(about @ about))
+    return VoltageFit(slope, slope - half, slope + half, volts, watts, spread, quantile)

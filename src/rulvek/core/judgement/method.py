@@ -50,6 +50,19 @@ class MethodProfile:
     start_wait_maximum_seconds: float = 1800.0
     gain_match_db: float = 0.1
     gain_match_below_db: float = 20.0
+    check_sag_volts: float = 0.8
+    check_charger_amps: float = 0.5
+    check_efficiency_ab_bound_percent: float = 78.5
+    check_efficiency_ab_low_percent: float = 45.0
+    check_efficiency_ab_high_percent: float = 65.0
+    check_efficiency_d_low_percent: float = 75.0
+    check_efficiency_d_high_percent: float = 92.0
+    check_figures_percent: float = 5.0
+    check_order_db: float = 0.2
+    check_channels_db: float = 0.5
+    check_start_percent: float = 20.0
+    check_repeat_db: float = 0.2
+    check_clipped_share: float = 0.13
     stop_at_clipping: bool = False
     guarded: bool = True
     coverage_factor: float = 2.0
@@ -179,6 +192,17 @@ ORIGINS: Mapping[str, str] = {
     "start_bank_low_volts": "ours",
     "start_bank_high_volts": "common practice for 12 V class units, no source",
     "gain_match_db": "ours",
+    "check_sag_volts": "ours",
+    "check_efficiency_ab_bound_percent": "theoretical bound of a class B stage with a sine, 25·π %",
+    "check_efficiency_ab_low_percent": "common practice, no source",
+    "check_efficiency_ab_high_percent": "common practice, no source",
+    "check_efficiency_d_low_percent": "common practice, no source",
+    "check_efficiency_d_high_percent": "common practice, no source",
+    "check_figures_percent": "ours",
+    "check_order_db": "ours",
+    "check_channels_db": "common practice, no source",
+    "check_start_percent": "ours",
+    "check_repeat_db": "ours",
     "companion_level_db": "ours: channels not under test stay loaded and driven at 1/8 of full power",
     "dwell_seconds": "ours",
     "bracket_db": "ours",

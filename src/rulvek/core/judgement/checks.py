@@ -1,0 +1,395 @@
+"""Plausibility checks: every reading, whatever its origin, passes through all that apply to what is known of it.
+
+Each check is a small function of a reading's figures and the method profile that answers with a finding or None. Where
+a figure is not known, the checks that need it are silent.
+"""
+
+import math
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
+from enum import StrEnum
+
+from rulvek.core.judgement.method import MethodProfile
+from rulvek.core.measure.steps import End, Mode, reached
+
+
+class Severity(StrEnum):
+    """How much a finding takes from a reading."""
+
+    NOTE = "note"
+    """Worth knowing; the figure stands."""
+    DOUBT = "doubt"
+    """Shows on every verdict that rests on the reading."""
+    INVALID = "invalid"
+    """Keeps the reading from being evidence."""
+
+
+@dataclass(frozen=True, slots=True)
+class Finding:
+    """What a check found: one sentence with the numbers, and what to do."""
+
+    code: str
+    severity: Severity
+    message: str
+    advice: str
+
+
+@dataclass(frozen=True, slots=True)
+class Figures:
+    """What is known of a reading; None (or empty) where it is not.
+
+    Attributes:
+        topology: "AB" or "D".
+        set_volts: What the supply was held at; None with a floating bank.
+        floating: Whether a bank floated.
+        amps: The supply's, the clamp's zero taken off where it was measured.
+        watts: Of the weakest channel (pair where bridged); ``channel_watts`` of each.
+        output_watts: Of all driven channels together, for the efficiency.
+        volts_rms, volts_peak: At the load of the channel that ``watts`` is of.
+        start_watts: Already there when the reading began, before the level was raised.
+        beside: Weakest watts of the other modes at the same load, supply and tone.
+        attempts: Weakest watts of the other valid attempts at the same run.
+        second_watts, second_expanded: What another instrument read on the same terminals, and its U.
+        overdue: Instruments whose calibration was not valid on the day.
+    """
+
+    mode: Mode | None = None
+    topology: str | None = None
+    end: End | None = None
+    thd_n_percent: float | None = None
+    clipped_share: float | None = None
+    load_nominal: float | None = None
+    load_measured: float | None = None
+    watts: float | None = None
+    expanded_watts: float | None = None
+    channel_watts: tuple[float, ...] = ()
+    output_watts: float | None = None
+    volts_rms: float | None = None
+    volts_peak: float | None = None
+    start_watts: float | None = None
+    set_volts: float | None = None
+    floating: bool = False
+    start_volts: float | None = None
+    supply_volts: float | None = None
+    amps: float | None = None
+    clamp_zeroed: bool | None = None
+    charger_amps: float | None = None
+    sink_start_c: float | None = None
+    exploratory: bool = False
+    controls_in_position: bool | None = None
+    all_loaded: bool | None = None
+    tripped_watts: float | None = None
+    beside: Mapping[Mode, float] = field(default_factory=dict)
+    attempts: tuple[float, ...] = ()
+    second_watts: float | None = None
+    second_expanded: float | None = None
+    overdue: tuple[str, ...] = ()
+
+    @property
+    def efficiency(self) -> float | None:
+        """Output over input, a ratio; None where it means nothing or a figure is missing."""
+        output = self.output_watts if self.output_watts is not None else self.watts
+        if self.mode is Mode.BURST or output is None or not self.supply_volts or not self.amps or self.amps <= 0:
+            return None
+        return output / (self.supply_volts * self.amps)
+
+
+Check = Callable[[Figures, MethodProfile], tuple[Severity, str, str] | None]
+_CHECKS: dict[str, Check] = {}
+
+
+def _check(code: str) -> Callable[[Check], Check]:
+    def register(function: Check) -> Check:
+        _CHECKS[code] = function
+        return function
+
+    return register
+
+
+def check(figures: Figures, method: MethodProfile) -> list[Finding]:
+    """Pass a reading through every check; the gravest findings first."""
+    found = [
+        Finding(code, *answer)
+        for code, function in _CHECKS.items()
+        if (answer := function(figures, method)) is not None
+    ]
+    order = [Severity.INVALID, Severity.DOUBT, Severity.NOTE]
+    return sorted(found, key=lambda finding: order.index(finding.severity))
+
+
+def codes() -> tuple[str, ...]:
+    """The stable codes of all checks."""
+    return tuple(_CHECKS)
+
+
+@_check("supply-out-of-window")
+def _supply_window(f: Figures, m: MethodProfile) -> tuple[Severity, str, str] | None:
+    if f.supply_volts is None:
+        return None
+    if f.floating:
+        if m.start_bank_low_volts <= f.supply_volts <= m.start_bank_high_volts:
+            return None
+        low, high = m.start_bank_low_volts, m.start_bank_high_volts
+    else:
+        wanted = m.reference_volts if f.set_volts is None else f.set_volts
+        low, high = wanted - m.reference_volts_tolerance, wanted + m.reference_volts_tolerance
+        if low <= f.supply_volts <= high:
+            return None
+    above = f.supply_volts > high
+    message = f"The loaded supply was {f.supply_volts:.2f} V, outside of {low:.2f} to {high:.2f} V."
+    if above:
+        return Severity.DOUBT, message, "More volts flatter the result: repeat it inside the window."
+    return Severity.NOTE, message, "A pass at fewer volts is the stronger; a shortfall needs a repeat in the window."
+
+
+@_check("supply-sag")
+def _sag(f: Figures, m: MethodProfile) -> tuple[Severity, str, str] | None:
+    if f.start_volts is None or f.supply_volts is None:
+        return None
+    sag = f.start_volts - f.supply_volts
+    if sag <= m.check_sag_volts:
+        return None
+    message = f"The supply sagged by {sag:.2f} V, from {f.start_volts:.2f} to {f.supply_volts:.2f} V."
+    return Severity.DOUBT, message, "Stiffer supply, shorter or thicker cables, or let the bank recover."
+
+
+@_check("load-off-nominal")
+def _load(f: Figures, m: MethodProfile) -> tuple[Severity, str, str] | None:
+    if f.load_nominal is None or f.load_measured is None:
+        return None
+    off = 100 * (f.load_measured / f.load_nominal - 1)
+    if abs(off) <= m.load_tolerance_percent:
+        return None
+    message = f"The load measures {f.load_measured:.3g} Ω, {off:+.1f} % from its nominal {f.load_nominal:g} Ω."
+    return Severity.DOUBT, message, "Check contacts and parallel boxes; measure it warm and use the measured value."
+
+
+@_check("clamp-not-zeroed")
+def _clamp(f: Figures, _m: MethodProfile) -> tuple[Severity, str, str] | None:
+    if f.amps is None or f.clamp_zeroed is not False:
+        return None
+    message = f"The {f.amps:.1f} A are as indicated: the clamp was not zeroed on the connected, idle bench."
+    return Severity.DOUBT, message, "Zero the clamp and repeat; amps and efficiency may be several amperes off."
+
+
+@_check("charger-on")
+def _charger(f: Figures, m: MethodProfile) -> tuple[Severity, str, str] | None:
+    if f.charger_amps is None or f.charger_amps <= m.check_charger_amps:
+        return None
+    message = f"A charger added up to {f.charger_amps:.0f} A; past the clamp they are missing from the input."
+    return Severity.DOUBT, message, "Switch the charger off, or clamp around its lead as well."
+
+
+@_check("burst-current")
+def _burst_current(f: Figures, _m: MethodProfile) -> tuple[Severity, str, str] | None:
+    if f.mode is not Mode.BURST or f.amps is None:
+        return None
+    message = f"{f.amps:.1f} A were noted for a burst: an averaging clamp counts the silence between bursts too."
+    return Severity.DOUBT, message, "Leave the amps out; they give no efficiency."
+
+
+@_check("efficiency-impossible")
+def _efficiency_bound(f: Figures, m: MethodProfile) -> tuple[Severity, str, str] | None:
+    share = f.efficiency
+    if share is None:
+        return None
+    bound = m.check_efficiency_ab_bound_percent if f.topology == "AB" else 100.0
+    if 100 * share <= bound:
+        return None
+    what = "the theoretical bound of a class AB output stage" if f.topology == "AB" else "all there is"
+    message = f"An efficiency of {100 * share:.0f} % is above {bound:g} %, {what}."
+    return Severity.INVALID, message, "Check the clamp's zero and direction, a charger past it, the load's ohms."
+
+
+@_check("efficiency-unusual")
+def _efficiency_usual(f: Figures, m: MethodProfile) -> tuple[Severity, str, str] | None:
+    share = f.efficiency
+    if share is None or f.topology not in ("AB", "D"):
+        return None
+    low, high = (
+        (m.check_efficiency_ab_low_percent, m.check_efficiency_ab_high_percent)
+        if f.topology == "AB"
+        else (m.check_efficiency_d_low_percent, m.check_efficiency_d_high_percent)
+    )
+    bound = m.check_efficiency_ab_bound_percent if f.topology == "AB" else 100.0
+    if low <= 100 * share <= high or 100 * share > bound:
+        return None
+    message = f"An efficiency of {100 * share:.0f} % is unusual for class {f.topology}: {low:g} to {high:g} %."
+    return Severity.NOTE, message, "Check the amps, whether all channels' output is counted, and the load's ohms."
+
+
+@_check("figures-disagree")
+def _figures(f: Figures, m: MethodProfile) -> tuple[Severity, str, str] | None:
+    ohms = f.load_measured if f.load_measured is not None else f.load_nominal
+    if ohms is None or f.watts is None or f.volts_rms is None or f.watts <= 0:
+        return None
+    from_volts = f.volts_rms**2 / ohms
+    if abs(from_volts / f.watts - 1) <= m.check_figures_percent / 100:
+        return None
+    fits = f.volts_rms**2 / f.watts
+    message = (
+        f"{f.volts_rms:.4g} V into {ohms:.3g} Ω are {from_volts:.4g} W, not {f.watts:.4g} W; "
+        f"the watts would fit {math.sqrt(f.watts * ohms):.4g} V or {fits:.3g} Ω."
+    )
+    return Severity.INVALID, message, f"One of the three does not fit: most likely {_misfit(f, ohms)}."
+
+
+def _misfit(f: Figures, ohms: float) -> str:
+    """Which of volts, ohms and watts is the odd one out, as far as the figures tell."""
+    if f.volts_rms is None or f.watts is None:
+        return "one of them"
+    fits = f.volts_rms**2 / f.watts
+    usual = min((8.0, 4.0, 2.67, 2.0, 1.33, 1.0, 0.5), key=lambda value: abs(math.log(fits / value)))
+    if abs(fits / usual - 1) < 0.06 and abs(usual / ohms - 1) > 0.1:
+        return f"the load, which would be {usual:g} Ω"
+    ratio = f.volts_rms**2 / ohms / f.watts
+    if abs(ratio - 2) < 0.15:
+        return "the volts, which look like a peak value"
+    return "the volts, read at another moment than the watts"
+
+
+@_check("instruments-disagree")
+def _instruments(f: Figures, _m: MethodProfile) -> tuple[Severity, str, str] | None:
+    if None in (f.second_watts, f.second_expanded, f.watts, f.expanded_watts):
+        return None
+    number = normalised_error(f.watts or 0.0, f.expanded_watts or 0.0, f.second_watts or 0.0, f.second_expanded or 0.0)
+    if abs(number) <= 1:
+        return None
+    message = f"Another instrument read {f.second_watts:.4g} W where this one read {f.watts:.4g} W: E_n = {number:.1f}."
+    return Severity.DOUBT, message, "Keep both readings; the instrument in calibration decides."
+
+
+@_check("order-unusual")
+def _order(f: Figures, m: MethodProfile) -> tuple[Severity, str, str] | None:
+    order = (Mode.CERTIFIED, Mode.UNCERTIFIED, Mode.BURST)
+    if f.mode is None or f.watts is None:
+        return None
+    below = 10 ** (-m.check_order_db / 10)
+    if f.mode is Mode.UNCERTIFIED and f.watts < f.beside.get(Mode.CERTIFIED, 0.0) * below:
+        message = f"Uncertified {f.watts:.4g} W is less than certified {f.beside[Mode.CERTIFIED]:.4g} W."
+        return Severity.DOUBT, message, "Look for a bad start, a flat supply or heat, and repeat it."
+    steady = f.beside.get(Mode.CERTIFIED)
+    if f.mode is order[2] and steady is not None and f.watts < steady * below:
+        message = f"The burst's {f.watts:.4g} W is less than the certified {steady:.4g} W."
+        advice = "In this order: a bad start; protection or rail switching under surge; a strongly regulated supply."
+        return Severity.NOTE, message, advice
+    return None
+
+
+@_check("channels-apart")
+def _channels(f: Figures, m: MethodProfile) -> tuple[Severity, str, str] | None:
+    if len(f.channel_watts) < 2 or min(f.channel_watts) <= 0:
+        return None
+    apart = 10 * math.log10(max(f.channel_watts) / min(f.channel_watts))
+    if apart <= m.check_channels_db:
+        return None
+    message = f"The channels lie {apart:.2f} dB apart, from {min(f.channel_watts):.4g} to {max(f.channel_watts):.4g} W."
+    return Severity.DOUBT, message, "The gains are usually not matched: match them and repeat the run."
+
+
+@_check("bad-start")
+def _bad_start(f: Figures, m: MethodProfile) -> tuple[Severity, str, str] | None:
+    if f.start_watts is None or not f.watts or f.start_watts <= f.watts * m.check_start_percent / 100:
+        return None
+    message = (
+        f"It started with {f.start_watts:.4g} W already there, {100 * f.start_watts / f.watts:.0f} % of the reading."
+    )
+    return Severity.DOUBT, message, "Start with the level down and repeat."
+
+
+@_check("protection")
+def _protection(f: Figures, _m: MethodProfile) -> tuple[Severity, str, str] | None:
+    if f.end not in (End.PROTECTED, End.RECOVERING):
+        return None
+    at = f" at {f.tripped_watts:.4g} W" if f.tripped_watts is not None else ""
+    again = " and came back to trip again" if f.end is End.RECOVERING else ""
+    return Severity.NOTE, f"Protection tripped{at}{again}.", "A result in itself; let it cool and repeat to confirm it."
+
+
+@_check("below-rated-load")
+def _below_rated(f: Figures, _m: MethodProfile) -> tuple[Severity, str, str] | None:
+    if not f.exploratory:
+        return None
+    load = f"{f.load_nominal:g} Ω" if f.load_nominal is not None else "The load"
+    return Severity.INVALID, f"{load} is below the rated minimum: exploratory.", "Never evidence for a rating."
+
+
+@_check("controls-off")
+def _controls(f: Figures, _m: MethodProfile) -> tuple[Severity, str, str] | None:
+    if f.controls_in_position is not False:
+        return None
+    message = "The controls were not confirmed in test position."
+    return Severity.DOUBT, message, "Set and tick them; filters and boost change what every channel gives."
+
+
+@_check("channels-not-loaded")
+def _all_loaded(f: Figures, _m: MethodProfile) -> tuple[Severity, str, str] | None:
+    if f.all_loaded is not False:
+        return None
+    message = "Not all channels were loaded and driven: a single channel flatters the amplifier."
+    return Severity.INVALID, message, "Load and drive every channel, and repeat."
+
+
+@_check("hot-start")
+def _hot_start(f: Figures, m: MethodProfile) -> tuple[Severity, str, str] | None:
+    if f.sink_start_c is None or f.sink_start_c <= m.start_sink_maximum_c:
+        return None
+    message = f"It started at {f.sink_start_c:.0f} °C on the heat sink, above {m.start_sink_maximum_c:g} °C."
+    return Severity.NOTE, message, "Let it cool and repeat; warm output devices give less."
+
+
+@_check("not-repeatable")
+def _repeatable(f: Figures, m: MethodProfile) -> tuple[Severity, str, str] | None:
+    if not f.watts or not f.attempts or min(f.attempts) <= 0:
+        return None
+    furthest = max(f.attempts, key=lambda watts: abs(math.log(watts / (f.watts or 1.0))))
+    apart = 10 * math.log10(furthest / f.watts)
+    if abs(apart) <= m.check_repeat_db:
+        return None
+    message = f"Another attempt gave {furthest:.4g} W, {apart:+.2f} dB from this one's {f.watts:.4g} W."
+    return Severity.DOUBT, message, "Find what differed between the attempts, and choose the one that stands."
+
+
+@_check("out-of-calibration")
+def _calibration(f: Figures, _m: MethodProfile) -> tuple[Severity, str, str] | None:
+    if not f.overdue:
+        return None
+    message = f"Out of calibration on the day: {', '.join(f.overdue)}."
+    return Severity.DOUBT, message, "Have it calibrated; its results back to the last calibration are in question."
+
+
+@_check("stopped-short")
+def _stopped_short(f: Figures, _m: MethodProfile) -> tuple[Severity, str, str] | None:
+    if f.mode is None or f.end is None or reached(f.mode, f.end) or f.end in (End.PROTECTED, End.RECOVERING):
+        return None
+    thd = f" at {f.thd_n_percent:.2g} % THD+N" if f.thd_n_percent is not None else ""
+    message = f"It stopped short of the limit{thd}: {f.end.replace('_', ' ')}."
+    return Severity.NOTE, message, "The reading stands with its own THD+N; it can back a claim but not refute one."
+
+
+@_check("clipped-peak-reading")
+def _clipped_peak(f: Figures, m: MethodProfile) -> tuple[Severity, str, str] | None:
+    """From a peak only an unclipped sine's power can be told: ``Vpk² / 2R``."""
+    if f.volts_peak is None:
+        return None
+    limit = m.thd_n_limit_percent
+    flat = f.clipped_share is not None and f.clipped_share > m.check_clipped_share
+    distorted = f.thd_n_percent is not None and f.thd_n_percent > limit
+    if not (flat or distorted or f.mode is Mode.UNCERTIFIED):
+        return None
+    message = f"{f.volts_peak:.4g} V peak of a clipped wave tell no power: Vpk²/2R holds for an unclipped sine only."
+    return Severity.INVALID, message, "Read true rms, or the peak below the onset of clipping."
+
+
+def normalised_error(watts: float, expanded: float, other: float, other_expanded: float) -> float:
+    """E_n of two readings of the same thing: their difference over the root sum of squares of their U.
+
+    Source: ISO/IEC 17043, E_n number, from memory. Beyond ±1 they disagree.
+
+    Raises:
+        ValueError: both uncertainties are zero.
+    """
+    together = math.hypot(expanded, other_expanded)
+    if together == 0:
+        raise ValueError("E_n needs an uncertainty above 0")
+    return (watts - other) / together
