@@ -9,7 +9,8 @@ from rulvek.api.context import Services
 from rulvek.core.judgement.method import MethodProfile
 from rulvek.core.judgement.verdict import VerdictKind
 from rulvek.services.catalogue import NewClaim
-from rulvek.services.records import chosen_attempt, evidence_of
+from rulvek.services.judging import evidence_of
+from rulvek.services.records import chosen_attempt
 from rulvek.services.views import ReachView
 from rulvek.store import queries, tables
 from tests.conftest import CERTIFIED

@@ -8,7 +8,8 @@ from sqlalchemy import text
 
 from rulvek.core.measure.steps import Mode
 from rulvek.core.planning.equipment import SupplyPolicy
-from rulvek.services.records import chosen_attempt, companions_of, evidence_of, policy_of, wishes_from
+from rulvek.services.judging import evidence_of
+from rulvek.services.records import chosen_attempt, companions_of, policy_of, wishes_from
 from rulvek.store import queries
 from rulvek.store.database import MIGRATIONS, Database
 

@@ -114,7 +114,7 @@ def test_the_line_is_read_in_a_handful_of_statements(database: Database) -> None
         series = queries.line(session)
         attempts = [a for c in series[0].models[0].units[0].campaigns for r in c.runs for a in r.attempts]
         assert len(attempts) == 6 and attempts[0].ending is not None and attempts[0].readings == []
-    assert len([s for s in statements if s.startswith("SELECT")]) <= 10
+    assert len([s for s in statements if s.startswith("SELECT")]) <= 12
 
 
 @pytest.mark.parametrize("question", [queries.campaign, queries.attempt])

@@ -123,6 +123,13 @@ class RemarkIn(Body):
     text: str = Field("", max_length=2000)
 
 
+class OverrulingIn(Body):
+    """A finding that somebody sets aside."""
+
+    code: Name
+    reason: Text = ""
+
+
 class AnswerIn(Body):
     """The holder's answer to someone who asks for the bench."""
 
@@ -205,6 +212,12 @@ def prepare(
 def choose_attempt(run_id: Id, body: ChoiceIn, use: Use, person: Person) -> CampaignView:
     """Say which attempt stands for a run."""
     return use.campaigns.choose(run_id, body.attempt_id, person, body.reason)
+
+
+@router.post("/attempts/{attempt_id}/overrulings", status_code=201)
+def overrule(attempt_id: Id, body: OverrulingIn, use: Use, person: Person) -> CampaignView:
+    """Set a finding of the checks aside, for a reason."""
+    return use.campaigns.overrule(attempt_id, body.code, person, body.reason)
 
 
 @router.post("/attempts/{attempt_id}/remarks", status_code=201)

@@ -120,6 +120,7 @@ def add_ending(
             companion_watts=reading.companion_watts if reading else None,
             tripped_watts=tripped_watts,
             largest_watts=largest_watts,
+            start_sink_c=prepared.get("sink_c") if prepared else None,
             start_outside=prepared.get("outside", "") if prepared else "",
         ),
     )

@@ -1,5 +1,6 @@
 """What must be seen to before power, for each wiring, and what was: read from the records."""
 
+from collections.abc import Iterable
 from enum import StrEnum
 from typing import Any
 
@@ -41,6 +42,11 @@ def skipped_in_words(campaign: tables.Campaign, wiring_key: str) -> list[str]:
     """What was skipped and why; stands with every attempt of that wiring."""
     seen = latest(campaign, wiring_key)
     return [f"{NAMES[item]} skipped: {row.reason} ({row.by})" for item, row in seen.items() if not row.done]
+
+
+def was_skipped(skipped: Iterable[str], item: Item) -> bool:
+    """Whether an attempt's list of what was skipped holds an item."""
+    return any(text.startswith(f"{NAMES[item]} skipped") for text in skipped)
 
 
 def prepared_zero(campaign: tables.Campaign, wiring_key: str) -> float:

@@ -14,6 +14,7 @@ from rulvek.core.planning.equipment import SupplyPolicy
 from rulvek.core.planning.plan import PlannedRun, Wishes
 from rulvek.core.planning.wiring import RunSpec, rewirings
 from rulvek.services.before_power import preparation_views
+from rulvek.services.checking import finding_views, findings
 from rulvek.services.judging import ModelJudgement
 from rulvek.services.planner import boxes_in_words, connection_view, plan_for
 from rulvek.services.records import (
@@ -134,6 +135,26 @@ class Campaigns:
             audit.note(session, person, "remarked", f"campaign/{campaign_id}", text=text.strip())
         return self.get(campaign_id)
 
+    def overrule(self, attempt_id: int, code: str, person: str, reason: str) -> CampaignView:
+        """Set a finding aside, for a reason that is recorded and signed by name.
+
+        Raises:
+            BadInput: no reason, or nothing of that code was found.
+        """
+        if not reason.strip():
+            raise BadInput("Say why the finding can be set aside.", field="reason")
+        with self._database.writing() as session:
+            attempt = queries.get(session, tables.Attempt, attempt_id)
+            _overruled(attempt, code, method_of(attempt.run.campaign))
+            row = tables.Overruling(
+                attempt_id=attempt_id, code=code, reason=reason.strip(), by=person, at=datetime.now(UTC)
+            )
+            queries.add(session, row)
+            campaign_id = attempt.run.campaign_id
+            text = f"attempt {attempt.number}, {code}: {reason.strip()}"
+            audit.note(session, person, "overruled a finding", f"campaign/{campaign_id}", text=text)
+        return self.get(campaign_id)
+
     def get(self, campaign_id: int) -> CampaignView:
         """A campaign as the live bench and the sheet show it."""
         with self._database.reading() as session:
@@ -156,6 +177,12 @@ class Campaigns:
         """A campaign's steps past a step id, for watchers."""
         with self._database.reading() as session:
             return [step_view(step) for step in queries.campaign_steps_after(session, campaign_id, after)]
+
+
+def _overruled(attempt: tables.Attempt, code: str, method: MethodProfile) -> None:
+    """Refuse to set aside what was not found."""
+    if code not in {finding.code for finding in findings(attempt, method)}:
+        raise BadInput(f"The checks found no “{code}” in this attempt.", field="code")
 
 
 def _run_row(campaign_id: int, position: int, planned: PlannedRun) -> tables.Run:
@@ -277,7 +304,7 @@ def run_view(
     """A run with its attempts and the verdicts that rest on the chosen one; headroom is over ``certified``."""
     chosen = chosen_attempt(run)
     choice = run.choices[-1] if run.choices else None
-    attempts = [attempt_view(attempt, method) for attempt in run.attempts]
+    attempts = [attempt_view(attempt, method, finding_views(attempt, method)) for attempt in run.attempts]
     chosen_view = next((a for a in attempts if chosen is not None and a.id == chosen.id), None)
     return RunView(
         id=run.id,

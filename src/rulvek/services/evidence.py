@@ -12,6 +12,7 @@ from rulvek.core.measure.spectrum import level_columns
 from rulvek.core.measure.steps import Mode
 from rulvek.services.campaigns import PAGE, campaign_view
 from rulvek.services.catalogue import history
+from rulvek.services.checking import finding_views
 from rulvek.services.records import attempt_view, method_of, percent, point_view
 from rulvek.services.views import (
     AttemptList,
@@ -53,7 +54,7 @@ class EvidenceRoom:
             prepared = next((step.data for step in steps if step.kind == "prepared"), None)
             sheet = campaign_view(session, queries.campaign(session, campaign.id))
             return AttemptPage(
-                attempt=attempt_view(row, method),
+                attempt=attempt_view(row, method, finding_views(row, method)),
                 run=next(run for run in sheet.runs if run.id == row.run_id),
                 campaign_id=campaign.id,
                 unit_id=campaign.unit_id,

@@ -3,7 +3,7 @@
 import csv
 import io
 
-from rulvek.services.views import CampaignView, ReadingView
+from rulvek.services.views import CampaignView, FindingView, ReadingView
 
 HEADINGS = (
     "Run",
@@ -36,6 +36,7 @@ HEADINGS = (
     "Attempts",
     "Skipped before power",
     "Evidence",
+    "Findings",
     "Verdicts",
 )
 
@@ -81,10 +82,16 @@ def sheet_csv(campaign: CampaignView) -> str:
                     len(run.attempts),
                     "; ".join(attempt.skipped),
                     "no, below the rated load" if run.exploratory else "yes",
+                    "; ".join(_finding(finding) for finding in attempt.findings),
                     verdicts,
                 ]
             )
     return "\ufeff" + out.getvalue()
+
+
+def _finding(finding: FindingView) -> str:
+    aside = f" (set aside by {finding.overruled_by}: {finding.overruled_because})" if finding.overruled_by else ""
+    return f"{finding.severity.value} {finding.code}{aside}"
 
 
 def _figure(value: float | None, digits: int) -> str:

@@ -2,13 +2,15 @@
 
 from collections.abc import Sequence
 
+from rulvek.core.judgement.checks import Severity
 from rulvek.core.judgement.claims import Claim, ClaimKind, conflicts
 from rulvek.core.judgement.method import MethodProfile
 from rulvek.core.judgement.uncertainty import first_uncertainty
 from rulvek.core.judgement.verdict import Evidence, Verdict, VerdictKind, gravest, judge
 from rulvek.core.measure.burst import headroom_db
 from rulvek.core.measure.steps import End, Mode
-from rulvek.services.records import core_claim, evidence_of, standing_claims
+from rulvek.services.checking import standing
+from rulvek.services.records import all_driven, chosen_attempt, core_claim, method_of, standing_claims
 from rulvek.services.views import ClaimView, NotchView, ReachView, VerdictView, WithdrawalView
 from rulvek.store import tables
 
@@ -147,10 +149,57 @@ class ModelJudgement:
         return notes
 
 
+def evidence_of(campaigns: Sequence[tables.Campaign]) -> list[Evidence]:
+    """The evidence in some campaigns of one unit, the oldest first.
+
+    Findings that nobody overruled go along: an invalid one keeps the reading from speaking to any claim.
+    """
+    found = []
+    for campaign in campaigns:
+        for run in campaign.runs:
+            attempt = chosen_attempt(run)
+            if attempt is None or attempt.ending is None or not attempt.readings:
+                continue
+            method = method_of(campaign)
+            if run.exploratory:
+                continue
+            invalid = standing(attempt, method, Severity.INVALID)
+            ending = attempt.ending
+            worst = max(float("inf") if r.thd_n is None else r.thd_n for r in attempt.readings)
+            if ending.supply_volts is None:
+                continue
+            found.append(
+                Evidence(
+                    run_id=attempt.id,
+                    group=run.group,
+                    load_ohms=run.load_ohms,
+                    bridged=run.bridged,
+                    tone_hz=run.tone_hz,
+                    watts=tuple(reading.watts for reading in attempt.readings),
+                    supply_volts=ending.supply_volts,
+                    all_driven=all_driven(run),
+                    end=End(ending.end),
+                    thd_n=worst,
+                    bracket_db=ending.bracket_db,
+                    load_tolerance=max(reading.load_tolerance for reading in attempt.readings),
+                    tripped_watts=ending.tripped_watts,
+                    mode=Mode(run.mode),
+                    largest_watts=ending.largest_watts,
+                    invalid=invalid[0].message if invalid else "",
+                    doubts=tuple(finding.message for finding in standing(attempt, method, Severity.DOUBT)),
+                )
+            )
+    return found
+
+
 def _latest(
     evidence: Sequence[Evidence], group: str, load: float, bridged: bool, mode: Mode = Mode.CERTIFIED
 ) -> Evidence | None:
-    mine = [e for e in evidence if (e.group, e.load_ohms, e.bridged, e.mode) == (group, load, bridged, mode)]
+    mine = [
+        e
+        for e in evidence
+        if (e.group, e.load_ohms, e.bridged, e.mode) == (group, load, bridged, mode) and not e.invalid
+    ]
     return mine[-1] if mine else None
 
 
@@ -166,11 +215,12 @@ def _view(verdict: Verdict, unit_id: int | None) -> VerdictView:
         claim_id=verdict.claim_id,
         unit_id=unit_id,
         kind=verdict.kind,
-        reason=verdict.reason,
+        reason=" ".join([verdict.reason, *(f"In doubt: {doubt}" for doubt in verdict.doubts)]),
         settle=verdict.settle,
         attempt_id=verdict.run_id,
         watts=verdict.watts,
         expanded_watts=verdict.expanded_watts,
         estimate_low_watts=verdict.interval[0] if verdict.interval else None,
         estimate_high_watts=verdict.interval[1] if verdict.interval else None,
+        doubts=list(verdict.doubts),
     )

@@ -9,7 +9,6 @@ from rulvek.core.electrical.supply import efficiency, sag
 from rulvek.core.judgement.claims import Claim, ClaimKind
 from rulvek.core.judgement.method import MethodProfile
 from rulvek.core.judgement.uncertainty import first_uncertainty
-from rulvek.core.judgement.verdict import Evidence
 from rulvek.core.measure.reading import ChannelReading, Point
 from rulvek.core.measure.steps import End, Mode, reached
 from rulvek.core.planning.equipment import SupplyPolicy
@@ -19,6 +18,7 @@ from rulvek.core.planning.wiring import Order
 from rulvek.services.views import (
     AttemptView,
     ChannelPointView,
+    FindingView,
     PointView,
     PulsesView,
     ReadingView,
@@ -145,48 +145,14 @@ def chosen_attempt(run: tables.Run) -> tables.Attempt | None:
     return next(iter(valid or read or ended), None)
 
 
-def evidence_of(campaigns: Sequence[tables.Campaign]) -> list[Evidence]:
-    """The evidence in some campaigns of one unit, the oldest first; exploratory runs are none."""
-    found = []
-    for campaign in campaigns:
-        for run in campaign.runs:
-            attempt = chosen_attempt(run)
-            if run.exploratory or attempt is None or attempt.ending is None or not attempt.readings:
-                continue
-            ending = attempt.ending
-            worst = max(float("inf") if r.thd_n is None else r.thd_n for r in attempt.readings)
-            if ending.supply_volts is None:
-                continue
-            found.append(
-                Evidence(
-                    run_id=attempt.id,
-                    group=run.group,
-                    load_ohms=run.load_ohms,
-                    bridged=run.bridged,
-                    tone_hz=run.tone_hz,
-                    watts=tuple(reading.watts for reading in attempt.readings),
-                    supply_volts=ending.supply_volts,
-                    all_driven=_all_driven(run),
-                    end=End(ending.end),
-                    thd_n=worst,
-                    bracket_db=ending.bracket_db,
-                    load_tolerance=max(reading.load_tolerance for reading in attempt.readings),
-                    tripped_watts=ending.tripped_watts,
-                    mode=Mode(run.mode),
-                    largest_watts=ending.largest_watts,
-                )
-            )
-    return found
-
-
-def _all_driven(run: tables.Run) -> bool:
+def all_driven(run: tables.Run) -> bool:
     """Whether the run loads every channel of its model, itself or as companions."""
     loaded = {channel for link in (*under_test_of(run), *companions_of(run)) for channel in link.channels}
     everything = {channel for group in run.campaign.unit.model.groups for channel in group.channels}
     return everything <= loaded
 
 
-def attempt_view(attempt: tables.Attempt, method: MethodProfile) -> AttemptView:
+def attempt_view(attempt: tables.Attempt, method: MethodProfile, findings: Sequence[FindingView] = ()) -> AttemptView:
     """The figures of an attempt, worked out from what was stored."""
     ending = attempt.ending
     readings = [_reading_view(reading, ending, method) for reading in attempt.readings]
@@ -207,6 +173,7 @@ def attempt_view(attempt: tables.Attempt, method: MethodProfile) -> AttemptView:
             *attempt.skipped,
             *([f"started with {ending.start_outside}"] if ending and ending.start_outside else []),
         ],
+        findings=list(findings),
         remarks=[RemarkView(text=remark.text, by=remark.by, at=remark.at) for remark in attempt.remarks],
         started_by=attempt.started_by,
         started_at=attempt.started_at,

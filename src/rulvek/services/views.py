@@ -6,6 +6,7 @@ from typing import ClassVar, Literal, TypeVar, dataclass_transform
 
 from pydantic import ConfigDict
 
+from rulvek.core.judgement.checks import Severity
 from rulvek.core.judgement.claims import ClaimKind
 from rulvek.core.judgement.verdict import VerdictKind
 from rulvek.core.measure.steps import End, Mode
@@ -60,6 +61,7 @@ class VerdictView(View):
     expanded_watts: float | None
     estimate_low_watts: float | None
     estimate_high_watts: float | None
+    doubts: list[str]
 
 
 @view
@@ -250,6 +252,18 @@ class RemarkView(View):
 
 
 @view
+class FindingView(View):
+    """What a check found in a reading, and who set it aside, if anybody did."""
+
+    code: str
+    severity: Severity
+    message: str
+    advice: str
+    overruled_by: str | None
+    overruled_because: str
+
+
+@view
 class AttemptView(View):
     """An attempt with its figures; null where there was no reading or the supply was not measured."""
 
@@ -259,6 +273,7 @@ class AttemptView(View):
     reason: str
     skipped: list[str]
     remarks: list[RemarkView]
+    findings: list[FindingView]
     started_by: str
     started_at: datetime
     end: End | None

@@ -52,6 +52,7 @@ _ATTEMPTS = (
     selectinload(Campaign.runs).selectinload(Run.attempts).joinedload(Attempt.ending),
     selectinload(Campaign.runs).selectinload(Run.attempts).selectinload(Attempt.readings),
     selectinload(Campaign.runs).selectinload(Run.attempts).selectinload(Attempt.remarks),
+    selectinload(Campaign.runs).selectinload(Run.attempts).selectinload(Attempt.overrulings),
     selectinload(Campaign.runs).selectinload(Run.choices),
 )
 
@@ -69,6 +70,7 @@ def line(session: Session) -> Sequence[Series]:
             models.selectinload(Model.claims).joinedload(Claim.withdrawal),
             runs.joinedload(Attempt.ending),
             runs.selectinload(Attempt.readings),
+            runs.selectinload(Attempt.overrulings),
             campaigns.selectinload(Campaign.runs).selectinload(Run.choices),
         )
     )
@@ -86,6 +88,7 @@ def units_with_evidence(session: Session, model_id: int) -> Sequence[Unit]:
         .options(
             attempts.joinedload(Attempt.ending),
             attempts.selectinload(Attempt.readings),
+            attempts.selectinload(Attempt.overrulings),
             campaigns.selectinload(Campaign.runs).selectinload(Run.choices),
         )
     )

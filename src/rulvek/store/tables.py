@@ -197,6 +197,7 @@ class Attempt(Base):
     readings: Mapped[list["Reading"]] = relationship(order_by="Reading.channel")
     captures: Mapped[list["CaptureFile"]] = relationship(order_by="CaptureFile.id")
     remarks: Mapped[list["Remark"]] = relationship(order_by="Remark.id")
+    overrulings: Mapped[list["Overruling"]] = relationship(order_by="Overruling.id")
 
 
 class Preparation(Base):
@@ -221,6 +222,18 @@ class AttemptChoice(Base):
     id: Mapped[int] = mapped_column(primary_key=True)
     run_id: Mapped[int] = mapped_column(ForeignKey("run.id"), index=True)
     attempt_id: Mapped[int] = mapped_column(ForeignKey("attempt.id"))
+    reason: Mapped[str] = mapped_column(Text)
+    by: Mapped[str]
+    at: Mapped[datetime]
+
+
+class Overruling(Base):
+    """A finding of the checks that somebody set aside for a reason; the finding itself is worked out anew each time."""
+
+    __tablename__ = "overruling"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    attempt_id: Mapped[int] = mapped_column(ForeignKey("attempt.id"), index=True)
+    code: Mapped[str]
     reason: Mapped[str] = mapped_column(Text)
     by: Mapped[str]
     at: Mapped[datetime]
@@ -273,6 +286,7 @@ class AttemptEnding(Base):
     tripped_watts: Mapped[float | None]
     largest_watts: Mapped[float | None]
     load_c: Mapped[float | None]
+    start_sink_c: Mapped[float | None]
     start_outside: Mapped[str] = mapped_column(Text, default="")
     attempt: Mapped[Attempt] = relationship(back_populates="ending")
 

@@ -308,6 +308,26 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/attempts/{attempt_id}/overrulings': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Overrule
+     * @description Set a finding of the checks aside, for a reason.
+     */
+    post: operations['overrule']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/attempts/{attempt_id}/remarks': {
     parameters: {
       query?: never
@@ -656,6 +676,8 @@ export interface components {
       skipped: string[]
       /** Remarks */
       remarks: components['schemas']['RemarkView'][]
+      /** Findings */
+      findings: components['schemas']['FindingView'][]
       /** Started By */
       started_by: string
       /**
@@ -1041,6 +1063,23 @@ export interface components {
       | 'operator'
       | 'link_lost'
     /**
+     * FindingView
+     * @description What a check found in a reading, and who set it aside, if anybody did.
+     */
+    FindingView: {
+      /** Code */
+      code: string
+      severity: components['schemas']['Severity']
+      /** Message */
+      message: string
+      /** Advice */
+      advice: string
+      /** Overruled By */
+      overruled_by: string | null
+      /** Overruled Because */
+      overruled_because: string
+    }
+    /**
      * GroupView
      * @description A channel group and what it is rated for, in Ω.
      */
@@ -1222,6 +1261,19 @@ export interface components {
      * @enum {string}
      */
     Order: 'by_load' | 'by_mode'
+    /**
+     * OverrulingIn
+     * @description A finding that somebody sets aside.
+     */
+    OverrulingIn: {
+      /** Code */
+      code: string
+      /**
+       * Reason
+       * @default
+       */
+      reason: string
+    }
     /**
      * PlanIn
      * @description What a plan is made by. With ``runs`` given, those are taken as they are, in their order.
@@ -1666,6 +1718,12 @@ export interface components {
       models: components['schemas']['ModelRow'][]
     }
     /**
+     * Severity
+     * @description How much a finding takes from a reading.
+     * @enum {string}
+     */
+    Severity: 'note' | 'doubt' | 'invalid'
+    /**
      * SpectrumView
      * @description Levels in dB re the fundamental; each column holds the highest bin in it.
      */
@@ -1810,6 +1868,8 @@ export interface components {
       estimate_low_watts: number | null
       /** Estimate High Watts */
       estimate_high_watts: number | null
+      /** Doubts */
+      doubts: string[]
     }
     /**
      * WaveView
@@ -2667,6 +2727,62 @@ export interface operations {
     responses: {
       /** @description Successful Response */
       200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['CampaignView']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  overrule: {
+    parameters: {
+      query?: never
+      header?: {
+        /** @description Who is asking, percent-encoded UTF-8. */
+        'x-rulvek-person'?: string
+      }
+      path: {
+        attempt_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['OverrulingIn']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      201: {
         headers: {
           [name: string]: unknown
         }

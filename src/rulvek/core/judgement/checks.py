@@ -88,7 +88,7 @@ class Figures:
     @property
     def efficiency(self) -> float | None:
         """Output over input, a ratio; None where it means nothing or a figure is missing."""
-        output = self.output_watts if self.output_watts is not None else self.watts
+        output = self.output_watts if self.output_watts is not None else sum(self.channel_watts) or self.watts
         if self.mode is Mode.BURST or output is None or not self.supply_volts or not self.amps or self.amps <= 0:
             return None
         return output / (self.supply_volts * self.amps)

@@ -38,6 +38,8 @@ class Evidence:
         load_tolerance: Relative uncertainty of the measured load.
         mode: How it was driven. Continuous figures are judged by certified readings, all others by bursts.
         largest_watts: Of a burst: the largest found past the onset of clipping, weakest channel.
+        doubts: What the checks doubt in it, in sentences; they show on every verdict that rests on it.
+        invalid: Why the checks keep it from being evidence; empty where they do not.
     """
 
     run_id: int
@@ -55,6 +57,8 @@ class Evidence:
     tripped_watts: float | None = None
     mode: Mode = Mode.CERTIFIED
     largest_watts: float | None = None
+    doubts: tuple[str, ...] = ()
+    invalid: str = ""
 
     @property
     def weakest(self) -> float:
@@ -76,6 +80,7 @@ class Verdict:
     expanded_watts: float | None = None
     interval: tuple[float, float] | None = None
     conflicts_with: tuple[int, ...] = ()
+    doubts: tuple[str, ...] = ()
 
 
 _GAVE_ALL = {End.LIMIT, End.CLIP, End.NO_MORE_OUTPUT, End.PROTECTED, End.RECOVERING}
@@ -96,7 +101,8 @@ def judge(
     verdict = _judge(claim, evidence, method)
     undecided = verdict.kind is VerdictKind.NO_EVIDENCE and claim.kind is ClaimKind.CONTINUOUS
     kind = VerdictKind.CONFLICTS if conflicts_with and undecided else verdict.kind
-    return replace(verdict, kind=kind, conflicts_with=conflicts_with)
+    doubts = next((e.doubts for e in evidence if e.run_id == verdict.run_id), ())
+    return replace(verdict, kind=kind, conflicts_with=conflicts_with, doubts=doubts)
 
 
 def gravest(kinds: Iterable[VerdictKind]) -> VerdictKind:
@@ -208,6 +214,8 @@ def _same_wiring(claim: Claim, e: Evidence) -> bool:
 
 def _unfit(claim: Claim, e: Evidence, method: MethodProfile) -> str | None:
     """Why this evidence cannot speak to the claim, or None when it can."""
+    if e.invalid:
+        return f"The reading is no evidence: {e.invalid}"
     if not e.all_driven:
         return "The run at this load did not have all channels driven."
     if claim.band_low_hz is not None and claim.band_high_hz is not None:

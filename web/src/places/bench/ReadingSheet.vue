@@ -3,6 +3,7 @@
 import { computed } from 'vue'
 import type { AttemptView, PointView, RunView, VerdictView } from '../../api/types'
 import { END_WORDS, U_HOLDS, decibels, figure, percent, spread, watts } from '../../parts/format'
+import FindingsList from '../../parts/FindingsList.vue'
 import VerdictMark from '../../parts/VerdictMark.vue'
 
 const props = defineProps<{
@@ -102,6 +103,7 @@ const state = computed(() => {
     <ul v-if="attempt?.skipped.length" class="skipped">
       <li v-for="what in attempt.skipped" :key="what">{{ what }}</li>
     </ul>
+    <FindingsList v-if="attempt" :findings="attempt.findings" brief />
     <p v-for="r in attempt?.remarks ?? []" :key="r.at" class="quiet fault">“{{ r.text }}” – {{ r.by }}</p>
     <ul v-if="verdicts.length" class="verdicts">
       <li v-for="v in verdicts" :key="v.claim_id">

@@ -26,6 +26,9 @@ function endOf(run: RunView): string {
   if (chosen.largest_watts !== null && chosen.at_limit) return `at onset; largest ${watts(chosen.largest_watts)} W`
   return END_WORDS[chosen.end]
 }
+/** What keeps or doubts the reading; notes are left to its own page. */
+const standing = (run: RunView) =>
+  (run.chosen?.findings ?? []).filter((f) => f.severity !== 'note' && f.overruled_by === null)
 const channels = (run: RunView) =>
   (run.chosen?.readings ?? []).map((r) => ({
     name: channelNames(run.bridged ? [r.channel, r.channel + 1] : [r.channel]),
@@ -88,6 +91,9 @@ const channels = (run: RunView) =>
         </template>
         <td class="end" :class="{ danger: r.chosen?.end && !r.chosen.at_limit }">
           {{ endOf(r) }}
+          <span v-for="f in standing(r)" :key="f.code" class="finding" :data-severity="f.severity" :title="f.message"
+            >{{ f.severity }}: {{ f.code }}</span
+          >
         </td>
         <td>
           <span v-for="v in r.verdicts" :key="v.claim_id" class="verdict" :title="v.reason">
@@ -138,6 +144,13 @@ const channels = (run: RunView) =>
   font-size: 13px;
   line-height: 1.25;
   max-width: 130px;
+}
+.finding {
+  display: block;
+  color: var(--doubt);
+}
+.finding[data-severity='invalid'] {
+  color: var(--danger);
 }
 .verdict {
   display: inline-flex;

@@ -54,6 +54,7 @@ function attempt(changes: Partial<AttemptView> = {}): AttemptView {
     reason: '',
     skipped: [],
     remarks: [],
+    findings: [],
     started_by: 'Joren Haldvik',
     started_at: '2026-11-23T20:00:00Z',
     end: 'limit',

@@ -1,7 +1,10 @@
 <script setup lang="ts">
 // One attempt: its reading, wave, spectrum, level sweep, conditions, files and history.
+import { useQueryClient } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
-import { useAttempt, useSpectrum, useWave } from '../../api/queries'
+import client, { answered } from '../../api/client'
+import { usePerson } from '../../api/person'
+import { refreshEvidence, useAttempt, useSpectrum, useWave } from '../../api/queries'
 import {
   CAUSES,
   END_WORDS,
@@ -15,8 +18,10 @@ import {
   spread,
   watts,
 } from '../../parts/format'
+import FindingsList from '../../parts/FindingsList.vue'
 import HistoryList from '../../parts/HistoryList.vue'
 import ProblemNote from '../../parts/ProblemNote.vue'
+import ReasonDialog from '../../parts/ReasonDialog.vue'
 import Trail from '../../parts/Trail.vue'
 import VerdictMark from '../../parts/VerdictMark.vue'
 import DistortionChart from '../bench/DistortionChart.vue'
@@ -45,6 +50,25 @@ const limits = computed(() => {
     ? [certified, { percent: clipping, word: `clipping ${clipping} %` }]
     : [certified]
 })
+const queries = useQueryClient()
+const person = usePerson()
+const overruling = ref<string | null>(null)
+const problem = ref<unknown>(null)
+
+async function overrule(reason: string) {
+  const code = overruling.value
+  if (code === null || !(await person.required())) return
+  problem.value = null
+  try {
+    const params = { path: { attempt_id: props.id } }
+    await answered(client.POST('/api/attempts/{attempt_id}/overrulings', { params, body: { code, reason } }))
+    overruling.value = null
+    refreshEvidence(queries)
+    await queries.invalidateQueries({ queryKey: ['attempt'] })
+  } catch (failure) {
+    problem.value = failure
+  }
+}
 const METHOD_WORDS: Record<string, string> = {
   thd_n_limit_percent: 'THD+N limit (%)',
   band_low_hz: 'Band from (Hz)',
@@ -102,6 +126,16 @@ const method = computed(() =>
     <ul v-if="attempt.skipped.length" class="skipped">
       <li v-for="what in attempt.skipped" :key="what">{{ what }}</li>
     </ul>
+    <FindingsList :findings="attempt.findings" may-overrule @overrule="overruling = $event" />
+    <ProblemNote v-if="problem" :error="problem" />
+    <ReasonDialog
+      :open="overruling !== null"
+      title="Why can this finding be set aside?"
+      act="Set it aside"
+      hint="The reason is recorded with your name; the finding stays readable."
+      @done="overrule"
+      @cancel="overruling = null"
+    />
     <p v-for="r in attempt.remarks" :key="r.at" class="remark">
       “{{ r.text }}” <span class="quiet">– {{ r.by }}, {{ moment(r.at) }}</span>
     </p>
