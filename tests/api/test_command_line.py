@@ -135,3 +135,44 @@ def test_a_setting_that_cannot_be_is_named(monkeypatch: pytest.MonkeyPatch) -> N
     monkeypatch.setenv("RULVEK_PORT", "eighty")
     result = call("serve")
     assert result.exit_code == 2 and "RULVEK_PORT" in result.stderr
+
+
+def test_check_questions_typed_figures() -> None:
+    """19 V rms into 2 Ω are 180.5 W (Ohm's law), and 119 W of 14.2 V × 23 A are 36 %."""
+    typed = "check --mode certified --load 2 --watts 119 --volts-rms 19 --supply-volts 14.2 --amps 23 --class AB"
+    done = call(*typed.split(), "--json")
+    assert done.exit_code == 0
+    found = json.loads(done.stdout)["checks"]
+    assert [set(finding) for finding in found] == [{"code", "severity", "message", "advice"}] * len(found)
+    by_code = {finding["code"]: finding for finding in found}
+    assert by_code["figures-disagree"]["severity"] == "invalid" and "180.5 W" in by_code["figures-disagree"]["message"]
+    assert "36 %" in by_code["efficiency-unusual"]["message"]
+    words = call(*typed.split())
+    assert "figures-disagree: 19 V into 2 Ω are 180.5 W" in words.stdout
+    fine = call("check", "--load", "4", "--watts", "72.25", "--volts-rms", "17")
+    assert fine.stdout == "Nothing to object to in what was given.\n"
+
+
+@pytest.mark.parametrize(
+    ("arguments", "words"),
+    [
+        (["check", "--class", "H"], "--class takes AB or D"),
+        (["check", "--amps", "nan"], "--amps must be a finite number"),
+        (["exponent", "12.5:301", "14"], "“14” is no run"),
+        (["exponent", "12.5:-1"], "volts and watts above 0"),
+    ],
+)
+def test_typed_figures_that_are_none(arguments: list[str], words: str) -> None:
+    done = call(*arguments)
+    assert done.exit_code == 2 and words in done.stderr and "Traceback" not in done.stderr
+
+
+def test_exponent_of_three_runs_and_of_too_few() -> None:
+    done = json.loads(call("exponent", "12.5:301", "13.8:352", "14.4:380", "--at", "14.4", "--json").stdout)
+    assert done["exponent"] == pytest.approx(1.636, abs=0.001)  # slope of ln P on ln V, worked out by hand
+    low, high = done["interval"]
+    assert low < done["exponent"] < high
+    assert done["estimate_interval"][0] < done["estimate_watts"] < done["estimate_interval"][1]
+    few = json.loads(call("exponent", "14.4:100", "--at", "12.5", "--json").stdout)
+    assert few["exponent"] is None and few["interval"] == [0.0, 2.3]
+    assert "between 0 and 2.3" in call("exponent", "14.4:100").stdout

@@ -271,3 +271,55 @@ def test_a_bank_floats_and_its_loaded_volts_decide(client: TestClient, services:
     assert sheet["claims"][0]["verdict"]["kind"] == "backed_above_rated_voltage_only"
     page = client.get(f"/api/attempts/{sheet['runs'][0]['chosen']['id']}").json()
     assert "floating bank" in page["bench"]["supply"]
+
+
+def test_findings_stand_on_the_reading_and_its_verdict_until_set_aside(
+    client: TestClient, services: Services, mismatched: int
+) -> None:
+    campaign = campaign_of(client, mismatched, CERTIFIED_PLAN)
+    where, run = f"/api/campaigns/{campaign['id']}/wirings/1/preparations", campaign["runs"][0]["id"]
+    for item in ("clamp", "loads", "supply"):
+        client.post(where, json={"item": item})
+    client.post(where, json={"item": "controls", "skip": "Knobs are glued"})
+    client.post(where, json={"item": "gains", "skip": "As it came"})
+    run_one(client, services, run)
+    sheet = client.get(f"/api/campaigns/{campaign['id']}").json()
+    chosen = sheet["runs"][0]["chosen"]
+    found = {f["code"]: f["severity"] for f in chosen["findings"]}
+    assert found == {"channels-apart": "doubt", "controls-off": "doubt"}
+    verdict = sheet["claims"][0]["verdict"]
+    assert len(verdict["doubts"]) == 2 and "In doubt: The channels lie" in verdict["reason"]
+    overrulings = f"/api/attempts/{chosen['id']}/overrulings"
+    assert client.post(overrulings, json={"code": "channels-apart"}).json()["field"] == "reason"
+    assert client.post(overrulings, json={"code": "hot-start", "reason": "x"}).json()["field"] == "code"
+    after = client.post(overrulings, json={"code": "channels-apart", "reason": "Left is meant to be lower"}).json()
+    set_aside = next(f for f in after["runs"][0]["chosen"]["findings"] if f["code"] == "channels-apart")
+    assert set_aside["overruled_by"] == "Tamsin Oduwell"
+    assert len(after["claims"][0]["verdict"]["doubts"]) == 1
+    text = client.get(f"/api/campaigns/{campaign['id']}/sheet.csv").content.decode("utf-8-sig")
+    assert "doubt channels-apart (set aside by Tamsin Oduwell: Left is meant to be lower)" in text
+    # A repeat after matching the gains: the first attempt was bad for a known cause, and casts no doubt on it.
+    client.post(where, json={"item": "controls", "ticked": campaign["test_controls"]})
+    client.post(where, json={"item": "gains", "turn": True})
+    run_one(client, services, run, cause="gains")
+    clean = client.get(f"/api/campaigns/{campaign['id']}").json()
+    assert clean["runs"][0]["chosen"]["findings"] == [] and clean["claims"][0]["verdict"]["doubts"] == []
+
+
+def test_three_points_tell_how_power_follows_the_supply(client: TestClient, services: Services, unit_id: int) -> None:
+    lone = campaign_of(client, unit_id, CERTIFIED_PLAN)
+    conduct_all(services.campaigns, services.preparing, services.bench, lone["id"], "Joren Haldvik")
+    assert client.get(f"/api/units/{unit_id}").json()["voltage"] == []  # one voltage tells nothing
+    low = campaign_of(client, unit_id, {"modes": ["certified"], "policy": "three_points"})
+    conduct_all(services.campaigns, services.preparing, services.bench, low["id"], "Joren Haldvik")
+    fits = client.get(f"/api/units/{unit_id}").json()["voltage"]
+    assert [(f["load_ohms"], f["bridged"]) for f in fits] == [(4.0, False), (2.0, False), (4.0, True)]
+    four = fits[0]
+    assert (
+        1.9 < four["exponent_low"] < four["exponent"] < four["exponent_high"] < 2.5
+    )  # follows the square or a bit more
+    assert [round(p["volts"], 1) for p in four["points"]] == [12.5, 13.8, 14.4, 14.4]
+    (claimed,) = four["at_claims"]
+    measured = four["points"][-1]["watts"]
+    assert claimed["volts"] == 14.4 and claimed["low"] < measured * 1.01 and claimed["high"] > measured * 0.99
+    assert len(four["curve"]) > 20 and four["curve"][0]["volts"] == 10.5

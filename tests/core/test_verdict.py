@@ -6,7 +6,6 @@ import pytest
 
 from rulvek.core.judgement.claims import Claim, ClaimKind, conflicts
 from rulvek.core.judgement.method import MethodProfile
-from rulvek.core.judgement.uncertainty import first_uncertainty
 from rulvek.core.judgement.verdict import Evidence, VerdictKind, gravest, judge
 from rulvek.core.measure.steps import End
 
@@ -141,12 +140,3 @@ def test_units_together_give_the_gravest_direct_verdict() -> None:
     assert gravest([V.BACKED, V.ABOVE_RATED_ONLY]) is V.BACKED
     assert gravest([V.ESTIMATED, V.ABOVE_RATED_ONLY]) is V.ABOVE_RATED_ONLY
     assert gravest([]) is V.NO_EVIDENCE
-
-
-def test_first_uncertainty_by_hand() -> None:
-    """GUM by hand: 100 W, bracket 0.05 dB → width 1.158 W, u = 0.3343; load 1 % → u = 0.5774; U = 2·0.6672."""
-    u = first_uncertainty(100.0, 0.05, 0.01)
-    assert u.bracket_watts == pytest.approx(0.3343, abs=1e-4)
-    assert u.load_watts == pytest.approx(0.5774, abs=1e-4)
-    assert u.expanded_watts == pytest.approx(1.3343, abs=1e-3)
-    assert first_uncertainty(100.0, None, 0.01).bracket_watts == 0

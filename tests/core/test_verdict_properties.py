@@ -7,7 +7,6 @@ from hypothesis import strategies as st
 
 from rulvek.core.judgement.claims import Claim, conflicts
 from rulvek.core.judgement.method import MethodProfile
-from rulvek.core.judgement.uncertainty import first_uncertainty
 from rulvek.core.judgement.verdict import VerdictKind, gravest, judge
 from tests.core.test_verdict import CLAIM, METHOD, RUN
 
@@ -64,14 +63,6 @@ def test_a_pass_at_fewer_volts_is_a_pass(watts: float, volts: float) -> None:
     assert (at_fewer is VerdictKind.BACKED) == (at_rated is VerdictKind.BACKED)
     if at_fewer is VerdictKind.SHORT:
         assert at_rated is VerdictKind.SHORT
-
-
-@given(watts=WATTS, bracket=st.floats(0.0, 0.1), tolerance=st.floats(1e-6, 0.05), k=st.floats(1.0, 3.0))
-def test_uncertainty_grows_with_each_of_its_parts(watts: float, bracket: float, tolerance: float, k: float) -> None:
-    base = first_uncertainty(watts, bracket, tolerance, k).expanded_watts
-    assert first_uncertainty(watts, bracket + 0.01, tolerance, k).expanded_watts >= base
-    assert first_uncertainty(watts, bracket, tolerance + 0.01, k).expanded_watts > base
-    assert first_uncertainty(2 * watts, bracket, tolerance, k).expanded_watts >= 2 * base * (1 - 1e-9)
 
 
 @given(figures=st.lists(st.tuples(WATTS, st.sampled_from([None, 12.5, 14.4])), min_size=1, max_size=6))

@@ -157,9 +157,14 @@ def test_figures_of_an_attempt_are_worked_out_from_what_was_stored(services: Ser
     assert attempt is not None
     assert attempt.efficiency_percent == pytest.approx(50.0)
     assert attempt.sag_volts == pytest.approx(0.02)
-    # U of 80 W with a bracket of 0.03 dB and a load known to 1 %, by hand after the GUM.
+    # U of 80 W by hand after the GUM: a bracket of 0.03 dB, a load known to 1 %, a recorder within 0.05 % of its
+    # volts and within 0.05 % and 2 mV of the supply's, whose sensitivity is at most 2.3·P/V.
     bracket = 80 * (10**0.003 - 1) / 12**0.5
-    assert attempt.expanded_watts == pytest.approx(2 * (bracket**2 + (0.8 / 3**0.5) ** 2) ** 0.5)
+    load, volts = 0.8 / 3**0.5, 2 * 80 * 0.0005 / 3**0.5
+    supply = 2.3 * 80 / 14.38 * (14.38 * 0.0005 + 0.002) / 3**0.5
+    assert attempt.expanded_watts == pytest.approx(
+        1.95996 * (bracket**2 + load**2 + volts**2 + supply**2) ** 0.5, rel=1e-5
+    )
 
 
 def test_not_all_channels_loaded_is_no_evidence(services: Services, unit_id: int) -> None:

@@ -149,3 +149,45 @@ def test_a_second_person_watches_asks_and_takes_over(open_page: Open) -> None:
     expect(page.get_by_text("uncertified, clipping")).to_be_visible(timeout=40_000)
     page.goto("/attempts/2")
     expect(page.get_by_text("Joren Haldvik").first).to_be_visible()
+
+
+def test_a_verdict_leads_to_the_run_that_would_settle_it(open_page: Open) -> None:
+    page = open_page("/units/1")
+    expect(page.get_by_text("Would settle it: A certified run at 4 Ω and 14.4 V, all channels driven.")).to_be_visible()
+    page.get_by_role("link", name="Add that run to a plan").click()
+    expect(page.get_by_text("1 run", exact=True)).to_be_visible()
+    expect(page.locator("tr.run")).to_contain_text("serves 75 W (Manual)")
+    page.get_by_role("button", name="Take it to the bench").click()
+    see_to_everything(page)
+    page.keyboard.press("Space")
+    expect(page.get_by_text("certified, at the limit")).to_be_visible(timeout=40_000)
+    page.goto("/units/1")
+    expect(page.get_by_text("Would settle it")).to_have_count(0)  # it is settled
+
+
+def test_a_finding_is_set_aside_and_the_budget_is_open(open_page: Open, tmp_path: Path) -> None:
+    with sqlite3.connect(tmp_path / "rulvek.db") as records:
+        records.execute("UPDATE model SET design = 'two-ab-mismatched'")
+    page = open_page("/units/1/plan")
+    page.get_by_role("button", name="Take it to the bench").click()
+    for _ in range(3):
+        expect(page.locator(".controls .act")).not_to_have_class(re.compile("loading"))
+        words = page.locator(".controls .act").inner_text()
+        page.keyboard.press("Space")
+        expect(page.locator(".controls .act")).not_to_have_text(words)
+    page.keyboard.press("Space")  # the gains are found apart
+    expect(page.get_by_role("alert")).to_contain_text("Gains are")
+    page.get_by_role("button", name="Skip").click()
+    page.get_by_label("Reason").fill("To see it as it came")
+    page.get_by_role("button", name="Skip it").click()
+    see_to_everything(page)
+    page.keyboard.press("Space")
+    expect(page.get_by_text("certified, at the limit")).to_be_visible(timeout=40_000)
+    expect(page.get_by_label("Findings of the checks")).to_contain_text("The channels lie")
+    page.get_by_role("link", name="Open this run").click()
+    expect(page.get_by_role("heading", name="Uncertainty of the weakest reading")).to_be_visible()
+    expect(page.get_by_role("row", name=re.compile("^load .* rectangular"))).to_be_visible()
+    page.get_by_role("button", name="Set channels-apart aside").click()
+    page.get_by_label("Reason").fill("The pots stay where they are")
+    page.get_by_role("button", name="Set it aside").click()
+    expect(page.get_by_text("Set aside by Tamsin Oduwell: The pots stay where they are")).to_be_visible()

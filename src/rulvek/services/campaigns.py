@@ -14,12 +14,11 @@ from rulvek.core.planning.equipment import SupplyPolicy
 from rulvek.core.planning.plan import PlannedRun, Wishes
 from rulvek.core.planning.wiring import RunSpec, rewirings
 from rulvek.services.before_power import preparation_views
-from rulvek.services.checking import finding_views, findings
+from rulvek.services.checking import findings, questioned_view
 from rulvek.services.judging import ModelJudgement
 from rulvek.services.planner import boxes_in_words, connection_view, plan_for
 from rulvek.services.records import (
     STOPPED_SHORT,
-    attempt_view,
     chosen_attempt,
     companions_of,
     method_of,
@@ -304,7 +303,7 @@ def run_view(
     """A run with its attempts and the verdicts that rest on the chosen one; headroom is over ``certified``."""
     chosen = chosen_attempt(run)
     choice = run.choices[-1] if run.choices else None
-    attempts = [attempt_view(attempt, method, finding_views(attempt, method)) for attempt in run.attempts]
+    attempts = [questioned_view(attempt, method) for attempt in run.attempts]
     chosen_view = next((a for a in attempts if chosen is not None and a.id == chosen.id), None)
     return RunView(
         id=run.id,

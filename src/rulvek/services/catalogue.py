@@ -61,6 +61,7 @@ class Catalogue:
             return UnitView(
                 unit=_unit_row(units[0], judgement),
                 model=_model_view(session, row.model, units),
+                voltage=judgement.voltage_fits(unit_id),
                 history=history(session, [f"unit/{unit_id}", *(f"campaign/{c.id}" for c in row.campaigns)]),
             )
 

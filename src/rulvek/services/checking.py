@@ -1,15 +1,19 @@
 """Every stored reading's figures, as the checks know them, and what was found; always worked out anew."""
 
+import math
 from collections.abc import Sequence
 from itertools import pairwise
 
+from rulvek.bench.sim.catalogue import INSTRUMENTS
+from rulvek.core.electrical.supply import LARGEST_EXPONENT
 from rulvek.core.judgement.checks import Figures, Finding, Severity, check
 from rulvek.core.judgement.method import MethodProfile
+from rulvek.core.judgement.uncertainty import Budget, reading_budget
 from rulvek.core.measure.steps import End, Mode
 from rulvek.core.planning.equipment import SupplyPolicy
 from rulvek.services.before_power import Item, was_skipped
-from rulvek.services.records import Cause, all_driven, chosen_attempt, policy_of
-from rulvek.services.views import FindingView
+from rulvek.services.records import Cause, all_driven, attempt_view, chosen_attempt, policy_of
+from rulvek.services.views import AttemptView, BudgetView, ComponentView, FindingView
 from rulvek.store import tables
 
 
@@ -90,6 +94,62 @@ def _beside(run: tables.Run) -> dict[Mode, float]:
     return found
 
 
+def comparable_watts(attempt: tables.Attempt) -> tuple[float, ...]:
+    """Weakest watts of an attempt and of those that it can be compared with, for its repeatability."""
+    if not attempt.readings:
+        return ()
+    own = min(reading.watts for reading in attempt.readings)
+    return (own, *_comparable(attempt, attempt.run.attempts))
+
+
+def reading_uncertainty(attempt: tables.Attempt, reading: tables.Reading) -> Budget:
+    """The budget of one channel's reading; the attempts' spread counts in proportion to the channel's own watts."""
+    ending, compared = attempt.ending, comparable_watts(attempt)
+    scale = reading.watts / compared[0] if compared and compared[0] > 0 else 1.0
+    return reading_budget(
+        reading.watts,
+        reading.load_measured,
+        reading.load_tolerance,
+        INSTRUMENTS,
+        ending.bracket_db if ending else None,
+        ending.supply_volts if ending else None,
+        LARGEST_EXPONENT,
+        tuple(watts * scale for watts in compared),
+    )
+
+
+def budget_view(attempt: tables.Attempt) -> BudgetView | None:
+    """The budget of the weakest channel, as a table; None where nothing was read."""
+    if not attempt.readings:
+        return None
+    weakest = min(attempt.readings, key=lambda reading: reading.watts)
+    if weakest.watts <= 0:
+        return None
+    budget = reading_uncertainty(attempt, weakest)
+    return BudgetView(
+        channel=weakest.channel,
+        watts=budget.estimate,
+        standard_watts=budget.standard,
+        freedom=None if math.isinf(budget.freedom) else budget.freedom,
+        coverage_factor=budget.coverage_factor,
+        expanded_watts=budget.expanded,
+        components=[
+            ComponentView(
+                name=c.name,
+                value=c.value,
+                unit=c.unit,
+                distribution=c.distribution,
+                half_width=c.half_width,
+                divisor=c.divisor,
+                sensitivity=c.sensitivity,
+                watts=c.watts,
+                freedom=None if math.isinf(c.freedom) else c.freedom,
+            )
+            for c in budget.components
+        ],
+    )
+
+
 def _comparable(attempt: tables.Attempt, attempts: Sequence[tables.Attempt]) -> tuple[float, ...]:
     """Weakest watts of other attempts that ended alike and were not repeated for a cause that explains them."""
     known_bad = {
@@ -106,3 +166,8 @@ def _comparable(attempt: tables.Attempt, attempts: Sequence[tables.Attempt]) -> 
         and other.ending is not None
         and other.ending.end == attempt.ending.end
     )
+
+
+def questioned_view(attempt: tables.Attempt, method: MethodProfile) -> AttemptView:
+    """The figures of an attempt with their uncertainty and with what the checks found."""
+    return attempt_view(attempt, lambda a, r: reading_uncertainty(a, r).expanded, finding_views(attempt, method))

@@ -12,8 +12,8 @@ from rulvek.core.measure.spectrum import level_columns
 from rulvek.core.measure.steps import Mode
 from rulvek.services.campaigns import PAGE, campaign_view
 from rulvek.services.catalogue import history
-from rulvek.services.checking import finding_views
-from rulvek.services.records import attempt_view, method_of, percent, point_view
+from rulvek.services.checking import budget_view, questioned_view
+from rulvek.services.records import method_of, percent, point_view
 from rulvek.services.views import (
     AttemptList,
     AttemptPage,
@@ -54,7 +54,7 @@ class EvidenceRoom:
             prepared = next((step.data for step in steps if step.kind == "prepared"), None)
             sheet = campaign_view(session, queries.campaign(session, campaign.id))
             return AttemptPage(
-                attempt=attempt_view(row, method, finding_views(row, method)),
+                attempt=questioned_view(row, method),
                 run=next(run for run in sheet.runs if run.id == row.run_id),
                 campaign_id=campaign.id,
                 unit_id=campaign.unit_id,
@@ -62,6 +62,7 @@ class EvidenceRoom:
                 model_id=campaign.unit.model_id,
                 model_name=campaign.unit.model.name,
                 bench=prepared["bench"] if prepared else {},
+                budget=budget_view(row),
                 clamp_zero_amps=prepared["clamp_zero_amps"] if prepared else None,
                 method=dict(campaign.method),
                 method_origins=dict(ORIGINS),
@@ -151,7 +152,7 @@ class EvidenceRoom:
 
 def _row(row: tables.Attempt) -> AttemptRow:
     run, ending = row.run, row.ending
-    view = attempt_view(row, method_of(run.campaign))
+    view = questioned_view(row, method_of(run.campaign))
     return AttemptRow(
         id=row.id,
         campaign_id=run.campaign_id,

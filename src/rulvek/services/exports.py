@@ -16,7 +16,7 @@ HEADINGS = (
     "End",
     "Channel",
     "Power (W)",
-    "U, k=2 (W)",
+    "U, 95 % (W)",
     "Output (V rms)",
     "THD+N (%)",
     "Load measured (Ω)",

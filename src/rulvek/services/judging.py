@@ -2,17 +2,30 @@
 
 from collections.abc import Sequence
 
+from rulvek.bench.sim.catalogue import INSTRUMENTS
+from rulvek.core.electrical.supply import fit_voltage
 from rulvek.core.judgement.checks import Severity
 from rulvek.core.judgement.claims import Claim, ClaimKind, conflicts
 from rulvek.core.judgement.method import MethodProfile
-from rulvek.core.judgement.uncertainty import first_uncertainty
 from rulvek.core.judgement.verdict import Evidence, Verdict, VerdictKind, gravest, judge
 from rulvek.core.measure.burst import headroom_db
 from rulvek.core.measure.steps import End, Mode
-from rulvek.services.checking import standing
+from rulvek.services.checking import comparable_watts, standing
 from rulvek.services.records import all_driven, chosen_attempt, core_claim, method_of, standing_claims
-from rulvek.services.views import ClaimView, NotchView, ReachView, VerdictView, WithdrawalView
+from rulvek.services.views import (
+    ClaimView,
+    NotchView,
+    ReachView,
+    RunSpecView,
+    VerdictView,
+    VoltageEstimateView,
+    VoltageFitView,
+    VoltagePointView,
+    WithdrawalView,
+)
 from rulvek.store import tables
+
+CURVE_STEPS = 30
 
 
 class ModelJudgement:
@@ -35,15 +48,31 @@ class ModelJudgement:
 
     def of_unit(self, claim: Claim, unit_id: int) -> VerdictView:
         """One unit's verdict on a claim."""
-        return _view(self.verdicts[claim.id, unit_id], unit_id)
+        return _view(self.verdicts[claim.id, unit_id], unit_id, self._settling(claim))
 
     def together(self, claim: Claim) -> VerdictView:
         """The gravest verdict among the units."""
         if not self.units:
-            return _view(judge(claim, (), self.method, self.conflicts.get(claim.id, ())), None)
+            return _view(judge(claim, (), self.method, self.conflicts.get(claim.id, ())), None, self._settling(claim))
         mine = [self.verdicts[claim.id, unit.id] for unit in self.units]
         kind = gravest(verdict.kind for verdict in mine)
-        return _view(next(verdict for verdict in mine if verdict.kind is kind), None)
+        return _view(next(verdict for verdict in mine if verdict.kind is kind), None, self._settling(claim))
+
+    def _settling(self, claim: Claim) -> RunSpecView:
+        """The run that would settle a claim, as the planner takes it."""
+        bass = any(group.bass for group in self.model.groups if group.name == claim.group)
+        steady = claim.kind is ClaimKind.CONTINUOUS
+        burst = self.method.burst_of(bass)
+        volts = self.method.reference_volts if claim.supply_volts is None else claim.supply_volts
+        return RunSpecView(
+            mode=Mode.CERTIFIED if steady else Mode.BURST,
+            group=claim.group,
+            load_ohms=claim.load_ohms,
+            bridged=claim.bridged,
+            tone_hz=self.method.tone_of(bass) if steady else burst.hz,
+            supply_volts=volts,
+            burst="" if steady else burst.name,
+        )
 
     def claim_views(self) -> list[ClaimView]:
         """All claims, withdrawn ones last, with their verdicts."""
@@ -106,7 +135,7 @@ class ModelJudgement:
             load_ohms=load,
             bridged=bridged,
             certified_watts=weakest[1].weakest if weakest else None,
-            expanded_watts=self._expanded(weakest[1]) if weakest else None,
+            expanded_watts=weakest[1].budget.expanded if weakest else None,
             at_limit=weakest is not None and weakest[1].end is End.LIMIT,
             uncertified_watts=clipping.weakest if clipping else None,
             burst_watts=burst.weakest if burst else None,
@@ -127,9 +156,23 @@ class ModelJudgement:
             ],
         )
 
-    def _expanded(self, e: Evidence) -> float:
-        k = self.method.coverage_factor
-        return first_uncertainty(e.weakest, e.bracket_db, e.load_tolerance, k).expanded_watts
+    def voltage_fits(self, unit_id: int) -> list[VoltageFitView]:
+        """Power against supply voltage at every load that the unit was run at more than one voltage."""
+        fits = []
+        for group, load, bridged in self._places():
+            mine = [
+                e
+                for e in self.evidence[unit_id]
+                if (e.group, e.load_ohms, e.bridged, e.mode) == (group, load, bridged, Mode.CERTIFIED)
+                and e.end is End.LIMIT
+                and not e.invalid
+            ]
+            if max((e.supply_volts for e in mine), default=0) - min((e.supply_volts for e in mine), default=0) > 0.5:
+                claimed = {
+                    c.supply_volts for c in self.claims if (c.group, c.load_ohms, c.bridged) == (group, load, bridged)
+                }
+                fits.append(_fit_view(group, load, bridged, mine, sorted(v for v in claimed if v), self.model))
+        return fits
 
     def attention(self) -> list[str]:
         """What someone should look at, in short sentences."""
@@ -147,6 +190,32 @@ class ModelJudgement:
         if untested:
             notes.append(f"{untested} unit{'s' if untested > 1 else ''} untested")
         return notes
+
+
+def _fit_view(
+    group: str, load: float, bridged: bool, runs: Sequence[Evidence], claimed: Sequence[float], model: tables.Model
+) -> VoltageFitView:
+    fit = fit_voltage([(e.supply_volts, e.weakest) for e in runs])
+
+    def estimate(volts: float) -> VoltageEstimateView:
+        watts, low, high = fit.estimate(volts)
+        return VoltageEstimateView(volts=volts, watts=watts, low=low, high=high)
+
+    span = model.supply_high_volts - model.supply_low_volts
+    return VoltageFitView(
+        group=group,
+        load_ohms=load,
+        bridged=bridged,
+        exponent=fit.exponent,
+        exponent_low=fit.low,
+        exponent_high=fit.high,
+        points=[
+            VoltagePointView(volts=e.supply_volts, watts=e.weakest, attempt_id=e.run_id)
+            for e in sorted(runs, key=lambda e: e.supply_volts)
+        ],
+        curve=[estimate(model.supply_low_volts + span * step / CURVE_STEPS) for step in range(CURVE_STEPS + 1)],
+        at_claims=[estimate(volts) for volts in claimed],
+    )
 
 
 def evidence_of(campaigns: Sequence[tables.Campaign]) -> list[Evidence]:
@@ -181,6 +250,8 @@ def evidence_of(campaigns: Sequence[tables.Campaign]) -> list[Evidence]:
                     end=End(ending.end),
                     thd_n=worst,
                     bracket_db=ending.bracket_db,
+                    instruments=INSTRUMENTS,
+                    attempts=comparable_watts(attempt),
                     load_tolerance=max(reading.load_tolerance for reading in attempt.readings),
                     tripped_watts=ending.tripped_watts,
                     mode=Mode(run.mode),
@@ -210,13 +281,14 @@ def headroom(burst: Evidence | None, certified: Evidence | None) -> float | None
     return headroom_db(burst.weakest, certified.weakest)
 
 
-def _view(verdict: Verdict, unit_id: int | None) -> VerdictView:
+def _view(verdict: Verdict, unit_id: int | None, settling: RunSpecView) -> VerdictView:
     return VerdictView(
         claim_id=verdict.claim_id,
         unit_id=unit_id,
         kind=verdict.kind,
         reason=" ".join([verdict.reason, *(f"In doubt: {doubt}" for doubt in verdict.doubts)]),
         settle=verdict.settle,
+        settling_run=settling if verdict.settle else None,
         attempt_id=verdict.run_id,
         watts=verdict.watts,
         expanded_watts=verdict.expanded_watts,

@@ -1,14 +1,13 @@
 """From rows to the core's own words, and to the figures that people see of an attempt."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from enum import StrEnum
 from typing import Any
 
-from rulvek.core.electrical.loads import Connection, bridged_equivalent, off_nominal
+from rulvek.core.electrical.loads import Connection, bridged_equivalent, off_nominal, watts_at_nominal
 from rulvek.core.electrical.supply import efficiency, sag
 from rulvek.core.judgement.claims import Claim, ClaimKind
 from rulvek.core.judgement.method import MethodProfile
-from rulvek.core.judgement.uncertainty import first_uncertainty
 from rulvek.core.measure.reading import ChannelReading, Point
 from rulvek.core.measure.steps import End, Mode, reached
 from rulvek.core.planning.equipment import SupplyPolicy
@@ -152,10 +151,14 @@ def all_driven(run: tables.Run) -> bool:
     return everything <= loaded
 
 
-def attempt_view(attempt: tables.Attempt, method: MethodProfile, findings: Sequence[FindingView] = ()) -> AttemptView:
+def attempt_view(
+    attempt: tables.Attempt,
+    expanded: Callable[[tables.Attempt, tables.Reading], float],
+    findings: Sequence[FindingView] = (),
+) -> AttemptView:
     """The figures of an attempt, worked out from what was stored."""
     ending = attempt.ending
-    readings = [_reading_view(reading, ending, method) for reading in attempt.readings]
+    readings = [_reading_view(reading, expanded(attempt, reading)) for reading in attempt.readings]
     watts = [reading.watts for reading in readings]
     weakest = min(readings, key=lambda r: r.watts) if readings else None
     supply_volts = ending.supply_volts if ending else None
@@ -209,9 +212,7 @@ def _equivalent(run: tables.Run, pair_watts: float | None) -> str | None:
     return f"{2 * len(run.channels)} × {watts:.1f} W at {ohms:g} Ω"
 
 
-def _reading_view(reading: tables.Reading, ending: tables.AttemptEnding | None, method: MethodProfile) -> ReadingView:
-    bracket = ending.bracket_db if ending else None
-    uncertainty = first_uncertainty(reading.watts, bracket, reading.load_tolerance, method.coverage_factor)
+def _reading_view(reading: tables.Reading, expanded_watts: float) -> ReadingView:
     return ReadingView(
         channel=reading.channel,
         watts=reading.watts,
@@ -220,8 +221,9 @@ def _reading_view(reading: tables.Reading, ending: tables.AttemptEnding | None, 
         thd_percent=percent(reading.thd),
         load_nominal=reading.load_nominal,
         load_measured=reading.load_measured,
+        nominal_watts=watts_at_nominal(reading.watts, reading.load_measured, reading.load_nominal),
         load_off_percent=100 * off_nominal(reading.load_nominal, reading.load_measured),
-        expanded_watts=uncertainty.expanded_watts,
+        expanded_watts=expanded_watts,
     )
 
 

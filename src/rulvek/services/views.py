@@ -48,6 +48,19 @@ class WithdrawalView(View):
 
 
 @view
+class RunSpecView(View):
+    """What people decide of a planned run."""
+
+    mode: Mode
+    group: str
+    load_ohms: float
+    bridged: bool
+    tone_hz: float
+    supply_volts: float
+    burst: str
+
+
+@view
 class VerdictView(View):
     """A verdict on a claim, of one unit or (``unit_id`` null) of all units together."""
 
@@ -56,6 +69,7 @@ class VerdictView(View):
     kind: VerdictKind
     reason: str
     settle: str
+    settling_run: RunSpecView | None
     attempt_id: int | None
     watts: float | None
     expanded_watts: float | None
@@ -219,11 +233,46 @@ class ModelView(View):
 
 
 @view
+class VoltagePointView(View):
+    """A run's weakest watts at its loaded volts."""
+
+    volts: float
+    watts: float
+    attempt_id: int
+
+
+@view
+class VoltageEstimateView(View):
+    """Watts to be expected at a voltage, with the bounds of the fit; an estimate, never evidence."""
+
+    volts: float
+    watts: float
+    low: float
+    high: float
+
+
+@view
+class VoltageFitView(View):
+    """How a unit's certified power at one load follows its supply; ``exponent`` null where that cannot be told."""
+
+    group: str
+    load_ohms: float
+    bridged: bool
+    exponent: float | None
+    exponent_low: float
+    exponent_high: float
+    points: list[VoltagePointView]
+    curve: list[VoltageEstimateView]
+    at_claims: list[VoltageEstimateView]
+
+
+@view
 class UnitView(View):
     """A unit with its model's claims as it backs them."""
 
     unit: UnitRow
     model: ModelView
+    voltage: list[VoltageFitView]
     history: list["HistoryView"]
 
 
@@ -238,6 +287,7 @@ class ReadingView(View):
     thd_percent: float | None
     load_nominal: float
     load_measured: float
+    nominal_watts: float
     load_off_percent: float
     expanded_watts: float
 
@@ -483,6 +533,34 @@ class CaptureView(View):
 
 
 @view
+class ComponentView(View):
+    """One line of an uncertainty budget; ``freedom`` null for limits that are taken as given."""
+
+    name: str
+    value: float
+    unit: str
+    distribution: str
+    half_width: float
+    divisor: float
+    sensitivity: float
+    watts: float
+    freedom: float | None
+
+
+@view
+class BudgetView(View):
+    """The uncertainty budget of the weakest channel, the largest contribution first."""
+
+    channel: int
+    watts: float
+    standard_watts: float
+    freedom: float | None
+    coverage_factor: float
+    expanded_watts: float
+    components: list[ComponentView]
+
+
+@view
 class AttemptPage(View):
     """Everything on one attempt."""
 
@@ -494,6 +572,7 @@ class AttemptPage(View):
     model_id: int
     model_name: str
     bench: dict[str, str]
+    budget: BudgetView | None
     clamp_zero_amps: float | None
     method: dict[str, str | float | bool]
     method_origins: dict[str, str]
@@ -591,19 +670,6 @@ class BenchView(View):
     holder: str | None
     asked_by: str | None
     asked_seconds_left: float | None
-
-
-@view
-class RunSpecView(View):
-    """What people decide of a planned run."""
-
-    mode: Mode
-    group: str
-    load_ohms: float
-    bridged: bool
-    tone_hz: float
-    supply_volts: float
-    burst: str
 
 
 @view

@@ -605,6 +605,7 @@ export interface components {
       bench: {
         [key: string]: string
       }
+      budget: components['schemas']['BudgetView'] | null
       /** Clamp Zero Amps */
       clamp_zero_amps: number | null
       /** Method */
@@ -757,6 +758,26 @@ export interface components {
       asked_by: string | null
       /** Asked Seconds Left */
       asked_seconds_left: number | null
+    }
+    /**
+     * BudgetView
+     * @description The uncertainty budget of the weakest channel, the largest contribution first.
+     */
+    BudgetView: {
+      /** Channel */
+      channel: number
+      /** Watts */
+      watts: number
+      /** Standard Watts */
+      standard_watts: number
+      /** Freedom */
+      freedom: number | null
+      /** Coverage Factor */
+      coverage_factor: number
+      /** Expanded Watts */
+      expanded_watts: number
+      /** Components */
+      components: components['schemas']['ComponentView'][]
     }
     /**
      * CampaignIn
@@ -1023,6 +1044,30 @@ export interface components {
       verdict: components['schemas']['VerdictView'] | null
       /** Unit Verdicts */
       unit_verdicts: components['schemas']['VerdictView'][]
+    }
+    /**
+     * ComponentView
+     * @description One line of an uncertainty budget; ``freedom`` null for limits that are taken as given.
+     */
+    ComponentView: {
+      /** Name */
+      name: string
+      /** Value */
+      value: number
+      /** Unit */
+      unit: string
+      /** Distribution */
+      distribution: string
+      /** Half Width */
+      half_width: number
+      /** Divisor */
+      divisor: number
+      /** Sensitivity */
+      sensitivity: number
+      /** Watts */
+      watts: number
+      /** Freedom */
+      freedom: number | null
     }
     /**
      * ConnectionView
@@ -1563,6 +1608,8 @@ export interface components {
       load_nominal: number
       /** Load Measured */
       load_measured: number
+      /** Nominal Watts */
+      nominal_watts: number
       /** Load Off Percent */
       load_off_percent: number
       /** Expanded Watts */
@@ -1815,6 +1862,8 @@ export interface components {
     UnitView: {
       unit: components['schemas']['UnitRow']
       model: components['schemas']['ModelView']
+      /** Voltage */
+      voltage: components['schemas']['VoltageFitView'][]
       /** History */
       history: components['schemas']['HistoryView'][]
     }
@@ -1858,6 +1907,7 @@ export interface components {
       reason: string
       /** Settle */
       settle: string
+      settling_run: components['schemas']['RunSpecView'] | null
       /** Attempt Id */
       attempt_id: number | null
       /** Watts */
@@ -1870,6 +1920,56 @@ export interface components {
       estimate_high_watts: number | null
       /** Doubts */
       doubts: string[]
+    }
+    /**
+     * VoltageEstimateView
+     * @description Watts to be expected at a voltage, with the bounds of the fit; an estimate, never evidence.
+     */
+    VoltageEstimateView: {
+      /** Volts */
+      volts: number
+      /** Watts */
+      watts: number
+      /** Low */
+      low: number
+      /** High */
+      high: number
+    }
+    /**
+     * VoltageFitView
+     * @description How a unit's certified power at one load follows its supply; ``exponent`` null where that cannot be told.
+     */
+    VoltageFitView: {
+      /** Group */
+      group: string
+      /** Load Ohms */
+      load_ohms: number
+      /** Bridged */
+      bridged: boolean
+      /** Exponent */
+      exponent: number | null
+      /** Exponent Low */
+      exponent_low: number
+      /** Exponent High */
+      exponent_high: number
+      /** Points */
+      points: components['schemas']['VoltagePointView'][]
+      /** Curve */
+      curve: components['schemas']['VoltageEstimateView'][]
+      /** At Claims */
+      at_claims: components['schemas']['VoltageEstimateView'][]
+    }
+    /**
+     * VoltagePointView
+     * @description A run's weakest watts at its loaded volts.
+     */
+    VoltagePointView: {
+      /** Volts */
+      volts: number
+      /** Watts */
+      watts: number
+      /** Attempt Id */
+      attempt_id: number
     }
     /**
      * WaveView

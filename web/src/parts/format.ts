@@ -20,8 +20,8 @@ export function spread(value: number | null | undefined): string {
   return figure(value, value < 1 ? 2 : value < 10 ? 1 : 0)
 }
 
-/** What the first uncertainty holds; stands wherever ± U is shown. */
-export const U_HOLDS = '± U: k = 2, from the level bracket and the load only'
+/** What ± U means; stands wherever it is shown. */
+export const U_HOLDS = '± U at 95 %, from the budget on each run’s page'
 
 export function percent(value: number | null | undefined): string {
   if (value === null || value === undefined) return '–'

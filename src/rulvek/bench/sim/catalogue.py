@@ -7,6 +7,7 @@ from typing import Any
 from rulvek.bench.sim.design import AmplifierDesign, GroupDesign
 from rulvek.bench.sim.supply import BankDesign, RegulatedDesign
 from rulvek.core.electrical.loads import LoadBox
+from rulvek.core.judgement.uncertainty import Instruments, Specification
 from rulvek.core.planning.equipment import Equipment
 
 _SOUND: dict[str, AmplifierDesign] = {
@@ -146,6 +147,12 @@ DESIGNS: Mapping[str, AmplifierDesign] = _SOUND | {
     "two-ab-mismatched": _with_group("two-ab", gain_offsets_db=(0.0, -0.9)),
 }
 """Designs by name: the sound ones, and some with a peculiarity of single units."""
+
+INSTRUMENTS = Instruments(
+    volts=Specification("recorder", percent_of_reading=0.05),
+    supply=Specification("recorder, supply input", percent_of_reading=0.05, digits=2, resolution=0.001),
+)
+"""What the simulated bench reads with; the loads' doubt comes with each load."""
 
 EQUIPMENT = Equipment(
     name="Bench 1",

@@ -23,6 +23,15 @@ def off_nominal(nominal_ohms: float, measured_ohms: float) -> float:
     return measured_ohms / nominal_ohms - 1
 
 
+def watts_at_nominal(watts: float, measured_ohms: float, nominal_ohms: float) -> float:
+    """What a voltage-limited amplifier would give into the nominal load: ``P · R_actual / R_nominal``, an estimate.
+
+    >>> round(watts_at_nominal(82.0, 3.9, 4.0), 2)
+    79.95
+    """
+    return watts * measured_ohms / nominal_ohms
+
+
 @dataclass(frozen=True, slots=True)
 class Connection:
     """A dummy load at one channel, or across a bridged pair (two channel numbers, the pair driven in antiphase)."""

@@ -65,7 +65,6 @@ class MethodProfile:
     check_clipped_share: float = 0.13
     stop_at_clipping: bool = False
     guarded: bool = True
-    coverage_factor: float = 2.0
 
     def __post_init__(self) -> None:
         for item in fields(self):
@@ -86,7 +85,6 @@ class MethodProfile:
             "bracket_db",
             "capture_seconds",
             "dwell_seconds",
-            "coverage_factor",
         ):
             if getattr(self, name) <= 0:
                 raise BadInput(f"{name} must be above 0, got {getattr(self, name):g}.", field=name)
@@ -109,6 +107,14 @@ class MethodProfile:
             return cycles_profile(hz, CYCLES[name])
         known = ", ".join([*PROFILES, *CYCLES])
         raise BadInput(f"There is no burst profile “{name}”; there is {known}.", field="burst")
+
+    def tone_of(self, bass: bool) -> float:
+        """Hz for a group of channels."""
+        return self.bass_tone_hz if bass else self.full_range_tone_hz
+
+    def burst_of(self, bass: bool) -> BurstProfile:
+        """The burst for a group of channels."""
+        return self.burst_named(self.burst_bass if bass else self.burst_full_range, self.tone_of(bass))
 
     def search(
         self, mode: Mode, start_level_dbv: float, highest_level_dbv: float, tone_hz: float, burst: BurstProfile | None
@@ -207,5 +213,4 @@ ORIGINS: Mapping[str, str] = {
     "dwell_seconds": "ours",
     "bracket_db": "ours",
     "guarded": "ILAC-G8, guarded acceptance, from memory",
-    "coverage_factor": "JCGM 100, about 95 % of a normal distribution",
 }

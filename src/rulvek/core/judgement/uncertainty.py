@@ -1,37 +1,191 @@
-"""A first uncertainty of a certified reading: the level bracket and the load's tolerance.
+"""The uncertainty of a reading: a budget after the GUM (JCGM 100:2008), with its table.
 
-The full budget (instruments, repeatability, supply) is not in it yet, and the figure says so wherever it is shown.
+Every contribution is a standard uncertainty times its sensitivity, in watts. They are combined as independent (5.1.2);
+the effective degrees of freedom follow Welch and Satterthwaite (G.4.1), and k is Student's t at 95 % (G.3).
 """
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import lru_cache
+from typing import Literal
+
+import numpy as np
+
+Distribution = Literal["normal", "rectangular", "triangular", "student"]
+DIVISORS: dict[Distribution, float] = {
+    "normal": 1.0,
+    "rectangular": math.sqrt(3),
+    "triangular": math.sqrt(6),
+    "student": 1.0,
+}
+"""What a half-width is divided by to give a standard uncertainty (4.3.7, 4.3.9); of a normal one it is that already."""
+COVERAGE = 0.95
 
 
 @dataclass(frozen=True, slots=True)
-class Uncertainty:
-    """Standard uncertainties in watts and the expanded one, ``k`` times their root sum of squares."""
+class Component:
+    """One line of a budget.
 
-    bracket_watts: float
-    load_watts: float
+    Attributes:
+        name: What is uncertain.
+        value, unit: Its estimate.
+        half_width: Half of the distribution's width; of "normal" and "student" the standard uncertainty itself.
+        sensitivity: Watts per unit.
+        freedom: Degrees of freedom; infinite for limits that are taken as given (Type B).
+    """
+
+    name: str
+    value: float
+    unit: str
+    distribution: Distribution
+    half_width: float
+    sensitivity: float
+    freedom: float = math.inf
+
+    @property
+    def divisor(self) -> float:
+        """What the half-width is divided by."""
+        return DIVISORS[self.distribution]
+
+    @property
+    def standard(self) -> float:
+        """Standard uncertainty, in the component's unit."""
+        return self.half_width / self.divisor
+
+    @property
+    def watts(self) -> float:
+        """Contribution to the result."""
+        return abs(self.sensitivity) * self.standard
+
+
+@dataclass(frozen=True, slots=True)
+class Budget:
+    """A combined uncertainty with the table it comes from, the largest contribution first."""
+
+    estimate: float
+    components: tuple[Component, ...]
+    standard: float
+    freedom: float
     coverage_factor: float
 
     @property
-    def expanded_watts(self) -> float:
+    def expanded(self) -> float:
         """U = k · u, in watts."""
-        return self.coverage_factor * math.hypot(self.bracket_watts, self.load_watts)
+        return self.coverage_factor * self.standard
 
 
-def first_uncertainty(
-    watts: float, bracket_db: float | None, load_tolerance: float, coverage_factor: float = 2.0
-) -> Uncertainty:
-    """Combine bracket and load tolerance after the GUM (JCGM 100:2008, 4.3.7 and 5.1.2).
+def combine(estimate: float, components: Sequence[Component]) -> Budget:
+    """Combine independent components; see the module's docstring for the clauses.
+
+    Raises:
+        ValueError: a width or a number of degrees of freedom that is not above 0 (a width may be 0).
+    """
+    for component in components:
+        if not (component.half_width >= 0 and component.freedom > 0):
+            raise ValueError(f"{component.name}: a width from 0 and degrees of freedom above 0 are needed")
+    standard = math.sqrt(sum(component.watts**2 for component in components))
+    spent = sum(component.watts**4 / component.freedom for component in components)
+    freedom = math.inf if spent == 0 else standard**4 / spent
+    ordered = tuple(sorted(components, key=lambda component: -component.watts))
+    return Budget(estimate, ordered, standard, freedom, coverage_factor(freedom))
+
+
+@lru_cache(maxsize=512)
+def coverage_factor(freedom: float, coverage: float = COVERAGE) -> float:
+    """Two-sided quantile of Student's t; for broken degrees of freedom the next lower whole number (G.4.1, note 1)."""
+    if math.isinf(freedom) or freedom > 10_000:
+        return _NORMAL if coverage == COVERAGE else _student(coverage, math.inf)
+    return _student(coverage, max(1, math.floor(freedom)))
+
+
+_NORMAL = 1.959964  # of the normal distribution at 95 %
+
+
+def _student(coverage: float, freedom: float) -> float:
+    from scipy.stats import norm, t
+
+    share = (1 + coverage) / 2
+    return float(norm.ppf(share)) if math.isinf(freedom) else float(t.ppf(share, freedom))
+
+
+def repeatability(watts: Sequence[float]) -> Component | None:
+    """Type A: the standard deviation of repeated readings (4.2); None with fewer than two."""
+    if len(watts) < 2:
+        return None
+    values = np.asarray(watts, dtype=float)
+    return Component(
+        "repeatability", float(values.mean()), "W", "student", float(values.std(ddof=1)), 1.0, len(watts) - 1
+    )
+
+
+@dataclass(frozen=True, slots=True)
+class Specification:
+    """An instrument's accuracy as its maker states it: ± (percent of reading + percent of range + digits).
+
+    ``resolution`` is the weight of one digit, in the unit that is read.
+    """
+
+    name: str
+    percent_of_reading: float = 0.0
+    percent_of_range: float = 0.0
+    full_range: float = 0.0
+    digits: float = 0.0
+    resolution: float = 0.0
+
+    def half_width(self, value: float) -> float:
+        """Limits around a reading; a rectangle, as nothing is said of what is likelier within."""
+        return (
+            abs(value) * self.percent_of_reading / 100
+            + self.full_range * self.percent_of_range / 100
+            + self.digits * self.resolution
+        )
+
+
+@dataclass(frozen=True, slots=True)
+class Instruments:
+    """What a reading was taken with; without a specification an instrument adds nothing to the budget."""
+
+    volts: Specification = Specification("output")
+    supply: Specification = Specification("supply")
+
+
+def reading_budget(
+    watts: float,
+    load_ohms: float,
+    load_tolerance: float,
+    instruments: Instruments,
+    bracket_db: float | None = None,
+    supply_volts: float | None = None,
+    exponent: float = 0.0,
+    attempts: Sequence[float] = (),
+) -> Budget:
+    """The budget of a power from volts across a load, P = V²/R.
 
     Args:
-        watts: The reading, ≥ 0.
-        bracket_db: Width of the level bracket; None counts as no contribution. The limit lies somewhere within it
-            with equal probability: a rectangle of full width ``P · (10^(b/10) − 1)``, hence u = width / √12.
-        load_tolerance: Relative half-width of the load's true value around the measured one: u = P · t / √3.
-        coverage_factor: k.
+        watts: The reading, > 0.
+        load_ohms: The measured load; ``load_tolerance`` is the relative half-width of what is doubtful in it (its
+            meter, and the heat since).
+        bracket_db: The limit lies anywhere within it, so P may be up to that much higher: a rectangle of full width
+            P·(10^(b/10) − 1).
+        supply_volts: At the reading; its meter's doubt moves P by n·P/V per volt, with ``exponent`` n.
+        attempts: Watts of all comparable attempts, this one included.
     """
-    width = watts * (10 ** ((bracket_db or 0.0) / 10) - 1)
-    return Uncertainty(width / math.sqrt(12), watts * load_tolerance / math.sqrt(3), coverage_factor)
+    volts = math.sqrt(watts * load_ohms)
+    components = [
+        Component("output volts", volts, "V", "rectangular", instruments.volts.half_width(volts), 2 * watts / volts),
+        Component("load", load_ohms, "Ω", "rectangular", load_ohms * load_tolerance, -watts / load_ohms),
+    ]
+    if instruments.volts.resolution > 0:
+        half = instruments.volts.resolution / 2
+        components.append(Component("resolution", volts, "V", "rectangular", half, 2 * watts / volts))
+    if bracket_db:
+        half = watts * (10 ** (bracket_db / 10) - 1) / 2
+        components.append(Component("level bracket", bracket_db, "dB", "rectangular", half, 1.0))
+    if supply_volts:
+        half = instruments.supply.half_width(supply_volts)
+        components.append(Component("supply", supply_volts, "V", "rectangular", half, exponent * watts / supply_volts))
+    type_a = repeatability(attempts)
+    if type_a is not None:
+        components.append(type_a)
+    return combine(watts, components)

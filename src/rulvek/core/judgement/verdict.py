@@ -1,14 +1,14 @@
 """What one unit's runs say of a claim: a verdict, the reason in one line, and what would settle it."""
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from enum import StrEnum
 from math import inf
 
-from rulvek.core.electrical.supply import power_at_voltage
+from rulvek.core.electrical.supply import LARGEST_EXPONENT, power_at_voltage
 from rulvek.core.judgement.claims import Claim, ClaimKind
 from rulvek.core.judgement.method import MethodProfile
-from rulvek.core.judgement.uncertainty import first_uncertainty
+from rulvek.core.judgement.uncertainty import Budget, Instruments, reading_budget
 from rulvek.core.measure.steps import End, Mode
 
 
@@ -35,7 +35,9 @@ class Evidence:
         all_driven: Whether every channel of the amplifier was loaded and driven.
         thd_n: The reading's own worst THD+N, a ratio.
         tone_hz: The tone.
-        load_tolerance: Relative uncertainty of the measured load.
+        load_tolerance: Relative half-width of what is doubtful in the measured load.
+        instruments: What it was taken with.
+        attempts: Weakest watts of all comparable attempts at the run, this one included.
         mode: How it was driven. Continuous figures are judged by certified readings, all others by bursts.
         largest_watts: Of a burst: the largest found past the onset of clipping, weakest channel.
         doubts: What the checks doubt in it, in sentences; they show on every verdict that rests on it.
@@ -57,8 +59,24 @@ class Evidence:
     tripped_watts: float | None = None
     mode: Mode = Mode.CERTIFIED
     largest_watts: float | None = None
+    instruments: Instruments = field(default_factory=Instruments)
+    attempts: tuple[float, ...] = ()
     doubts: tuple[str, ...] = ()
     invalid: str = ""
+
+    @property
+    def budget(self) -> Budget:
+        """The uncertainty of the weakest channel's watts; the exponent is not known, so the largest one counts."""
+        return reading_budget(
+            self.weakest,
+            self.load_ohms,
+            self.load_tolerance,
+            self.instruments,
+            self.bracket_db,
+            self.supply_volts,
+            LARGEST_EXPONENT,
+            self.attempts,
+        )
 
     @property
     def weakest(self) -> float:
@@ -143,7 +161,7 @@ def _judge(claim: Claim, evidence: Sequence[Evidence], method: MethodProfile) ->
 
 
 def _direct(claim: Claim, e: Evidence, method: MethodProfile, settle: str) -> Verdict:
-    u = _expanded(e, method)
+    u = e.budget.expanded
     kind = _decide(e.weakest, u, claim.watts, method.guarded)
     rated = _claim_volts(claim, method)
     sort = "" if e.mode is Mode.CERTIFIED else f"a {claim.kind} figure, judged by the burst: "
@@ -173,7 +191,7 @@ def _direct(claim: Claim, e: Evidence, method: MethodProfile, settle: str) -> Ve
 
 
 def _above_rated(claim: Claim, e: Evidence, method: MethodProfile, settle: str) -> Verdict:
-    u, rated = _expanded(e, method), _claim_volts(claim, method)
+    u, rated = e.budget.expanded, _claim_volts(claim, method)
     low, high = power_at_voltage(e.weakest, e.supply_volts, rated)
     figures = f"{e.weakest:.1f} ± {u:.1f} W, but at {e.supply_volts:.2f} V, above the {rated:g} V of the claim"
     kind, outcome = VerdictKind.ESTIMATED, f"there it would give an estimated {low:.0f} to {high:.0f} W"
@@ -222,18 +240,14 @@ def _unfit(claim: Claim, e: Evidence, method: MethodProfile) -> str | None:
         if not claim.band_low_hz <= e.tone_hz <= claim.band_high_hz:
             return f"The tone of {e.tone_hz:g} Hz lies outside of the claim's band."
     limit = _thd_n_limit(claim, method)
-    passes = e.weakest - _expanded(e, method) >= claim.watts
-    if e.thd_n * 100 > limit * 1.0001 and not e.weakest + _expanded(e, method) < claim.watts:
+    passes = e.weakest - e.budget.expanded >= claim.watts
+    if e.thd_n * 100 > limit * 1.0001 and not e.weakest + e.budget.expanded < claim.watts:
         return f"The reading has {e.thd_n:.2%} THD+N, the claim allows {limit:g} %."
     if e.thd_n * 100 < limit / 2 < inf and e.end is End.LIMIT and not passes:
         return f"The run stopped at {e.thd_n:.2%} THD+N; the claim allows {limit:g} %, where more may be had."
     if e.end not in _GAVE_ALL and not passes:
         return f"The run stopped short of the limit ({e.end.replace('_', ' ')}) at {e.weakest:.0f} W."
     return None
-
-
-def _expanded(e: Evidence, method: MethodProfile) -> float:
-    return first_uncertainty(e.weakest, e.bracket_db, e.load_tolerance, method.coverage_factor).expanded_watts
 
 
 def _claim_volts(claim: Claim, method: MethodProfile) -> float:

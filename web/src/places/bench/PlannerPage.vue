@@ -2,7 +2,7 @@
 // The planner: proposes a unit's runs, draws their wirings, and tells what every change costs.
 import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, onMounted, onUnmounted, ref } from 'vue'
-import { useRouter } from 'vue-router'
+import { useRoute, useRouter } from 'vue-router'
 import client, { answered } from '../../api/client'
 import { usePerson } from '../../api/person'
 import { refreshEvidence } from '../../api/queries'
@@ -17,8 +17,14 @@ import PlanWishes from './PlanWishes.vue'
 import RunEditor from './RunEditor.vue'
 
 const props = defineProps<{ id: number }>()
-const { draft, undone, wish, change, undo, afresh, forget } = usePlanDraft(props.id)
+const { draft, undone, wish, change, undo, afresh, forget, add: addOnce } = usePlanDraft(props.id)
 const router = useRouter()
+const route = useRoute()
+// A verdict's link brings the run that would settle it; once taken, the address is clean again.
+if (typeof route.query.add === 'string') {
+  addOnce(route.query.add)
+  void router.replace({ query: {} })
+}
 const queries = useQueryClient()
 const person = usePerson()
 const problem = ref<unknown>(null)
@@ -101,7 +107,7 @@ const print = () => window.print()
         Plan <span class="mono quiet">{{ plan.unit_serial }}</span>
       </h1>
       <p class="cost" role="status">
-        <strong>{{ plan.runs.length }} runs</strong>, {{ plan.wirings.length }}
+        <strong>{{ plan.runs.length }} {{ plan.runs.length === 1 ? 'run' : 'runs' }}</strong>, {{ plan.wirings.length }}
         {{ plan.wirings.length === 1 ? 'wiring' : 'wirings' }}, {{ plan.rewirings }}
         {{ plan.rewirings === 1 ? 'rewiring' : 'rewirings'
         }}<template v-if="saved > 0"

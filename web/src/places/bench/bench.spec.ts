@@ -69,6 +69,7 @@ function attempt(changes: Partial<AttemptView> = {}): AttemptView {
       thd_percent: 0.9,
       load_nominal: 4,
       load_measured: 3.99,
+      nominal_watts: 80 + channel,
       load_off_percent: -0.2,
       expanded_watts: 1,
     })),

@@ -39,6 +39,15 @@ it('undoes changes one by one, and a new wish proposes afresh', () => {
   expect(undone.value).toEqual([])
 })
 
+it('takes a run that came with an address, and nothing that is none', () => {
+  const { draft, add } = usePlanDraft(9)
+  for (const text of ['', 'null', '{"mode":"certified"}', '{']) add(text)
+  expect(draft.value.runs).toBeNull()
+  add(JSON.stringify(run(4)))
+  add(JSON.stringify(run(2)))
+  expect(loads(draft.value.runs)).toEqual([4, 2])
+})
+
 it('is there again after a reload, unit by unit', async () => {
   const first = usePlanDraft(7)
   first.wish('exploratory', true)

@@ -50,9 +50,21 @@ export function usePlanDraft(unitId: number) {
     undone.value = []
   }
 
+  /** Add a run that came with an address: to the runs of a draft, or as the only one of a new plan. */
+  function add(text: string) {
+    let run: Partial<RunIn> | null = null
+    try {
+      run = JSON.parse(text) as Partial<RunIn> | null
+    } catch {
+      return // an address that somebody mangled asks for nothing
+    }
+    if (!run || typeof run !== 'object' || !run.mode || !run.group || !run.load_ohms || !run.supply_volts) return
+    change(draft.value.runs ?? [], [...(draft.value.runs ?? []), run as RunIn])
+  }
+
   const forget = () => localStorage.removeItem(key)
 
-  return { draft, undone, wish, change, undo, afresh, forget }
+  return { draft, undone, wish, change, undo, afresh, forget, add }
 }
 
 /** A run one place up or down; the same list where there is no such place. */

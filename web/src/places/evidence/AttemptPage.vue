@@ -26,6 +26,7 @@ import Trail from '../../parts/Trail.vue'
 import VerdictMark from '../../parts/VerdictMark.vue'
 import DistortionChart from '../bench/DistortionChart.vue'
 import AttemptsList from './AttemptsList.vue'
+import BudgetTable from './BudgetTable.vue'
 import SpectrumChart from './SpectrumChart.vue'
 import WaveChart from './WaveChart.vue'
 
@@ -184,6 +185,7 @@ const method = computed(() =>
               <th class="num" scope="col">THD+N, %</th>
               <th class="num" scope="col">Load, Ω</th>
               <th class="num" scope="col">off, %</th>
+              <th class="num" scope="col">at nominal,<br />estimated W</th>
             </tr>
           </thead>
           <tbody>
@@ -195,6 +197,7 @@ const method = computed(() =>
               <td class="num">{{ percent(c.thd_n_percent) }}</td>
               <td class="num">{{ figure(c.load_measured, 3) }}</td>
               <td class="num">{{ figure(c.load_off_percent, 1) }}</td>
+              <td class="num">{{ watts(c.nominal_watts) }}</td>
             </tr>
           </tbody>
         </table>
@@ -261,6 +264,7 @@ const method = computed(() =>
         <HistoryList :entries="page.history" :most="6" />
       </section>
     </div>
+    <BudgetTable v-if="page.budget" :budget="page.budget" />
     <AttemptsList :run="page.run" :shown="attempt.id" />
   </template>
 </template>

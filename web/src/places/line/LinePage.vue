@@ -118,9 +118,9 @@ function scale(model: ModelRow): number {
       <rect x="90" y="5" width="12" height="14" class="k-band" />
       <line x1="120" x2="120" y1="3" y2="21" class="k-notch" />
     </svg>
-    Solid: certified, weakest channel of the weakest unit, with ± U (k = 2; level bracket and load only); hatched: on to
-    uncertified; thin line: burst at the onset of clipping. Notch: a claim, its verdict above. Bars of one model share a
-    scale; “bridged” is per pair.
+    Solid: certified, weakest channel of the weakest unit, with ± U at 95 %; hatched: on to uncertified; thin line:
+    burst at the onset of clipping. Notch: a claim, its verdict above. Bars of one model share a scale; “bridged” is per
+    pair.
   </p>
 </template>
 

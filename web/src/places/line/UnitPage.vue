@@ -6,7 +6,9 @@ import HistoryList from '../../parts/HistoryList.vue'
 import ProblemNote from '../../parts/ProblemNote.vue'
 import ReachChart from '../../parts/ReachChart.vue'
 import Trail from '../../parts/Trail.vue'
+import SettleLink from '../../parts/SettleLink.vue'
 import VerdictMark from '../../parts/VerdictMark.vue'
+import VoltageSection from './VoltageSection.vue'
 
 const props = defineProps<{ id: number }>()
 const { data, error } = useUnit(() => props.id)
@@ -46,6 +48,8 @@ const claim = (id: number) => data.value?.model.claims.find((c) => c.id === id)
       <ReachChart :reaches="data.unit.reaches" />
     </section>
 
+    <VoltageSection :fits="data.voltage" />
+
     <div class="two">
       <section class="section">
         <header><h2>Claims as this unit backs them</h2></header>
@@ -59,6 +63,7 @@ const claim = (id: number) => data.value?.model.claims.find((c) => c.id === id)
               <td>
                 <VerdictMark :kind="v.kind" class="wraps" />
                 <div class="reason quiet">{{ v.reason }}</div>
+                <SettleLink :verdict="v" :unit-id="data.unit.id" />
               </td>
             </tr>
           </tbody>

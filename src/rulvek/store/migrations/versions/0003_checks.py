@@ -12,6 +12,7 @@ depends_on = None
 
 
 def upgrade() -> None:
+    _no_fixed_coverage_factor()
     op.add_column("attempt_ending", sa.Column("start_sink_c", sa.Double(), nullable=True))
     op.create_table(
         "overruling",
@@ -25,3 +26,12 @@ def upgrade() -> None:
         sa.PrimaryKeyConstraint("id", name="pk_overruling"),
     )
     op.create_index("ix_overruling_attempt_id", "overruling", ["attempt_id"])
+
+
+def _no_fixed_coverage_factor() -> None:
+    """k was a number of the method; it follows from each reading's budget now."""
+    campaign = sa.table("campaign", sa.column("id"), sa.column("method", sa.JSON()))
+    bind = op.get_bind()
+    for identity, method in bind.execute(sa.select(campaign.c.id, campaign.c.method)).all():
+        kept = {name: value for name, value in method.items() if name != "coverage_factor"}
+        bind.execute(campaign.update().where(campaign.c.id == identity).values(method=kept))

@@ -1,0 +1,25 @@
+<script setup lang="ts">
+// What run would settle a verdict, as a link that adds that run to a plan of the unit.
+import { computed } from 'vue'
+import type { VerdictView } from '../api/types'
+
+const props = defineProps<{ verdict: VerdictView; unitId: number }>()
+const to = computed(() => ({
+  path: `/units/${props.unitId}/plan`,
+  query: { add: JSON.stringify(props.verdict.settling_run) },
+}))
+</script>
+
+<template>
+  <span v-if="verdict.settle" class="settle quiet">
+    Would settle it: {{ verdict.settle }}
+    <RouterLink v-if="verdict.settling_run" :to="to">Add that run to a plan</RouterLink>
+  </span>
+</template>
+
+<style scoped>
+.settle {
+  display: block;
+  font-size: 14px;
+}
+</style>
