@@ -14,7 +14,7 @@ from playwright.sync_api import Page, sync_playwright
 PORT = 8478
 ADDRESS = f"http://127.0.0.1:{PORT}"
 OUT = Path("docs/screenshots")
-STILL = {"line": "/line", "model": "/models/1", "bench": "/bench", "evidence": "/evidence"}
+STILL = {"line": "/line", "model": "/models/1", "bench": "/bench", "evidence": "/evidence", "gear": "/gear"}
 
 
 def main() -> None:

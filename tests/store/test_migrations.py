@@ -6,10 +6,11 @@ from alembic import command
 from alembic.config import Config
 from sqlalchemy import text
 
+from rulvek.core.judgement.method import MethodProfile
 from rulvek.core.measure.steps import Mode
 from rulvek.core.planning.equipment import SupplyPolicy
 from rulvek.services.judging import evidence_of
-from rulvek.services.records import chosen_attempt, companions_of, policy_of, wishes_from
+from rulvek.services.records import chosen_attempt, companions_of, method_of, policy_of, wishes_from
 from rulvek.store import queries
 from rulvek.store.database import MIGRATIONS, Database
 
@@ -23,7 +24,7 @@ FIRST = [
     "INSERT INTO unit (id, model_id, serial, lot, revision, origin, received_at)"
     f" VALUES (1, 1, 'O5-1', '2601', 'A', 'On loan', '{AT}')",
     "INSERT INTO campaign (id, unit_id, bench, supply_volts, method, created_by, created_at)"
-    f" VALUES (1, 1, 'Bench 1', 14.4, '{{}}', 'Tamsin', '{AT}')",
+    f" VALUES (1, 1, 'Bench 1', 14.4, '{{\"coverage_factor\": 2.0}}', 'Tamsin', '{AT}')",
     'INSERT INTO run (id, campaign_id, position, mode, "group", channels, load_ohms, bridged, tone_hz, supply_volts,'
     " companions, reason) VALUES (1, 1, 1, 'certified', 'main', '[1, 2, 3, 4]', 4, 0, 1000, 14.4, '[[5, 4.0]]', 'x')",
     f"INSERT INTO attempt (id, run_id, number, reason, started_by, started_at) VALUES (1, 1, 1, '', 'Joren', '{AT}')",
@@ -50,6 +51,7 @@ def test_a_certified_campaign_of_the_first_version_is_still_evidence(tmp_path: P
         assert [(link.channels, link.nominal_ohms) for link in companions_of(run)] == [((5,), 4.0)]
         assert policy_of(campaign) is SupplyPolicy.HELD
         assert wishes_from(campaign.wishes).modes == (Mode.CERTIFIED,)
+        assert method_of(campaign) == MethodProfile()  # k is no number of the method any more
         chosen = chosen_attempt(run)
         assert chosen is not None and chosen.cause == "" and chosen.skipped == []
         (evidence,) = evidence_of([campaign])

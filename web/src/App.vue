@@ -14,6 +14,7 @@ const PLACES = [
   { name: 'Line', to: '/line' },
   { name: 'Bench', to: '/bench' },
   { name: 'Evidence', to: '/evidence' },
+  { name: 'Gear', to: '/gear' },
 ]
 const route = useRoute()
 const { mode, toggle } = useThemeMode()

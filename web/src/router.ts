@@ -47,6 +47,7 @@ export const router = createRouter({
       props: byId,
       meta: { place: 'Evidence' },
     },
+    { path: '/gear', component: () => import('./places/gear/GearPage.vue'), meta: { place: 'Gear' } },
     { path: '/:rest(.*)*', component: () => import('./places/NotHere.vue') },
   ],
 })

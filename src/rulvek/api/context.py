@@ -12,6 +12,7 @@ from rulvek.services.bench_room import BenchRoom
 from rulvek.services.campaigns import Campaigns
 from rulvek.services.catalogue import Catalogue
 from rulvek.services.evidence import EvidenceRoom
+from rulvek.services.gear import Gear
 from rulvek.services.hub import Hub
 from rulvek.services.planner import Planner
 from rulvek.services.preparing import Preparing
@@ -30,6 +31,7 @@ class Services:
     bench: BenchRoom
     planner: Planner
     preparing: Preparing
+    gear: Gear
 
 
 def make_services(database: Database, captures: Path, bench_speed: float) -> Services:
@@ -45,6 +47,7 @@ def make_services(database: Database, captures: Path, bench_speed: float) -> Ser
         bench=room,
         planner=Planner(database),
         preparing=Preparing(database, room),
+        gear=Gear(database),
     )
 
 

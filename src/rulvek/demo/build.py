@@ -10,7 +10,7 @@ from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
 from rulvek.api.context import Services, make_services
-from rulvek.demo.scenario import ENGINEER, LINE, TECHNICIAN, DemoCampaign, DemoModel
+from rulvek.demo.scenario import ENGINEER, LINE, TECHNICIAN, DemoCampaign, DemoModel, instruments
 from rulvek.services.before_power import Item
 from rulvek.services.records import Cause
 from rulvek.services.unattended import conduct_all
@@ -24,6 +24,8 @@ MEASURED_ALONE = "Gain controls left as they came, to see how they stood"
 
 def build(services: Services, tell: Tell, benches: int | None = None) -> None:
     """Fill empty records with the demo; ``tell`` hears what was done. Each of the ``benches`` is a process."""
+    for instrument in instruments(datetime.now(UTC).date()):
+        services.gear.enter(instrument, ENGINEER)
     units: list[tuple[str, Planned]] = []
     for series in LINE:
         with services.database.writing() as session:

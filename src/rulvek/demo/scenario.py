@@ -1,6 +1,7 @@
 """Hadrunek, a maker of amplifiers for vehicles and boats that never existed: its line, its papers, its lab."""
 
 from dataclasses import dataclass, field
+from datetime import date, timedelta
 
 from rulvek.core.judgement.claims import ClaimKind
 from rulvek.core.measure.steps import Mode
@@ -8,6 +9,7 @@ from rulvek.core.planning.equipment import SupplyPolicy
 from rulvek.core.planning.plan import Wishes
 from rulvek.core.planning.product import ChannelGroup
 from rulvek.services.catalogue import NewClaim
+from rulvek.services.gear import NewInstrument, Role
 
 ENGINEER = "Tamsin Oduwell"
 TECHNICIAN = "Joren Haldvik"
@@ -107,6 +109,23 @@ def _stated(
 def _bare(group: str, watts: float, ohms: float, document: str, kind: str = "continuous") -> NewClaim:
     """A figure without any condition, as cartons have it."""
     return NewClaim(group=group, document=document, watts=watts, load_ohms=ohms, kind=ClaimKind(kind))
+
+
+def instruments(today: date) -> tuple[NewInstrument, ...]:
+    """What the lab reads with; calibrated within the last year, the clamp's soon due."""
+
+    def entry(role: Role, name: str, serial: str, ago: int, **limits: float) -> NewInstrument:
+        made = today - timedelta(days=ago)
+        return NewInstrument(role, name, serial, calibrated_on=made, due_on=made + timedelta(days=365), **limits)
+
+    return (
+        entry(Role.OUTPUT, "Recorder, 8 inputs", "R-0031", 120, percent_of_reading=0.05),
+        entry(
+            Role.SUPPLY, "Recorder, supply input", "R-0031", 120, percent_of_reading=0.05, digits=2, resolution=0.001
+        ),
+        entry(Role.CLAMP, "Current clamp, 600 A", "C-0108", 346, percent_of_reading=1.0, digits=5, resolution=0.1),
+        entry(Role.LOADS, "Milliohm meter", "M-0007", 45, percent_of_reading=0.3),
+    )
 
 
 LINE = (

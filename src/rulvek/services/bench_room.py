@@ -19,6 +19,7 @@ from rulvek.core.measure.steps import Mode
 from rulvek.core.planning.equipment import SupplyPolicy
 from rulvek.services.attempt_log import AttemptLog, close_lost
 from rulvek.services.before_power import open_items, prepared_loads, prepared_zero, skipped_in_words
+from rulvek.services.gear import snapshot
 from rulvek.services.holding import BenchHold
 from rulvek.services.hub import Hub
 from rulvek.services.records import (
@@ -114,6 +115,7 @@ class BenchRoom:
                         started_by=person,
                         started_at=datetime.now(UTC),
                         skipped=skipped_in_words(campaign, run.wiring_key),
+                        instruments=snapshot(session),
                     ),
                 )
                 setup, bench = run_setup(run), self._bench_for(unit, policy_of(campaign))

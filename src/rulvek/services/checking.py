@@ -4,7 +4,6 @@ import math
 from collections.abc import Sequence
 from itertools import pairwise
 
-from rulvek.bench.sim.catalogue import INSTRUMENTS
 from rulvek.core.electrical.supply import LARGEST_EXPONENT
 from rulvek.core.judgement.checks import Figures, Finding, Severity, check
 from rulvek.core.judgement.method import MethodProfile
@@ -12,6 +11,7 @@ from rulvek.core.judgement.uncertainty import Budget, reading_budget
 from rulvek.core.measure.steps import End, Mode
 from rulvek.core.planning.equipment import SupplyPolicy
 from rulvek.services.before_power import Item, was_skipped
+from rulvek.services.gear import instruments_of, overdue
 from rulvek.services.records import Cause, all_driven, attempt_view, chosen_attempt, policy_of
 from rulvek.services.views import AttemptView, BudgetView, ComponentView, FindingView
 from rulvek.store import tables
@@ -75,6 +75,7 @@ def _figures(attempt: tables.Attempt, ending: tables.AttemptEnding) -> Figures:
         tripped_watts=ending.tripped_watts,
         beside=_beside(run),
         attempts=_comparable(attempt, run.attempts),
+        overdue=overdue(attempt),
     )
 
 
@@ -110,7 +111,7 @@ def reading_uncertainty(attempt: tables.Attempt, reading: tables.Reading) -> Bud
         reading.watts,
         reading.load_measured,
         reading.load_tolerance,
-        INSTRUMENTS,
+        instruments_of(attempt),
         ending.bracket_db if ending else None,
         ending.supply_volts if ending else None,
         LARGEST_EXPONENT,

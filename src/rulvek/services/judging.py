@@ -2,7 +2,6 @@
 
 from collections.abc import Sequence
 
-from rulvek.bench.sim.catalogue import INSTRUMENTS
 from rulvek.core.electrical.supply import fit_voltage
 from rulvek.core.judgement.checks import Severity
 from rulvek.core.judgement.claims import Claim, ClaimKind, conflicts
@@ -11,6 +10,7 @@ from rulvek.core.judgement.verdict import Evidence, Verdict, VerdictKind, graves
 from rulvek.core.measure.burst import headroom_db
 from rulvek.core.measure.steps import End, Mode
 from rulvek.services.checking import comparable_watts, standing
+from rulvek.services.gear import instruments_of
 from rulvek.services.records import all_driven, chosen_attempt, core_claim, method_of, standing_claims
 from rulvek.services.views import (
     ClaimView,
@@ -250,7 +250,7 @@ def evidence_of(campaigns: Sequence[tables.Campaign]) -> list[Evidence]:
                     end=End(ending.end),
                     thd_n=worst,
                     bracket_db=ending.bracket_db,
-                    instruments=INSTRUMENTS,
+                    instruments=instruments_of(attempt),
                     attempts=comparable_watts(attempt),
                     load_tolerance=max(reading.load_tolerance for reading in attempt.readings),
                     tripped_watts=ending.tripped_watts,

@@ -14,6 +14,7 @@ from rulvek.store.tables import (
     Base,
     Campaign,
     Claim,
+    Instrument,
     Model,
     Run,
     Series,
@@ -203,3 +204,8 @@ def history(session: Session, subjects: Sequence[str]) -> Sequence[AuditEntry]:
 def serial_exists(session: Session, serial: str) -> bool:
     """Whether a unit with this serial number is on record."""
     return session.scalar(select(func.count()).select_from(Unit).where(Unit.serial == serial)) != 0
+
+
+def instruments(session: Session) -> Sequence[Instrument]:
+    """The whole gear register, the oldest entry first."""
+    return session.scalars(select(Instrument).order_by(Instrument.id)).all()

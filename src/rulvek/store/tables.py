@@ -1,6 +1,6 @@
 """The tables. What is evidence is only ever inserted: an ending, a withdrawal, a choice is a row of its own."""
 
-from datetime import UTC, datetime
+from datetime import UTC, date, datetime
 from typing import Any, ClassVar
 
 from sqlalchemy import JSON, DateTime, ForeignKey, Index, MetaData, String, Text, TypeDecorator, UniqueConstraint
@@ -180,7 +180,9 @@ class Run(Base):
 
 
 class Attempt(Base):
-    """A try at a run; the second and later ones say why. ``skipped`` lists what was not seen to before power."""
+    """A try at a run; the second and later ones say why. ``skipped`` lists what was not seen to before power,
+    ``instruments`` holds what was on the register for each role then.
+    """
 
     __tablename__ = "attempt"
     __table_args__ = (UniqueConstraint("run_id", "number"),)
@@ -192,6 +194,7 @@ class Attempt(Base):
     started_at: Mapped[datetime]
     cause: Mapped[str] = mapped_column(default="")
     skipped: Mapped[list[Any]] = mapped_column(default=list)
+    instruments: Mapped[dict[str, Any]] = mapped_column(default=dict)
     run: Mapped[Run] = relationship(back_populates="attempts")
     ending: Mapped["AttemptEnding | None"] = relationship(back_populates="attempt")
     readings: Mapped[list["Reading"]] = relationship(order_by="Reading.channel")
@@ -318,6 +321,25 @@ class CaptureFile(Base):
     sha256: Mapped[str]
     bytes: Mapped[int]
     kept_at: Mapped[datetime]
+
+
+class Instrument(Base):
+    """An instrument with its maker's limits and its calibration; the latest entry of a role is the one in use."""
+
+    __tablename__ = "instrument"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    role: Mapped[str]
+    name: Mapped[str]
+    serial: Mapped[str]
+    percent_of_reading: Mapped[float]
+    percent_of_range: Mapped[float]
+    full_range: Mapped[float]
+    digits: Mapped[float]
+    resolution: Mapped[float]
+    calibrated_on: Mapped[date | None]
+    due_on: Mapped[date | None]
+    entered_by: Mapped[str]
+    entered_at: Mapped[datetime]
 
 
 class AuditEntry(Base):

@@ -550,6 +550,46 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/gear': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Get Gear
+     * @description The bench, its loads and its instruments.
+     */
+    get: operations['get_gear']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/gear/instruments': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Enter Instrument
+     * @description Put an instrument on the register; from now on it is what its role is read with.
+     */
+    post: operations['enter_instrument']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
 }
 export type webhooks = Record<string, never>
 export interface components {
@@ -758,6 +798,18 @@ export interface components {
       asked_by: string | null
       /** Asked Seconds Left */
       asked_seconds_left: number | null
+    }
+    /**
+     * BoxView
+     * @description Dummy loads of one value.
+     */
+    BoxView: {
+      /** Ohms */
+      ohms: number
+      /** Watts */
+      watts: number
+      /** Count */
+      count: number
     }
     /**
      * BudgetView
@@ -1125,6 +1177,28 @@ export interface components {
       overruled_because: string
     }
     /**
+     * GearView
+     * @description The bench: what it has to offer, and what it reads with.
+     */
+    GearView: {
+      /** Bench */
+      bench: string
+      /** Inputs */
+      inputs: number
+      /** Supply Limit Amps */
+      supply_limit_amps: number
+      /** Bank Volts */
+      bank_volts: number
+      /** Bank Milliohms */
+      bank_milliohms: number
+      /** Cable */
+      cable: string
+      /** Boxes */
+      boxes: components['schemas']['BoxView'][]
+      /** Instruments */
+      instruments: components['schemas']['InstrumentView'][]
+    }
+    /**
      * GroupView
      * @description A channel group and what it is rated for, in Ω.
      */
@@ -1170,6 +1244,83 @@ export interface components {
       detail: string
       /** Hash */
       hash: string
+    }
+    /**
+     * InstrumentIn
+     * @description An instrument, or the same one after a calibration.
+     */
+    InstrumentIn: {
+      role: components['schemas']['Role']
+      /** Name */
+      name: string
+      /**
+       * Serial
+       * @default
+       */
+      serial: string
+      /**
+       * Percent Of Reading
+       * @default 0
+       */
+      percent_of_reading: number
+      /**
+       * Percent Of Range
+       * @default 0
+       */
+      percent_of_range: number
+      /**
+       * Full Range
+       * @default 0
+       */
+      full_range: number
+      /**
+       * Digits
+       * @default 0
+       */
+      digits: number
+      /**
+       * Resolution
+       * @default 0
+       */
+      resolution: number
+      /** Calibrated On */
+      calibrated_on?: string | null
+      /** Due On */
+      due_on?: string | null
+    }
+    /**
+     * InstrumentView
+     * @description An entry of the gear register; ``days_left`` until its calibration is due, null where it never is.
+     */
+    InstrumentView: {
+      /** Id */
+      id: number
+      /** Role */
+      role: string
+      /** Name */
+      name: string
+      /** Serial */
+      serial: string
+      /** Accuracy */
+      accuracy: string
+      /** Calibrated On */
+      calibrated_on: string | null
+      /** Due On */
+      due_on: string | null
+      /**
+       * State
+       * @enum {string}
+       */
+      state: 'in use' | 'overdue' | 'replaced'
+      /** Days Left */
+      days_left: number | null
+      /** Entered By */
+      entered_by: string
+      /**
+       * Entered At
+       * Format: date-time
+       */
+      entered_at: string
     }
     /**
      * Item
@@ -1652,6 +1803,12 @@ export interface components {
        */
       at: string
     }
+    /**
+     * Role
+     * @description What an instrument reads on the bench.
+     * @enum {string}
+     */
+    Role: 'output' | 'supply' | 'clamp' | 'loads'
     /**
      * RunIn
      * @description What people decide of a run; the rest follows from the model and the other runs.
@@ -3450,6 +3607,107 @@ export interface operations {
           [name: string]: unknown
         }
         content?: never
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_gear: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['GearView']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  enter_instrument: {
+    parameters: {
+      query?: never
+      header?: {
+        /** @description Who is asking, percent-encoded UTF-8. */
+        'x-rulvek-person'?: string
+      }
+      path?: never
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['InstrumentIn']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      201: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['GearView']
+        }
       }
       /** @description Not on record */
       404: {

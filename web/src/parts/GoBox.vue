@@ -23,6 +23,7 @@ const goals = computed<Goal[]>(() => [
   { name: 'Line', what: 'place', to: '/line' },
   { name: 'Bench', what: 'place', to: '/bench' },
   { name: 'Evidence', what: 'place', to: '/evidence' },
+  { name: 'Gear', what: 'place', to: '/gear' },
   ...(line.value?.series ?? [])
     .flatMap((s) => s.models)
     .map((m) => ({ name: m.name, what: m.description, to: `/models/${m.id}` })),

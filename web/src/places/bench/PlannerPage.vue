@@ -107,8 +107,8 @@ const print = () => window.print()
         Plan <span class="mono quiet">{{ plan.unit_serial }}</span>
       </h1>
       <p class="cost" role="status">
-        <strong>{{ plan.runs.length }} {{ plan.runs.length === 1 ? 'run' : 'runs' }}</strong>, {{ plan.wirings.length }}
-        {{ plan.wirings.length === 1 ? 'wiring' : 'wirings' }}, {{ plan.rewirings }}
+        <strong>{{ plan.runs.length }} {{ plan.runs.length === 1 ? 'run' : 'runs' }}</strong
+        >, {{ plan.wirings.length }} {{ plan.wirings.length === 1 ? 'wiring' : 'wirings' }}, {{ plan.rewirings }}
         {{ plan.rewirings === 1 ? 'rewiring' : 'rewirings'
         }}<template v-if="saved > 0"
           >, <span class="danger">{{ saved }} more than needed</span></template

@@ -1,0 +1,77 @@
+"""The gear register: what readings are taken with, and what a lapsed calibration does to them."""
+
+from datetime import UTC, datetime, timedelta
+
+import pytest
+from fastapi.testclient import TestClient
+
+from rulvek.api.context import Services
+from rulvek.services.unattended import conduct_all
+from tests.conftest import CERTIFIED_PLAN
+
+TODAY = datetime.now(UTC).date()
+METER = {
+    "role": "output",
+    "name": "Meter 4",
+    "serial": "M-0004",
+    "percent_of_reading": 1.5,
+    "percent_of_range": 0.5,
+    "full_range": 60,
+    "digits": 3,
+    "resolution": 0.01,
+    "calibrated_on": (TODAY - timedelta(days=400)).isoformat(),
+    "due_on": (TODAY - timedelta(days=35)).isoformat(),
+}
+
+
+def certified(client: TestClient, services: Services, unit_id: int) -> dict:  # type: ignore[type-arg]
+    made = client.post("/api/campaigns", json={"unit_id": unit_id, "plan": CERTIFIED_PLAN}).json()
+    conduct_all(services.campaigns, services.preparing, services.bench, made["id"], "Joren Haldvik")
+    return client.get(f"/api/campaigns/{made['id']}").json()["runs"][0]["chosen"]  # type: ignore[no-any-return]
+
+
+def test_a_worse_and_overdue_meter_widens_the_budget_and_casts_doubt(
+    client: TestClient, services: Services, unit_id: int
+) -> None:
+    before = certified(client, services, unit_id)
+    assert client.get("/api/gear").json()["instruments"] == [] and before["findings"] == []
+    listed = client.post("/api/gear/instruments", json=METER).json()["instruments"]
+    assert [(i["state"], i["days_left"]) for i in listed] == [("overdue", -35)]
+    assert listed[0]["accuracy"] == "± (1.5 % of reading + 0.5 % of 60 + 3 × 0.01)"
+    after = certified(client, services, unit_id)
+    assert [f["code"] for f in after["findings"]] == ["out-of-calibration"]
+    assert "Meter 4 M-0004" in after["findings"][0]["message"]
+    budget = client.get(f"/api/attempts/{after['id']}").json()["budget"]
+    first = budget["components"][0]
+    # ± (1.5 % of about 18 V + 0.3 V + 0.03 V), a rectangle
+    volts = first["value"]
+    assert first["name"] == "output volts"
+    assert first["half_width"] == pytest.approx(0.015 * volts + 0.33)
+    assert after["expanded_watts"] > 4 * before["expanded_watts"]
+    # What was read before keeps what it was read with.
+    page = client.get(f"/api/attempts/{before['id']}").json()
+    assert page["attempt"]["expanded_watts"] == before["expanded_watts"] and page["attempt"]["findings"] == []
+
+
+def test_the_latest_entry_of_a_role_is_the_one_in_use(client: TestClient, services: Services, unit_id: int) -> None:
+    client.post("/api/gear/instruments", json=METER)
+    again = {**METER, "calibrated_on": TODAY.isoformat(), "due_on": (TODAY + timedelta(days=365)).isoformat()}
+    listed = client.post("/api/gear/instruments", json=again).json()["instruments"]
+    assert [i["state"] for i in listed] == ["in use", "replaced"]
+    assert certified(client, services, unit_id)["findings"] == []
+
+
+@pytest.mark.parametrize(
+    ("change", "field"),
+    [
+        ({"name": "  "}, "name"),
+        ({"due_on": METER["calibrated_on"]}, "due_on"),
+        ({"role": "oven"}, "role"),
+        ({"digits": -1}, "digits"),
+        ({"percent_of_reading": 101}, "percent_of_reading"),
+    ],
+)
+def test_entries_that_cannot_be(client: TestClient, change: dict, field: str) -> None:  # type: ignore[type-arg]
+    refused = client.post("/api/gear/instruments", json={**METER, **change})
+    assert refused.status_code == 422 and refused.json()["field"] == field
+    assert client.get("/api/gear").json()["instruments"] == []
