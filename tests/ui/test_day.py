@@ -191,3 +191,29 @@ def test_a_finding_is_set_aside_and_the_budget_is_open(open_page: Open, tmp_path
     page.get_by_label("Reason").fill("The pots stay where they are")
     page.get_by_role("button", name="Set it aside").click()
     expect(page.get_by_text("Set aside by Tamsin Oduwell: The pots stay where they are")).to_be_visible()
+
+
+def test_a_reading_is_typed_by_keyboard_and_judged(open_page: Open) -> None:
+    page = open_page("/units/1/typed")
+    expect(page.get_by_role("heading", name="A reading by hand")).to_be_visible()
+    page.get_by_label("Channel 1").focus()
+    for text in ("18.2", "18.3", "0.9", "Meter 4", "0.5", "14.4", "14.35", "9"):
+        page.keyboard.press("Control+a")
+        page.keyboard.type(text)
+        page.keyboard.press("Tab")
+    expect(page.get_by_label("Findings of the checks")).to_contain_text("above 78.5 %")  # 9 A cannot give 166 W
+    page.reload()  # what was typed survives
+    amps = page.get_by_label("Current, A")
+    expect(amps).to_have_value("9")
+    amps.focus()
+    page.keyboard.press("Control+a")
+    page.keyboard.type("21.5")
+    for _ in range(2):  # the clamp was zeroed, the controls are in test position
+        page.keyboard.press("Tab")
+        page.keyboard.press("Space")
+    expect(page.get_by_label("Findings of the checks")).to_have_count(0)
+    page.get_by_label("Measured, Ω").fill("3.98")
+    page.keyboard.press("Enter")
+    page.wait_for_url(re.compile("/attempts/1"))
+    expect(page.get_by_text("typed, read with Meter 4")).to_be_visible()
+    expect(page.locator(".verdicts")).to_contain_text("Backed")

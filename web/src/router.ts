@@ -27,6 +27,12 @@ export const router = createRouter({
       props: byId,
       meta: { place: 'Bench' },
     },
+    {
+      path: '/units/:id(\\d+)/typed',
+      component: () => import('./places/bench/TypeReading.vue'),
+      props: byId,
+      meta: { place: 'Bench' },
+    },
     { path: '/bench', component: () => import('./places/bench/BenchPage.vue'), meta: { place: 'Bench' } },
     {
       path: '/campaigns/:id(\\d+)/live',

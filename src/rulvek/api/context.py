@@ -16,6 +16,7 @@ from rulvek.services.gear import Gear
 from rulvek.services.hub import Hub
 from rulvek.services.planner import Planner
 from rulvek.services.preparing import Preparing
+from rulvek.services.typed import Typed
 from rulvek.store.database import Database
 
 
@@ -32,22 +33,25 @@ class Services:
     planner: Planner
     preparing: Preparing
     gear: Gear
+    typed: Typed
 
 
 def make_services(database: Database, captures: Path, bench_speed: float) -> Services:
     """Wire the use cases to a database and a folder of captures."""
     hub = Hub()
     room = BenchRoom(database, captures, hub, bench_speed)
+    campaigns = Campaigns(database)
     return Services(
         database=database,
         hub=hub,
         catalogue=Catalogue(database),
-        campaigns=Campaigns(database),
+        campaigns=campaigns,
         evidence=EvidenceRoom(database, captures),
         bench=room,
         planner=Planner(database),
         preparing=Preparing(database, room),
         gear=Gear(database),
+        typed=Typed(database, campaigns),
     )
 
 

@@ -2,7 +2,9 @@
 
 import math
 from collections.abc import Sequence
+from dataclasses import replace
 from itertools import pairwise
+from typing import Any
 
 from rulvek.core.electrical.supply import LARGEST_EXPONENT
 from rulvek.core.judgement.checks import Figures, Finding, Severity, check
@@ -52,7 +54,7 @@ def _figures(attempt: tables.Attempt, ending: tables.AttemptEnding) -> Figures:
     furthest = max(readings, key=lambda r: abs(r.load_measured / r.load_nominal - 1), default=None)
     watts = tuple(reading.watts for reading in readings)
     floating = policy_of(campaign) is SupplyPolicy.BANK
-    return Figures(
+    measured = Figures(
         mode=mode,
         topology=campaign.unit.model.topology,
         end=End(ending.end),
@@ -77,6 +79,25 @@ def _figures(attempt: tables.Attempt, ending: tables.AttemptEnding) -> Figures:
         attempts=_comparable(attempt, run.attempts),
         overdue=overdue(attempt),
     )
+    return replace(measured, **_typed_figures(attempt))
+
+
+def _typed_figures(attempt: tables.Attempt) -> dict[str, Any]:
+    """What the checks take from a typed attempt in place of what the bench would know; empty for others."""
+    kept = attempt.typed
+    if not kept:
+        return {}
+    weakest = min(attempt.readings, key=lambda r: r.watts, default=None)
+    places = [reading.channel for reading in attempt.readings]
+    read = kept["channels"][places.index(weakest.channel)] if weakest else {}
+    peak_only = read.get("watts") is None and read.get("volts_rms") is None
+    return {
+        "clamp_zeroed": kept["clamp_zeroed"],
+        "controls_in_position": kept["controls_in_position"],
+        "all_loaded": kept["all_loaded"],
+        "volts_rms": read.get("volts_rms"),
+        "volts_peak": read.get("volts_peak") if peak_only else None,
+    }
 
 
 def _beside(run: tables.Run) -> dict[Mode, float]:

@@ -246,7 +246,7 @@ def evidence_of(campaigns: Sequence[tables.Campaign]) -> list[Evidence]:
                     tone_hz=run.tone_hz,
                     watts=tuple(reading.watts for reading in attempt.readings),
                     supply_volts=ending.supply_volts,
-                    all_driven=all_driven(run),
+                    all_driven=all_driven(run) and attempt.typed.get("all_loaded", True),
                     end=End(ending.end),
                     thd_n=worst,
                     bracket_db=ending.bracket_db,

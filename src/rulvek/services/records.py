@@ -170,6 +170,8 @@ def attempt_view(
     return AttemptView(
         id=attempt.id,
         number=attempt.number,
+        origin="typed" if attempt.typed else "bench",
+        instrument=attempt.instruments.get("output", {}).get("name", ""),
         cause=Cause(attempt.cause) if attempt.cause else None,
         reason=attempt.reason,
         skipped=[

@@ -88,6 +88,15 @@ class GearView(View):
 
 
 @view
+class TypedChannelView(View):
+    """One channel of a typed reading: its watts and how they come about; null where nothing was typed yet."""
+
+    channel: int
+    watts: float | None
+    how: str
+
+
+@view
 class RunSpecView(View):
     """What people decide of a planned run."""
 
@@ -359,6 +368,8 @@ class AttemptView(View):
 
     id: int
     number: int
+    origin: Literal["bench", "typed"]
+    instrument: str
     cause: str | None
     reason: str
     skipped: list[str]
@@ -792,3 +803,24 @@ class PlanView(View):
     cooling_minutes: float
     minutes: float
     unserved: list[UnservedView]
+
+
+@view
+class TypedView(View):
+    """A typed reading worked out; ``complete`` when it can be kept."""
+
+    channels: list[TypedChannelView]
+    weakest_watts: float | None
+    average_watts: float | None
+    efficiency_percent: float | None
+    sag_volts: float | None
+    equivalent: str | None
+    complete: bool
+    findings: list[FindingView]
+
+
+@view
+class TypedKept(View):
+    """Where a typed reading was kept."""
+
+    attempt_id: int

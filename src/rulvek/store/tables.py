@@ -181,7 +181,8 @@ class Run(Base):
 
 class Attempt(Base):
     """A try at a run; the second and later ones say why. ``skipped`` lists what was not seen to before power,
-    ``instruments`` holds what was on the register for each role then.
+    ``instruments`` holds what was on the register for each role then; ``typed`` what a person wrote down, if it was
+    read by hand.
     """
 
     __tablename__ = "attempt"
@@ -195,6 +196,7 @@ class Attempt(Base):
     cause: Mapped[str] = mapped_column(default="")
     skipped: Mapped[list[Any]] = mapped_column(default=list)
     instruments: Mapped[dict[str, Any]] = mapped_column(default=dict)
+    typed: Mapped[dict[str, Any]] = mapped_column(default=dict)
     run: Mapped[Run] = relationship(back_populates="attempts")
     ending: Mapped["AttemptEnding | None"] = relationship(back_populates="attempt")
     readings: Mapped[list["Reading"]] = relationship(order_by="Reading.channel")

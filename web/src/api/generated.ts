@@ -590,6 +590,46 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/units/{unit_id}/typed/preview': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Preview
+     * @description Work a reading out as it is typed; nothing is kept.
+     */
+    post: operations['preview']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/units/{unit_id}/typed': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Keep
+     * @description Put a typed reading on record.
+     */
+    post: operations['keep']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
 }
 export type webhooks = Record<string, never>
 export interface components {
@@ -709,6 +749,13 @@ export interface components {
       id: number
       /** Number */
       number: number
+      /**
+       * Origin
+       * @enum {string}
+       */
+      origin: 'bench' | 'typed'
+      /** Instrument */
+      instrument: string
       /** Cause */
       cause: string | null
       /** Reason */
@@ -1985,6 +2032,105 @@ export interface components {
      * @enum {string}
      */
     SupplyPolicy: 'held' | 'bank' | 'three_points'
+    /**
+     * TypedChannelIn
+     * @description What was read of one channel or pair; one of the three is enough.
+     */
+    TypedChannelIn: {
+      /** Watts */
+      watts?: number | null
+      /** Volts Rms */
+      volts_rms?: number | null
+      /** Volts Peak */
+      volts_peak?: number | null
+    }
+    /**
+     * TypedChannelView
+     * @description One channel of a typed reading: its watts and how they come about; null where nothing was typed yet.
+     */
+    TypedChannelView: {
+      /** Channel */
+      channel: number
+      /** Watts */
+      watts: number | null
+      /** How */
+      how: string
+    }
+    /**
+     * TypedIn
+     * @description A reading as a technician writes it down.
+     */
+    TypedIn: {
+      run: components['schemas']['RunIn']
+      /** Channels */
+      channels: components['schemas']['TypedChannelIn'][]
+      /**
+       * Instrument
+       * @default
+       */
+      instrument: string
+      /**
+       * Accuracy Percent
+       * @default 1
+       */
+      accuracy_percent: number
+      /** Load Measured */
+      load_measured?: number | null
+      /** Start Volts */
+      start_volts?: number | null
+      /** Loaded Volts */
+      loaded_volts?: number | null
+      /** Amps */
+      amps?: number | null
+      /** Thd N Percent */
+      thd_n_percent?: number | null
+      /** @default limit */
+      end: components['schemas']['End']
+      /** Clamp Zeroed */
+      clamp_zeroed?: boolean | null
+      /** Controls In Position */
+      controls_in_position?: boolean | null
+      /**
+       * All Loaded
+       * @default true
+       */
+      all_loaded: boolean
+      /**
+       * Remark
+       * @default
+       */
+      remark: string
+    }
+    /**
+     * TypedKept
+     * @description Where a typed reading was kept.
+     */
+    TypedKept: {
+      /** Attempt Id */
+      attempt_id: number
+    }
+    /**
+     * TypedView
+     * @description A typed reading worked out; ``complete`` when it can be kept.
+     */
+    TypedView: {
+      /** Channels */
+      channels: components['schemas']['TypedChannelView'][]
+      /** Weakest Watts */
+      weakest_watts: number | null
+      /** Average Watts */
+      average_watts: number | null
+      /** Efficiency Percent */
+      efficiency_percent: number | null
+      /** Sag Volts */
+      sag_volts: number | null
+      /** Equivalent */
+      equivalent: string | null
+      /** Complete */
+      complete: boolean
+      /** Findings */
+      findings: components['schemas']['FindingView'][]
+    }
     /**
      * UnitRow
      * @description A unit in a model's list.
@@ -3707,6 +3853,115 @@ export interface operations {
         }
         content: {
           'application/json': components['schemas']['GearView']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  preview: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        unit_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['TypedIn']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['TypedView']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  keep: {
+    parameters: {
+      query?: never
+      header?: {
+        /** @description Who is asking, percent-encoded UTF-8. */
+        'x-rulvek-person'?: string
+      }
+      path: {
+        unit_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['TypedIn']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      201: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['TypedKept']
         }
       }
       /** @description Not on record */

@@ -55,9 +55,14 @@ export const useAttempt = (id: MaybeRefOrGetter<number>) =>
       answered(client.GET('/api/attempts/{attempt_id}', { params: { path: { attempt_id: toValue(id) } } })),
   })
 
-export const useWave = (id: MaybeRefOrGetter<number>, channel: MaybeRefOrGetter<number>) =>
+export const useWave = (
+  id: MaybeRefOrGetter<number>,
+  channel: MaybeRefOrGetter<number>,
+  enabled: MaybeRefOrGetter<boolean> = true,
+) =>
   useQuery({
     queryKey: ['wave', id, channel],
+    enabled,
     placeholderData: keepPreviousData,
     queryFn: () =>
       answered(
@@ -67,9 +72,14 @@ export const useWave = (id: MaybeRefOrGetter<number>, channel: MaybeRefOrGetter<
       ),
   })
 
-export const useSpectrum = (id: MaybeRefOrGetter<number>, channel: MaybeRefOrGetter<number>) =>
+export const useSpectrum = (
+  id: MaybeRefOrGetter<number>,
+  channel: MaybeRefOrGetter<number>,
+  enabled: MaybeRefOrGetter<boolean> = true,
+) =>
   useQuery({
     queryKey: ['spectrum', id, channel],
+    enabled,
     placeholderData: keepPreviousData,
     queryFn: () =>
       answered(

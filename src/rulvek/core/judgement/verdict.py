@@ -241,6 +241,8 @@ def _unfit(claim: Claim, e: Evidence, method: MethodProfile) -> str | None:
             return f"The tone of {e.tone_hz:g} Hz lies outside of the claim's band."
     limit = _thd_n_limit(claim, method)
     passes = e.weakest - e.budget.expanded >= claim.watts
+    if e.thd_n == inf and limit < inf and not e.weakest + e.budget.expanded < claim.watts:
+        return "The reading's THD+N is not known."
     if e.thd_n * 100 > limit * 1.0001 and not e.weakest + e.budget.expanded < claim.watts:
         return f"The reading has {e.thd_n:.2%} THD+N, the claim allows {limit:g} %."
     if e.thd_n * 100 < limit / 2 < inf and e.end is End.LIMIT and not passes:

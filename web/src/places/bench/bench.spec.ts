@@ -50,6 +50,8 @@ function attempt(changes: Partial<AttemptView> = {}): AttemptView {
   return {
     id: 9,
     number: 1,
+    origin: 'bench',
+    instrument: '',
     cause: null,
     reason: '',
     skipped: [],

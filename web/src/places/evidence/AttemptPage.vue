@@ -33,9 +33,11 @@ import WaveChart from './WaveChart.vue'
 const props = defineProps<{ id: number }>()
 const { data: page, error } = useAttempt(() => props.id)
 const picked = ref<number | null>(null)
+/** A reading by hand has no capture to look at. */
+const kept = computed(() => !!page.value?.captures.length)
 const channel = computed(() => picked.value ?? page.value?.run.channels[0] ?? 1)
-const { data: wave, error: waveError } = useWave(() => props.id, channel)
-const { data: spectrum } = useSpectrum(() => props.id, channel)
+const { data: wave, error: waveError } = useWave(() => props.id, channel, kept)
+const { data: spectrum } = useSpectrum(() => props.id, channel, kept)
 const attempt = computed(() => page.value?.attempt)
 /** Verdicts that rest on this attempt; a repeat of the run takes them along. */
 const verdicts = computed(() => page.value?.run.verdicts.filter((v) => v.attempt_id === attempt.value?.id) ?? [])
@@ -111,6 +113,7 @@ const method = computed(() =>
         </h1>
         <p class="quiet">
           {{ attempt.started_by }}, {{ moment(attempt.started_at) }} · attempt {{ attempt.number }}
+          <template v-if="attempt.origin === 'typed'"> · typed, read with {{ attempt.instrument }}</template>
           <template v-if="why"> (“{{ why }}”)</template> ·
           <span :class="{ danger: !attempt.at_limit }">{{ attempt.end ? END_WORDS[attempt.end] : 'running' }}</span>
           <template v-if="attempt.fault"> – {{ attempt.fault }}</template>
@@ -141,7 +144,7 @@ const method = computed(() =>
       “{{ r.text }}” <span class="quiet">– {{ r.by }}, {{ moment(r.at) }}</span>
     </p>
     <div class="grid">
-      <section class="panel">
+      <section v-if="page.captures.length" class="panel">
         <header>
           <h2>Wave</h2>
           <div role="group" aria-label="Channel" class="picker">
@@ -153,7 +156,7 @@ const method = computed(() =>
         <WaveChart v-if="wave" :wave="wave" :height="230" />
         <ProblemNote v-else-if="waveError" :error="waveError" />
       </section>
-      <section class="panel">
+      <section v-if="page.captures.length" class="panel">
         <header>
           <h2>Spectrum</h2>
           <span v-if="spectrum" class="quiet">
@@ -163,7 +166,7 @@ const method = computed(() =>
         </header>
         <SpectrumChart v-if="spectrum" :spectrum="spectrum" :height="230" />
       </section>
-      <section class="panel">
+      <section v-if="page.points.length" class="panel">
         <header>
           <h2>Level sweep</h2>
           <span class="quiet">{{ page.points.length }} points, all kept</span>

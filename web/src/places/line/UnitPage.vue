@@ -35,9 +35,14 @@ const claim = (id: number) => data.value?.model.claims.find((c) => c.id === id)
           {{ data.unit.origin.toLowerCase() }}, received {{ day(data.unit.received_at) }}
         </p>
       </div>
-      <RouterLink v-slot="{ navigate }" :to="`/units/${data.unit.id}/plan`" custom>
-        <a-button type="primary" @click="navigate">Plan a campaign</a-button>
-      </RouterLink>
+      <div class="acts">
+        <RouterLink v-slot="{ navigate }" :to="`/units/${data.unit.id}/typed`" custom>
+          <a-button @click="navigate">Type a reading</a-button>
+        </RouterLink>
+        <RouterLink v-slot="{ navigate }" :to="`/units/${data.unit.id}/plan`" custom>
+          <a-button type="primary" @click="navigate">Plan a campaign</a-button>
+        </RouterLink>
+      </div>
     </header>
 
     <section class="section">
@@ -104,6 +109,10 @@ const claim = (id: number) => data.value?.model.claims.find((c) => c.id === id)
   justify-content: space-between;
   align-items: flex-end;
   gap: 24px;
+}
+.acts {
+  display: flex;
+  gap: 10px;
 }
 .two {
   display: grid;

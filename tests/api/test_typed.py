@@ -1,0 +1,125 @@
+"""Readings by hand: worked out as they are typed, questioned like any other, kept as typed."""
+
+from typing import Any
+
+import pytest
+from fastapi.testclient import TestClient
+
+from rulvek.api.context import Services
+from rulvek.store import audit
+
+Json = dict[str, Any]
+RUN = {"mode": "certified", "group": "main", "load_ohms": 4, "tone_hz": 1000, "supply_volts": 14.4}
+
+
+def sheet(**changes: Any) -> Json:
+    body = {
+        "run": RUN,
+        "channels": [{"volts_rms": 18.2}, {"volts_rms": 18.3}],
+        "instrument": "Meter 4",
+        "accuracy_percent": 0.5,
+        "load_measured": 3.98,
+        "start_volts": 14.4,
+        "loaded_volts": 14.35,
+        "amps": 21.5,
+        "thd_n_percent": 0.9,
+        "clamp_zeroed": True,
+        "controls_in_position": True,
+    }
+    return body | changes
+
+
+def previewed(client: TestClient, unit_id: int, **changes: Any) -> Json:
+    answer = client.post(f"/api/units/{unit_id}/typed/preview", json=sheet(**changes))
+    assert answer.status_code == 200, answer.text
+    return answer.json()  # type: ignore[no-any-return]
+
+
+def test_the_arithmetic_appears_as_one_types(client: TestClient, unit_id: int) -> None:
+    shown = previewed(client, unit_id)
+    assert [c["watts"] for c in shown["channels"]] == pytest.approx([18.2**2 / 3.98, 18.3**2 / 3.98])  # Ohm's law
+    assert shown["efficiency_percent"] == pytest.approx(100 * (18.2**2 + 18.3**2) / 3.98 / (14.35 * 21.5))
+    assert shown["sag_volts"] == pytest.approx(0.05) and shown["findings"] == [] and shown["complete"]
+    # 41.6 V peak into 8 Ω are 108 W, about 54 W per channel of a bridged pair (common practice)
+    bridged = {**RUN, "load_ohms": 8, "bridged": True}
+    peak = previewed(client, unit_id, run=bridged, channels=[{"volts_peak": 41.6}], load_measured=None, amps=None)
+    assert peak["weakest_watts"] == pytest.approx(108.16) and peak["equivalent"] == "2 × 54.1 W at 4 Ω"
+    empty = previewed(client, unit_id, channels=[{}, {}])
+    assert empty["weakest_watts"] is None and not empty["complete"]
+    assert client.get("/api/campaigns").json()["items"] == []  # nothing was kept
+
+
+@pytest.mark.parametrize(
+    ("changes", "code"),
+    [
+        ({"channels": [{"volts_rms": 18.2}, {"volts_rms": 19.9}]}, "channels-apart"),
+        ({"channels": [{"watts": 119, "volts_rms": 19}, {"watts": 120, "volts_rms": 19}]}, "figures-disagree"),
+        ({"channels": [{"volts_peak": 26}, {"volts_peak": 26}], "thd_n_percent": 8}, "clipped-peak-reading"),
+        ({"amps": 9.0}, "efficiency-impossible"),
+        ({"clamp_zeroed": False}, "clamp-not-zeroed"),
+        ({"controls_in_position": False}, "controls-off"),
+        ({"all_loaded": False}, "channels-not-loaded"),
+        ({"load_measured": 4.2}, "load-off-nominal"),
+        ({"start_volts": 15.4}, "supply-sag"),
+        ({"run": {**RUN, "mode": "burst", "burst": "1 kHz"}}, "burst-current"),
+        ({"end": "operator", "thd_n_percent": 0.4}, "stopped-short"),
+    ],
+)
+def test_what_is_typed_is_questioned_at_once(client: TestClient, unit_id: int, changes: Json, code: str) -> None:
+    assert code in {finding["code"] for finding in previewed(client, unit_id, **changes)["findings"]}
+
+
+def test_a_kept_reading_backs_a_claim_with_its_own_uncertainty(
+    client: TestClient, services: Services, unit_id: int
+) -> None:
+    kept = client.post(f"/api/units/{unit_id}/typed", json=sheet(remark="Fan was off"))
+    assert kept.status_code == 201, kept.text
+    page = client.get(f"/api/attempts/{kept.json()['attempt_id']}").json()
+    attempt = page["attempt"]
+    assert attempt["origin"] == "typed" and attempt["instrument"] == "Meter 4" and attempt["findings"] == []
+    assert attempt["remarks"][0]["text"] == "Fan was off" and page["captures"] == [] and page["points"] == []
+    volts = next(c for c in page["budget"]["components"] if c["name"] == "output volts")
+    assert volts["half_width"] == pytest.approx(0.005 * 18.2)
+    verdict = client.get("/api/models/1").json()["claims"][0]["verdict"]
+    assert verdict["kind"] == "backed" and verdict["attempt_id"] == attempt["id"]  # 83 ± 1 W against 75 W
+    with services.database.reading() as session:
+        assert audit.broken_at(session) is None
+    assert any(h["action"] == "typed a reading" for h in page["history"])
+
+
+def test_an_invalid_reading_is_kept_and_is_no_evidence(client: TestClient, unit_id: int) -> None:
+    kept = client.post(f"/api/units/{unit_id}/typed", json=sheet(amps=9.0)).json()
+    page = client.get(f"/api/attempts/{kept['attempt_id']}").json()
+    assert page["attempt"]["findings"][0]["code"] == "efficiency-impossible"
+    verdict = client.get("/api/models/1").json()["claims"][0]["verdict"]
+    assert verdict["kind"] == "no_evidence" and "no evidence: An efficiency" in verdict["reason"]
+    set_aside = {"code": "efficiency-impossible", "reason": "The clamp's range was wrong, volts are right"}
+    assert client.post(f"/api/attempts/{kept['attempt_id']}/overrulings", json=set_aside).status_code == 201
+    assert client.get("/api/models/1").json()["claims"][0]["verdict"]["kind"] == "backed"
+
+
+def test_an_unmeasured_load_costs_uncertainty_and_unknown_distortion_the_verdict(
+    client: TestClient, unit_id: int
+) -> None:
+    rough = client.post(f"/api/units/{unit_id}/typed", json=sheet(load_measured=None, thd_n_percent=None)).json()
+    attempt = client.get(f"/api/attempts/{rough['attempt_id']}").json()["attempt"]
+    assert attempt["expanded_watts"] / attempt["weakest_watts"] > 0.04
+    verdict = client.get("/api/models/1").json()["claims"][0]["verdict"]
+    assert verdict["kind"] == "no_evidence" and verdict["reason"] == "The reading's THD+N is not known."
+
+
+@pytest.mark.parametrize(
+    ("changes", "field"),
+    [
+        ({"instrument": " "}, "instrument"),
+        ({"channels": [{"volts_rms": 18.0}, {}]}, "channels"),
+        ({"channels": [{"watts": 1}] * 3}, "channels"),
+        ({"run": {**RUN, "group": "rear"}}, "group"),
+        ({"run": {**RUN, "load_ohms": 1}}, "load_ohms"),
+        ({"amps": -3}, "amps"),
+    ],
+)
+def test_sheets_that_cannot_be_kept(client: TestClient, unit_id: int, changes: Json, field: str) -> None:
+    refused = client.post(f"/api/units/{unit_id}/typed", json=sheet(**changes))
+    assert refused.status_code == 422 and refused.json()["field"] == field
+    assert client.get("/api/campaigns").json()["items"] == []

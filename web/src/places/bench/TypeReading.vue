@@ -1,0 +1,278 @@
+<script setup lang="ts">
+// The quick sheet: a reading by hand, worked out and questioned while it is typed.
+import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/vue-query'
+import { computed, reactive, ref, watch } from 'vue'
+import { useRouter } from 'vue-router'
+import client, { answered } from '../../api/client'
+import { usePerson } from '../../api/person'
+import { refreshEvidence, useUnit } from '../../api/queries'
+import type { Mode } from '../../api/types'
+import FindingsList from '../../parts/FindingsList.vue'
+import { figure, percent, watts } from '../../parts/format'
+import ProblemNote from '../../parts/ProblemNote.vue'
+import Trail from '../../parts/Trail.vue'
+
+type Sort = 'watts' | 'volts_rms' | 'volts_peak'
+
+const props = defineProps<{ id: number }>()
+const { data: unit, error } = useUnit(() => props.id)
+const router = useRouter()
+const queries = useQueryClient()
+const person = usePerson()
+const problem = ref<unknown>(null)
+const key = `rulvek.typed.${props.id}`
+const EMPTY = {
+  mode: 'certified' as Mode,
+  group: '',
+  load: 4,
+  bridged: false,
+  sort: 'volts_rms' as Sort,
+  values: [] as (number | '')[],
+  instrument: '',
+  accuracy: 1,
+  load_measured: '' as number | '',
+  start_volts: '' as number | '',
+  loaded_volts: '' as number | '',
+  amps: '' as number | '',
+  thd_n: '' as number | '',
+  clamp_zeroed: false,
+  controls: false,
+  all_loaded: true,
+  remark: '',
+}
+const sheet = reactive({ ...EMPTY, ...(JSON.parse(localStorage.getItem(key) ?? '{}') as Partial<typeof EMPTY>) })
+watch(sheet, (now) => localStorage.setItem(key, JSON.stringify(now)))
+
+const groups = computed(() => unit.value?.model.groups ?? [])
+const group = computed(() => groups.value.find((g) => g.name === sheet.group) ?? groups.value[0])
+const places = computed(() => {
+  const channels = group.value?.channels ?? []
+  return sheet.bridged ? channels.filter((_, i) => i % 2 === 0).map((c) => `${c} + ${c + 1}`) : channels.map(String)
+})
+const number = (value: number | '') => (value === '' ? null : value)
+const body = computed(() => ({
+  run: {
+    mode: sheet.mode,
+    group: group.value?.name ?? '',
+    load_ohms: sheet.load || 4,
+    bridged: sheet.bridged,
+    tone_hz: group.value?.bass ? 40 : 1000,
+    supply_volts: 14.4,
+    burst: sheet.mode === 'burst' ? (group.value?.bass ? '40 Hz' : '1 kHz') : '',
+  },
+  channels: places.value.map((_, i) => ({ [sheet.sort]: number(sheet.values[i] ?? '') })),
+  instrument: sheet.instrument,
+  accuracy_percent: sheet.accuracy || 0,
+  load_measured: number(sheet.load_measured),
+  start_volts: number(sheet.start_volts),
+  loaded_volts: number(sheet.loaded_volts),
+  amps: number(sheet.amps),
+  thd_n_percent: number(sheet.thd_n),
+  end: sheet.mode === 'uncertified' ? ('clip' as const) : ('limit' as const),
+  clamp_zeroed: sheet.amps === '' ? null : sheet.clamp_zeroed,
+  controls_in_position: sheet.controls,
+  all_loaded: sheet.all_loaded,
+  remark: sheet.remark,
+}))
+const { data: shown, error: refused } = useQuery({
+  queryKey: ['typed', () => props.id, body],
+  enabled: computed(() => places.value.length > 0),
+  placeholderData: keepPreviousData,
+  retry: false,
+  queryFn: () =>
+    answered(
+      client.POST('/api/units/{unit_id}/typed/preview', { params: { path: { unit_id: props.id } }, body: body.value }),
+    ),
+})
+
+async function keep() {
+  if (!(await person.required())) return
+  problem.value = null
+  try {
+    const params = { path: { unit_id: props.id } }
+    const kept = await answered(client.POST('/api/units/{unit_id}/typed', { params, body: body.value }))
+    localStorage.removeItem(key)
+    refreshEvidence(queries)
+    await router.push(`/attempts/${kept.attempt_id}`)
+  } catch (failure) {
+    problem.value = failure
+  }
+}
+</script>
+
+<template>
+  <ProblemNote v-if="error" :error="error" />
+  <template v-if="unit">
+    <Trail
+      :steps="[
+        { name: unit.model.series_name },
+        { name: unit.model.name, to: `/models/${unit.model.id}` },
+        { name: unit.unit.serial, to: `/units/${unit.unit.id}` },
+        { name: 'By hand' },
+      ]"
+    />
+    <h1>
+      A reading by hand <span class="mono quiet">{{ unit.unit.serial }}</span>
+    </h1>
+    <div class="two">
+      <form class="sheet" @submit.prevent="keep">
+        <fieldset>
+          <legend>Run</legend>
+          <label>
+            Mode
+            <select v-model="sheet.mode">
+              <option value="certified">Certified</option>
+              <option value="uncertified">Uncertified</option>
+              <option value="burst">Burst</option>
+            </select>
+          </label>
+          <label v-if="groups.length > 1">
+            Group
+            <select v-model="sheet.group">
+              <option v-for="g in groups" :key="g.name">{{ g.name }}</option>
+            </select>
+          </label>
+          <label>Load, Ω <input v-model.number="sheet.load" type="number" step="any" min="0.1" required /></label>
+          <label>Measured, Ω <input v-model.number="sheet.load_measured" type="number" step="any" min="0.1" /></label>
+          <label v-if="(group?.channels.length ?? 1) > 1" class="check">
+            <input v-model="sheet.bridged" type="checkbox" /> bridged pairs
+          </label>
+        </fieldset>
+        <fieldset>
+          <legend>Read at the load</legend>
+          <label>
+            As
+            <select v-model="sheet.sort">
+              <option value="volts_rms">V rms</option>
+              <option value="volts_peak">V peak</option>
+              <option value="watts">W</option>
+            </select>
+          </label>
+          <label v-for="(place, i) in places" :key="place">
+            Channel {{ place }}
+            <input v-model.number="sheet.values[i]" type="number" step="any" min="0" />
+          </label>
+          <label>THD+N, % <input v-model.number="sheet.thd_n" type="number" step="any" min="0" max="100" /></label>
+          <label>Instrument <input v-model="sheet.instrument" type="text" maxlength="120" /></label>
+          <label
+            >Its limits, ± % of volts <input v-model.number="sheet.accuracy" type="number" step="any" min="0"
+          /></label>
+        </fieldset>
+        <fieldset>
+          <legend>Supply</legend>
+          <label>Before, V <input v-model.number="sheet.start_volts" type="number" step="any" min="1" /></label>
+          <label
+            >At the reading, V <input v-model.number="sheet.loaded_volts" type="number" step="any" min="1"
+          /></label>
+          <label>Current, A <input v-model.number="sheet.amps" type="number" step="any" min="0" /></label>
+          <label class="check"><input v-model="sheet.clamp_zeroed" type="checkbox" /> clamp was zeroed</label>
+          <label class="check"><input v-model="sheet.controls" type="checkbox" /> controls in test position</label>
+          <label class="check"
+            ><input v-model="sheet.all_loaded" type="checkbox" /> all channels loaded and driven</label
+          >
+        </fieldset>
+        <label class="remark">Remark <input v-model="sheet.remark" type="text" maxlength="2000" /></label>
+        <ProblemNote v-if="problem" :error="problem" />
+        <a-button html-type="submit" type="primary" size="large" :disabled="!shown?.complete">
+          Keep the reading <kbd>Enter</kbd>
+        </a-button>
+      </form>
+      <aside aria-live="polite">
+        <ProblemNote v-if="refused" :error="refused" />
+        <template v-if="shown">
+          <p class="main">
+            <span class="mono">{{ watts(shown.weakest_watts) }}</span> W
+          </p>
+          <p class="quiet">weakest; average {{ watts(shown.average_watts) }} W</p>
+          <table class="figures">
+            <tbody>
+              <tr v-for="(c, i) in shown.channels" :key="c.channel">
+                <td>{{ places[i] }}</td>
+                <td class="num">{{ watts(c.watts) }} W</td>
+                <td class="quiet">{{ c.how }}</td>
+              </tr>
+            </tbody>
+          </table>
+          <dl>
+            <dt>Sag</dt>
+            <dd>{{ figure(shown.sag_volts, 2) }} V</dd>
+            <dt>Efficiency</dt>
+            <dd>{{ percent(shown.efficiency_percent) }} %</dd>
+            <template v-if="shown.equivalent">
+              <dt>Stands for</dt>
+              <dd>{{ shown.equivalent }}</dd>
+            </template>
+          </dl>
+          <FindingsList :findings="shown.findings" />
+        </template>
+      </aside>
+    </div>
+  </template>
+</template>
+
+<style scoped>
+h1 .mono {
+  font-weight: 400;
+  font-size: 18px;
+  margin-left: 6px;
+}
+.two {
+  display: grid;
+  grid-template-columns: 1.35fr 1fr;
+  gap: 44px;
+  padding-top: 14px;
+}
+fieldset {
+  display: grid;
+  grid-template-columns: repeat(4, 1fr);
+  gap: 10px 16px;
+  align-items: end;
+  border: none;
+  border-top: 1px solid var(--rule-strong);
+  padding: 8px 0 16px;
+  margin: 0;
+}
+legend {
+  font-weight: 600;
+  padding: 0 10px 0 0;
+}
+label {
+  display: grid;
+  gap: 2px;
+  font-size: 14px;
+}
+.check {
+  display: flex;
+  gap: 8px;
+  align-items: center;
+  min-height: 30px;
+}
+.check input {
+  accent-color: var(--certified);
+}
+.remark {
+  margin-bottom: 14px;
+}
+form kbd {
+  margin-left: 8px;
+  color: inherit;
+  border-color: currentColor;
+}
+.main {
+  font-size: 54px;
+  line-height: 1.1;
+}
+dl {
+  display: grid;
+  grid-template-columns: auto 1fr;
+  gap: 3px 18px;
+  font-size: 14px;
+}
+dt {
+  color: var(--ink-2);
+}
+dd {
+  margin: 0;
+  font-family: var(--mono);
+}
+</style>
