@@ -14,7 +14,14 @@ from playwright.sync_api import Page, sync_playwright
 PORT = 8478
 ADDRESS = f"http://127.0.0.1:{PORT}"
 OUT = Path("docs/screenshots")
-STILL = {"line": "/line", "model": "/models/1", "bench": "/bench", "evidence": "/evidence", "gear": "/gear"}
+STILL = {
+    "line": "/line",
+    "model": "/models/1",
+    "bench": "/bench",
+    "evidence": "/evidence",
+    "gear": "/gear",
+    "desk": "/desk?of=loads",
+}
 
 
 def main() -> None:
@@ -69,12 +76,16 @@ def take_still(page: Page) -> None:
     """The views that do not move, and the line in the dark."""
     repeated = found("/attempts?limit=200", unit_serial="CS2-2603-0418", number=2)
     sheet = found("/campaigns", unit_serial="KV5-2608-0072")
+    repeated_unit = found("/campaigns", unit_serial="CS2-2603-0402")
+    three = found("/campaigns", unit_serial="CQ4-2607-0251")
     switching = found("/campaigns", unit_serial="CB1-2609-0033")
     chosen = {
         "run": f"/attempts/{repeated['id']}",
         "campaign-sheet": f"/campaigns/{sheet['id']}",
         "unit": f"/units/{switching['unit_id']}",
         "planner": f"/units/{sheet['unit_id']}/plan",
+        "quick-sheet": f"/units/{repeated_unit['unit_id']}/typed",
+        "voltage": f"/units/{three['unit_id']}",
     }
     for name, path in (STILL | chosen).items():
         page.goto(f"{ADDRESS}{path}")

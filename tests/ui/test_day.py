@@ -217,3 +217,14 @@ def test_a_reading_is_typed_by_keyboard_and_judged(open_page: Open) -> None:
     page.wait_for_url(re.compile("/attempts/1"))
     expect(page.get_by_text("typed, read with Meter 4")).to_be_visible()
     expect(page.locator(".verdicts")).to_contain_text("Backed")
+
+
+def test_the_desk_keeps_its_numbers_in_the_address(open_page: Open) -> None:
+    page = open_page("/desk")
+    page.get_by_role("button", name="Bridged equivalent").click()
+    page.get_by_label("Power of the pair, W").fill("108.16")
+    expect(page.get_by_text("2 × 54.08 W at 4 Ω per channel")).to_be_visible()
+    second = open_page(page.url.split("/", 3)[3].join(["/", ""]), person="Joren Haldvik")
+    expect(second.get_by_text("2 × 54.08 W at 4 Ω per channel")).to_be_visible()
+    page.get_by_label("Across the pair, Ω").fill("0")
+    expect(page.get_by_role("alert")).to_contain_text("a number above 0")

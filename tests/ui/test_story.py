@@ -183,6 +183,7 @@ def test_screens_keep_to_wcag_aa(open_page: Open, dark: bool) -> None:
         "/attempts/1",
         "/evidence",
         "/gear",
+        "/desk",
     ):
         page.goto(path)
         page.wait_for_load_state("networkidle", timeout=3000) if "live" not in path else page.wait_for_timeout(600)
@@ -194,7 +195,7 @@ def test_screens_keep_to_wcag_aa(open_page: Open, dark: bool) -> None:
 
 def test_nothing_scrolls_sideways_and_unknown_pages_say_so(open_page: Open) -> None:
     page = open_page("/line")
-    for path in ("/line", "/models/1", "/units/1", "/units/1/plan", "/bench", "/evidence", "/gear"):
+    for path in ("/line", "/models/1", "/units/1", "/units/1/plan", "/bench", "/evidence", "/gear", "/desk"):
         page.goto(path)
         page.wait_for_load_state("networkidle")
         assert page.evaluate("document.documentElement.scrollWidth <= innerWidth"), path

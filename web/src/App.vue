@@ -15,6 +15,7 @@ const PLACES = [
   { name: 'Bench', to: '/bench' },
   { name: 'Evidence', to: '/evidence' },
   { name: 'Gear', to: '/gear' },
+  { name: 'Desk', to: '/desk' },
 ]
 const route = useRoute()
 const { mode, toggle } = useThemeMode()

@@ -54,6 +54,7 @@ export const router = createRouter({
       meta: { place: 'Evidence' },
     },
     { path: '/gear', component: () => import('./places/gear/GearPage.vue'), meta: { place: 'Gear' } },
+    { path: '/desk', component: () => import('./places/desk/DeskPage.vue'), meta: { place: 'Desk' } },
     { path: '/:rest(.*)*', component: () => import('./places/NotHere.vue') },
   ],
 })

@@ -11,6 +11,7 @@ from rulvek.core.errors import BadInput
 from rulvek.services.bench_room import BenchRoom
 from rulvek.services.campaigns import Campaigns
 from rulvek.services.catalogue import Catalogue
+from rulvek.services.desk import Desk
 from rulvek.services.evidence import EvidenceRoom
 from rulvek.services.gear import Gear
 from rulvek.services.hub import Hub
@@ -34,6 +35,7 @@ class Services:
     preparing: Preparing
     gear: Gear
     typed: Typed
+    desk: Desk
 
 
 def make_services(database: Database, captures: Path, bench_speed: float) -> Services:
@@ -52,6 +54,7 @@ def make_services(database: Database, captures: Path, bench_speed: float) -> Ser
         preparing=Preparing(database, room),
         gear=Gear(database),
         typed=Typed(database, campaigns),
+        desk=Desk(),
     )
 
 

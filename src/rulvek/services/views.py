@@ -824,3 +824,32 @@ class TypedKept(View):
     """Where a typed reading was kept."""
 
     attempt_id: int
+
+
+@view
+class FieldView(View):
+    """A number that a calculator asks for."""
+
+    name: str
+    words: str
+    example: float
+
+
+@view
+class CalculatorView(View):
+    """A calculator of the desk."""
+
+    name: str
+    title: str
+    formula: str
+    source: str
+    caution: str
+    fields: list[FieldView]
+
+
+@view
+class ResultView(View):
+    """One line that a calculator answers with."""
+
+    words: str
+    value: str

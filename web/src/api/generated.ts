@@ -630,6 +630,46 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/desk': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * List Calculators
+     * @description All calculators with their formulas, sources and fields.
+     */
+    get: operations['list_calculators']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/desk/{name}': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Work Out
+     * @description Work a calculator out; nothing is kept.
+     */
+    post: operations['work_out']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
 }
 export type webhooks = Record<string, never>
 export interface components {
@@ -877,6 +917,24 @@ export interface components {
       expanded_watts: number
       /** Components */
       components: components['schemas']['ComponentView'][]
+    }
+    /**
+     * CalculatorView
+     * @description A calculator of the desk.
+     */
+    CalculatorView: {
+      /** Name */
+      name: string
+      /** Title */
+      title: string
+      /** Formula */
+      formula: string
+      /** Source */
+      source: string
+      /** Caution */
+      caution: string
+      /** Fields */
+      fields: components['schemas']['FieldView'][]
     }
     /**
      * CampaignIn
@@ -1206,6 +1264,18 @@ export interface components {
       | 'too_hot'
       | 'operator'
       | 'link_lost'
+    /**
+     * FieldView
+     * @description A number that a calculator asks for.
+     */
+    FieldView: {
+      /** Name */
+      name: string
+      /** Words */
+      words: string
+      /** Example */
+      example: number
+    }
     /**
      * FindingView
      * @description What a check found in a reading, and who set it aside, if anybody did.
@@ -1851,6 +1921,16 @@ export interface components {
       at: string
     }
     /**
+     * ResultView
+     * @description One line that a calculator answers with.
+     */
+    ResultView: {
+      /** Words */
+      words: string
+      /** Value */
+      value: string
+    }
+    /**
      * Role
      * @description What an instrument reads on the bench.
      * @enum {string}
@@ -2188,6 +2268,16 @@ export interface components {
       kind: components['schemas']['ClaimKind']
       /** Document */
       document: string
+    }
+    /**
+     * ValuesIn
+     * @description What was typed into a calculator, by field.
+     */
+    ValuesIn: {
+      /** Values */
+      values: {
+        [key: string]: number
+      }
     }
     /**
      * VerdictKind
@@ -3962,6 +4052,106 @@ export interface operations {
         }
         content: {
           'application/json': components['schemas']['TypedKept']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  list_calculators: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['CalculatorView'][]
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  work_out: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        name: string
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['ValuesIn']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['ResultView'][]
         }
       }
       /** @description Not on record */

@@ -24,6 +24,7 @@ const goals = computed<Goal[]>(() => [
   { name: 'Bench', what: 'place', to: '/bench' },
   { name: 'Evidence', what: 'place', to: '/evidence' },
   { name: 'Gear', what: 'place', to: '/gear' },
+  { name: 'Desk', what: 'place', to: '/desk' },
   ...(line.value?.series ?? [])
     .flatMap((s) => s.models)
     .map((m) => ({ name: m.name, what: m.description, to: `/models/${m.id}` })),

@@ -1,0 +1,159 @@
+<script setup lang="ts">
+// The desk: small calculators on the same core as everything else. What is typed stays in the address, to be shared.
+import { keepPreviousData, useQuery } from '@tanstack/vue-query'
+import { computed, ref, watch } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+import client, { answered } from '../../api/client'
+import ProblemNote from '../../parts/ProblemNote.vue'
+
+const route = useRoute()
+const router = useRouter()
+const { data: calculators, error } = useQuery({
+  queryKey: ['desk'],
+  staleTime: Infinity,
+  queryFn: () => answered(client.GET('/api/desk')),
+})
+const chosen = computed(
+  () => calculators.value?.find((c) => c.name === route.query.of) ?? calculators.value?.[0] ?? null,
+)
+/** Typed numbers as text, by field; examples stand in until somebody types. */
+const typed = ref<Record<string, string>>({})
+watch(
+  chosen,
+  (calculator) => {
+    const fields = calculator?.fields ?? []
+    typed.value = Object.fromEntries(fields.map((f) => [f.name, String(route.query[f.name] ?? f.example)]))
+  },
+  { immediate: true },
+)
+watch(
+  typed,
+  (values) => {
+    if (chosen.value) void router.replace({ query: { of: chosen.value.name, ...values } })
+  },
+  { deep: true },
+)
+const values = computed(() =>
+  Object.fromEntries(Object.entries(typed.value).map(([name, text]) => [name, Number(text)])),
+)
+const { data: results, error: refused } = useQuery({
+  queryKey: ['desk', () => chosen.value?.name, values],
+  enabled: computed(() => chosen.value !== null && Object.keys(values.value).length > 0),
+  placeholderData: keepPreviousData,
+  retry: false,
+  queryFn: () =>
+    answered(
+      client.POST('/api/desk/{name}', {
+        params: { path: { name: chosen.value!.name } },
+        body: { values: values.value },
+      }),
+    ),
+})
+const choose = (name: string) => router.replace({ query: { of: name } })
+</script>
+
+<template>
+  <h1>Desk</h1>
+  <ProblemNote v-if="error" :error="error" />
+  <div v-if="chosen" class="two">
+    <nav aria-label="Calculators">
+      <button
+        v-for="c in calculators"
+        :key="c.name"
+        :aria-current="c.name === chosen.name ? 'true' : undefined"
+        @click="choose(c.name)"
+      >
+        {{ c.title }}
+      </button>
+    </nav>
+    <section>
+      <h2>{{ chosen.title }}</h2>
+      <p class="formula">
+        <span class="mono">{{ chosen.formula }}</span> <span class="quiet">{{ chosen.source }}</span>
+      </p>
+      <form @submit.prevent>
+        <label v-for="f in chosen.fields" :key="f.name">
+          {{ f.words }} <input v-model="typed[f.name]" type="number" step="any" min="0" />
+        </label>
+      </form>
+      <ProblemNote v-if="refused" :error="refused" />
+      <dl v-else aria-live="polite">
+        <template v-for="r in results" :key="r.words">
+          <dt>{{ r.words }}</dt>
+          <dd>{{ r.value }}</dd>
+        </template>
+      </dl>
+      <p v-if="chosen.caution" class="caution">{{ chosen.caution }}</p>
+    </section>
+  </div>
+</template>
+
+<style scoped>
+.two {
+  display: grid;
+  grid-template-columns: 220px minmax(0, 760px);
+  gap: 44px;
+  padding-top: 14px;
+}
+nav {
+  display: grid;
+  align-content: start;
+}
+nav button {
+  font: inherit;
+  text-align: left;
+  color: inherit;
+  background: none;
+  border: none;
+  border-left: 3px solid transparent;
+  border-bottom: 1px solid var(--rule);
+  padding: 7px 10px;
+  cursor: pointer;
+}
+nav button:hover {
+  background: var(--hover);
+}
+nav button[aria-current] {
+  background: var(--selected);
+  border-left-color: var(--certified);
+}
+.formula {
+  padding: 4px 0 14px;
+}
+.formula .quiet {
+  margin-left: 12px;
+  font-size: 14px;
+}
+form {
+  display: grid;
+  grid-template-columns: repeat(4, 1fr);
+  gap: 10px 16px;
+}
+label {
+  display: grid;
+  gap: 2px;
+  font-size: 14px;
+  align-content: end;
+}
+dl {
+  display: grid;
+  grid-template-columns: auto 1fr;
+  gap: 8px 26px;
+  margin: 20px 0;
+  padding-top: 14px;
+  border-top: 1px solid var(--rule-strong);
+}
+dt {
+  color: var(--ink-2);
+}
+dd {
+  margin: 0;
+  font-family: var(--mono);
+  font-size: 18px;
+}
+.caution {
+  padding: 6px 10px;
+  background: var(--warn-ground);
+  color: var(--warn-ink);
+}
+</style>
