@@ -139,6 +139,7 @@ dl {
   display: grid;
   grid-template-columns: auto 1fr;
   gap: 8px 26px;
+  align-items: baseline;
   margin: 20px 0;
   padding-top: 14px;
   border-top: 1px solid var(--rule-strong);
