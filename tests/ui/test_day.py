@@ -110,7 +110,7 @@ def test_a_trip_and_its_repeat_and_a_reload_in_between(four_channels: str, open_
     page.reload()
     expect(page.get_by_role("button", name="Stop the run")).to_be_visible()
     expect(page.locator(".sheet .state")).to_have_text("protection tripped", timeout=40_000)
-    expect(page.get_by_text("Tripped at")).to_be_visible()
+    expect(page.get_by_text("Tripped at", exact=True)).to_be_visible()
     page.keyboard.press("r")
     expect(page.get_by_role("button", name="Repeat the run")).to_be_disabled()
     page.get_by_label("Protection tripped").check()

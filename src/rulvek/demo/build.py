@@ -94,6 +94,9 @@ def _write_model(services: Services, series_id: int, model: DemoModel) -> list[t
             kept.append((queries.add(session, made).id, unit))
     for claim in model.claims:
         services.catalogue.add_claim(row.id, claim, ENGINEER)
+    for unit_id, unit in kept:
+        for reading in unit.typed:
+            services.typed.keep(unit_id, reading, TECHNICIAN)
     return [
         (unit.serial, [(services.campaigns.create(unit_id, ENGINEER, c.wishes).id, c) for c in unit.campaigns])
         for unit_id, unit in kept

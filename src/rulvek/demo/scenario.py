@@ -4,12 +4,14 @@ from dataclasses import dataclass, field
 from datetime import date, timedelta
 
 from rulvek.core.judgement.claims import ClaimKind
-from rulvek.core.measure.steps import Mode
+from rulvek.core.measure.steps import End, Mode
 from rulvek.core.planning.equipment import SupplyPolicy
 from rulvek.core.planning.plan import Wishes
 from rulvek.core.planning.product import ChannelGroup
+from rulvek.core.planning.wiring import RunSpec
 from rulvek.services.catalogue import NewClaim
 from rulvek.services.gear import NewInstrument, Role
+from rulvek.services.typed import TypedChannel, TypedReading
 
 ENGINEER = "Tamsin Oduwell"
 TECHNICIAN = "Joren Haldvik"
@@ -40,11 +42,24 @@ WITH_EXPLORATION = DemoCampaign(Wishes(exploratory=True))
 LOW_AND_APART = DemoCampaign(Wishes(held_volts=12.6), gains_found_apart=True)
 
 
+CLIPPED_PEAK = TypedReading(
+    spec=RunSpec(Mode.UNCERTIFIED, "main", 4.0, False, 1000.0, 14.4),
+    channels=(TypedChannel(volts_peak=31.0), TypedChannel(volts_peak=31.4)),
+    instrument="Oscilloscope 2",
+    accuracy_percent=3.0,
+    start_volts=14.4,
+    loaded_volts=14.3,
+    end=End.CLIP,
+    remark="Peak read off the screen while it clipped",
+)
+"""A technician's note from before the recorder was there: a figure that tells no power, and is kept as such."""
+
+
 @dataclass(frozen=True)
 class DemoUnit:
     """A unit and the campaigns to conduct on it; none for the one left to a newcomer.
 
-    ``design`` names its own simulated amplifier, where it differs from its model's.
+    ``design`` names its own simulated amplifier, where it differs from its model's; ``typed`` are readings by hand.
     """
 
     serial: str
@@ -53,6 +68,7 @@ class DemoUnit:
     origin: str
     campaigns: tuple[DemoCampaign, ...] = (DemoCampaign(),)
     design: str | None = None
+    typed: tuple[TypedReading, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -174,7 +190,7 @@ LINE = (
                     _bare("main", 90, 4, WEB),
                 ),
                 units=(
-                    DemoUnit("CS2-2603-0402", "2603", "B", "Pulled from production"),
+                    DemoUnit("CS2-2603-0402", "2603", "B", "Pulled from production", typed=(CLIPPED_PEAK,)),
                     DemoUnit(
                         "CS2-2603-0418", "2603", "B", "Returned, no fault found", (LOW_AND_APART,), "two-ab-mismatched"
                     ),
