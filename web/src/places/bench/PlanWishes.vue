@@ -1,6 +1,7 @@
 <script setup lang="ts">
 // What a plan is made by: modes, order, loading, supply, tones, bursts, dwell.
 import type { Mode, PlanView } from '../../api/types'
+import { BURSTS } from './planDraft'
 import type { Draft } from './planDraft'
 import { MODE_WORDS } from '../../parts/format'
 import ModeMark from '../../parts/ModeMark.vue'
@@ -8,7 +9,6 @@ import ModeMark from '../../parts/ModeMark.vue'
 const props = defineProps<{ draft: Draft; plan: PlanView | undefined }>()
 const emit = defineEmits<{ wish: [name: keyof Draft, value: Draft[keyof Draft]] }>()
 const MODES: Mode[] = ['certified', 'uncertified', 'burst']
-const BURSTS = ['1 kHz', '40 Hz', 'shaped', '20 cycles', '8 cycles', '1 cycle']
 const TONES = [1000, 40, 50]
 
 function toggle(mode: Mode) {

@@ -2,11 +2,11 @@
 // The conditions of one run, to change or to add.
 import { computed, reactive } from 'vue'
 import type { PlanView, RunIn } from '../../api/types'
+import { BURSTS } from './planDraft'
 
 const props = defineProps<{ spec: RunIn; groups: PlanView['groups']; act: string }>()
 const emit = defineEmits<{ done: [run: RunIn]; cancel: [] }>()
 const run = reactive({ ...props.spec })
-const BURSTS = ['1 kHz', '40 Hz', 'shaped', '20 cycles', '8 cycles', '1 cycle']
 const group = computed(() => props.groups.find((g) => g.name === run.group))
 const valid = computed(() => run.load_ohms > 0 && run.tone_hz >= 10 && run.supply_volts > 0)
 

@@ -3,6 +3,9 @@ import type { PlanIn, PlannedRunView, RunIn } from '../../api/types'
 
 export type Draft = Omit<Required<PlanIn>, 'runs'> & { runs: RunIn[] | null }
 
+/** Names of the burst profiles, as the method knows them. */
+export const BURSTS = ['1 kHz', '40 Hz', 'shaped', '20 cycles', '8 cycles', '1 cycle']
+
 const AFRESH: Draft = {
   modes: ['certified', 'uncertified', 'burst'],
   order: 'by_load',
