@@ -1,6 +1,5 @@
 """Campaigns: put on record from a plan, followed while they run, read as a sheet."""
 
-import math
 from collections.abc import Sequence
 from datetime import UTC, datetime
 from typing import Literal
@@ -9,6 +8,7 @@ from rulvek.bench.sim.catalogue import EQUIPMENT
 from rulvek.core.errors import BadInput
 from rulvek.core.judgement.method import MethodProfile
 from rulvek.core.measure.burst import headroom_db
+from rulvek.core.measure.power import ratio_db
 from rulvek.core.measure.steps import End, Mode
 from rulvek.core.planning.equipment import SupplyPolicy
 from rulvek.core.planning.plan import PlannedRun, Wishes
@@ -341,7 +341,7 @@ def _differences(attempts: Sequence[AttemptView], chosen: AttemptView | None) ->
     return [
         DifferenceView(
             attempt_id=attempt.id,
-            db=10 * math.log10(attempt.weakest_watts / chosen.weakest_watts),
+            db=ratio_db(attempt.weakest_watts, chosen.weakest_watts),
             percent=100 * (attempt.weakest_watts / chosen.weakest_watts - 1),
         )
         for attempt in attempts

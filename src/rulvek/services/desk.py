@@ -11,7 +11,7 @@ from rulvek.core.electrical.loads import LoadBox, bridged_equivalent, networks
 from rulvek.core.electrical.supply import fit_voltage
 from rulvek.core.errors import BadInput, NotFound
 from rulvek.core.measure.burst import headroom_db
-from rulvek.core.measure.power import unclipped_sine_watts
+from rulvek.core.measure.power import rms_watts, unclipped_sine_watts
 from rulvek.services.views import CalculatorView, FieldView, ResultView
 
 Values = Mapping[str, float]
@@ -40,7 +40,7 @@ class _Calculator:
 
 
 def _power(v: Values) -> list[Line]:
-    watts = v["volts_rms"] ** 2 / v["ohms"]
+    watts = rms_watts(v["volts_rms"], v["ohms"])
     return [
         ("Power", f"{watts:.4g} W"),
         ("Current", f"{v['volts_rms'] / v['ohms']:.4g} A rms"),

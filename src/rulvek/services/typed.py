@@ -10,7 +10,7 @@ from rulvek.core.electrical.loads import bridged_equivalent
 from rulvek.core.errors import BadInput
 from rulvek.core.judgement.checks import Figures, check
 from rulvek.core.judgement.method import MethodProfile
-from rulvek.core.measure.power import unclipped_sine_watts
+from rulvek.core.measure.power import rms_watts, unclipped_sine_watts
 from rulvek.core.measure.steps import End
 from rulvek.core.planning.plan import Wishes
 from rulvek.core.planning.wiring import RunSpec
@@ -200,7 +200,7 @@ def _watts(read: TypedChannel, ohms: float) -> float | None:
     if read.watts is not None:
         return read.watts
     if read.volts_rms is not None:
-        return read.volts_rms**2 / ohms
+        return rms_watts(read.volts_rms, ohms)
     return None if read.volts_peak is None else unclipped_sine_watts(read.volts_peak, ohms)
 
 

@@ -49,11 +49,6 @@ class Connection:
         """Whether it lies across a pair."""
         return len(self.channels) == 2
 
-    @property
-    def per_channel_ohms(self) -> float:
-        """What each channel works into."""
-        return self.nominal_ohms / len(self.channels)
-
 
 @dataclass(frozen=True, slots=True)
 class LoadBox:

@@ -10,6 +10,7 @@ from dataclasses import dataclass, field
 from enum import StrEnum
 
 from rulvek.core.judgement.method import MethodProfile
+from rulvek.core.measure.power import ratio_db, rms_watts
 from rulvek.core.measure.steps import End, Mode, reached
 
 
@@ -223,7 +224,7 @@ def _figures(f: Figures, m: MethodProfile) -> tuple[Severity, str, str] | None:
     ohms = f.load_measured if f.load_measured is not None else f.load_nominal
     if ohms is None or f.watts is None or f.volts_rms is None or f.watts <= 0:
         return None
-    from_volts = f.volts_rms**2 / ohms
+    from_volts = rms_watts(f.volts_rms, ohms)
     if abs(from_volts / f.watts - 1) <= m.check_figures_percent / 100:
         return None
     fits = f.volts_rms**2 / f.watts
@@ -280,7 +281,7 @@ def _order(f: Figures, m: MethodProfile) -> tuple[Severity, str, str] | None:
 def _channels(f: Figures, m: MethodProfile) -> tuple[Severity, str, str] | None:
     if len(f.channel_watts) < 2 or min(f.channel_watts) <= 0:
         return None
-    apart = 10 * math.log10(max(f.channel_watts) / min(f.channel_watts))
+    apart = ratio_db(max(f.channel_watts), min(f.channel_watts))
     if apart <= m.check_channels_db:
         return None
     message = f"The channels lie {apart:.2f} dB apart, from {min(f.channel_watts):.4g} to {max(f.channel_watts):.4g} W."
@@ -343,7 +344,7 @@ def _repeatable(f: Figures, m: MethodProfile) -> tuple[Severity, str, str] | Non
     if not f.watts or not f.attempts or min(f.attempts) <= 0:
         return None
     furthest = max(f.attempts, key=lambda watts: abs(math.log(watts / (f.watts or 1.0))))
-    apart = 10 * math.log10(furthest / f.watts)
+    apart = ratio_db(furthest, f.watts)
     if abs(apart) <= m.check_repeat_db:
         return None
     message = f"Another attempt gave {furthest:.4g} W, {apart:+.2f} dB from this one's {f.watts:.4g} W."

@@ -11,6 +11,7 @@ from rulvek.core.errors import BadCapture
 from rulvek.core.measure.capture import Capture
 from rulvek.core.measure.clipping import clipping
 from rulvek.core.measure.distortion import FEWEST_SAMPLES, Band, analyse_tone
+from rulvek.core.measure.power import ratio_db
 from rulvek.core.measure.reading import DEAD_VOLTS, ChannelReading, Load, Point
 
 SHORTEST_PERIOD = 0.5
@@ -276,6 +277,4 @@ def headroom_db(burst_onset_watts: float, certified_watts: float) -> float:
     Raises:
         ValueError: a power that is not above 0 W.
     """
-    if not (burst_onset_watts > 0 and certified_watts > 0):
-        raise ValueError(f"powers must be above 0 W, got {burst_onset_watts} and {certified_watts}")
-    return 10 * math.log10(burst_onset_watts / certified_watts)
+    return ratio_db(burst_onset_watts, certified_watts)

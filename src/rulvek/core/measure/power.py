@@ -100,6 +100,29 @@ def power_from_current(volts: NDArray[np.float64], amps: NDArray[np.float64]) ->
     return LoadPower(watts, apparent, watts / apparent, volts_rms / amps_rms)
 
 
+def rms_watts(volts_rms: float, load_ohms: float) -> float:
+    """Return ``V² / R`` of volts that a meter has squared and averaged already.
+
+    >>> rms_watts(17.0, 4.0)
+    72.25
+    """
+    return volts_rms**2 / load_ohms
+
+
+def ratio_db(watts: float, reference: float) -> float:
+    """Return a ratio of two powers in dB.
+
+    Raises:
+        ValueError: a power that is not above 0 W.
+
+    >>> round(ratio_db(200.0, 100.0), 2)
+    3.01
+    """
+    if not (watts > 0 and reference > 0):
+        raise ValueError(f"powers must be above 0 W, got {watts} and {reference}")
+    return 10 * math.log10(watts / reference)
+
+
 def unclipped_sine_watts(volts_peak: float, load_ohms: float) -> float:
     """Return ``Vpk² / (2R)``: what an oscilloscope's peak stands for, valid for an unclipped sine only.
 
