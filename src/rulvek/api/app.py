@@ -12,7 +12,7 @@ from starlette.responses import Response
 from starlette.types import Scope
 
 from rulvek import settings as configuration
-from rulvek.api import bench, desk, errors, evidence, gear, line, typed
+from rulvek.api import bench, desk, errors, evidence, gear, line, recordings, typed
 from rulvek.api.context import Services, make_services
 from rulvek.core.errors import NotFound
 from rulvek.store.database import Database
@@ -26,6 +26,7 @@ def create_app(settings: configuration.Settings | None = None) -> FastAPI:
     database.migrate()
     services = make_services(database, settings.captures, settings.bench_speed)
     services.bench.recover()
+    services.recordings.clear()
     return app_for(services, settings.web_folder)
 
 
@@ -51,7 +52,7 @@ def app_for(services: Services, web: Path | None = None) -> FastAPI:
     app.add_middleware(GZipMiddleware, minimum_size=2000)
     errors.install(app)
     api = APIRouter(prefix="/api", responses=errors.RESPONSES)
-    for place in (line, bench, evidence, gear, typed, desk):
+    for place in (line, bench, evidence, gear, typed, recordings, desk):
         api.include_router(place.router)
     app.include_router(api)
     _serve_front_end(app, web)

@@ -17,6 +17,7 @@ from rulvek.services.gear import Gear
 from rulvek.services.hub import Hub
 from rulvek.services.planner import Planner
 from rulvek.services.preparing import Preparing
+from rulvek.services.recorded import Recordings
 from rulvek.services.typed import Typed
 from rulvek.store.database import Database
 
@@ -35,6 +36,7 @@ class Services:
     preparing: Preparing
     gear: Gear
     typed: Typed
+    recordings: Recordings
     desk: Desk
 
 
@@ -54,6 +56,7 @@ def make_services(database: Database, captures: Path, bench_speed: float) -> Ser
         preparing=Preparing(database, room),
         gear=Gear(database),
         typed=Typed(database, campaigns),
+        recordings=Recordings(database, campaigns, captures.parent / "arriving", captures),
         desk=Desk(),
     )
 

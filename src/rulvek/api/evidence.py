@@ -47,3 +47,10 @@ def get_capture(attempt_id: Id, use: Use) -> FileResponse:
     """The capture itself: float32 WAV re the full scale in the JSON beside it."""
     path = use.evidence.capture_path(attempt_id)
     return FileResponse(path, media_type="audio/wav", filename=path.name)
+
+
+@router.get("/attempts/{attempt_id}/original", response_class=FileResponse)
+def get_original(attempt_id: Id, use: Use) -> FileResponse:
+    """The file that a recorded attempt was read from, as it was sent."""
+    path = use.evidence.original_path(attempt_id)
+    return FileResponse(path, media_type="application/octet-stream", filename=path.name)

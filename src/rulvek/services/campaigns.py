@@ -69,31 +69,44 @@ class Campaigns:
         Raises:
             BadInput: wishes or runs that this model cannot have, or no run at all.
         """
-        method, wishes = method or MethodProfile(), wishes or Wishes()
         with self._database.writing() as session:
-            unit = queries.get(session, tables.Unit, unit_id)
-            plan = plan_for(session, unit, wishes, specs, method)
-            if not plan.runs:
-                raise BadInput("A plan needs at least one run.", field="runs")
-            volts = max(run.spec.supply_volts for run in plan.runs)
-            campaign = queries.add(
-                session,
-                tables.Campaign(
-                    unit_id=unit_id,
-                    bench=self._bench_name,
-                    supply_volts=volts,
-                    method=method.as_data(),
-                    wishes=wishes_data(wishes),
-                    created_by=person,
-                    created_at=datetime.now(UTC),
-                ),
-            )
-            for position, planned in enumerate(plan.runs, 1):
-                queries.add(session, _run_row(campaign.id, position, planned))
-            modes = ", ".join(dict.fromkeys(run.spec.mode.value for run in plan.runs))
-            text = f"{unit.serial}, {modes}, {len(plan.runs)} runs, {POLICY_WORDS[wishes.policy]} {volts:g} V"
-            audit.note(session, person, "planned a campaign", f"campaign/{campaign.id}", text=text)
+            campaign = self.create_in(session, unit_id, person, wishes or Wishes(), specs, method)
         return self.get(campaign.id)
+
+    def create_in(
+        self,
+        session: Session,
+        unit_id: int,
+        person: str,
+        wishes: Wishes,
+        specs: Sequence[RunSpec] | None,
+        method: MethodProfile | None = None,
+    ) -> tables.Campaign:
+        """The same within the caller's transaction."""
+        method = method or MethodProfile()
+        unit = queries.get(session, tables.Unit, unit_id)
+        plan = plan_for(session, unit, wishes, specs, method)
+        if not plan.runs:
+            raise BadInput("A plan needs at least one run.", field="runs")
+        volts = max(run.spec.supply_volts for run in plan.runs)
+        campaign = queries.add(
+            session,
+            tables.Campaign(
+                unit_id=unit_id,
+                bench=self._bench_name,
+                supply_volts=volts,
+                method=method.as_data(),
+                wishes=wishes_data(wishes),
+                created_by=person,
+                created_at=datetime.now(UTC),
+            ),
+        )
+        for position, planned in enumerate(plan.runs, 1):
+            queries.add(session, _run_row(campaign.id, position, planned))
+        modes = ", ".join(dict.fromkeys(run.spec.mode.value for run in plan.runs))
+        text = f"{unit.serial}, {modes}, {len(plan.runs)} runs, {POLICY_WORDS[wishes.policy]} {volts:g} V"
+        audit.note(session, person, "planned a campaign", f"campaign/{campaign.id}", text=text)
+        return campaign
 
     def choose(self, run_id: int, attempt_id: int, person: str, reason: str) -> CampaignView:
         """Say which attempt stands for a run, and why; all are kept.

@@ -14,7 +14,7 @@ from rulvek.core.measure.steps import End, Mode
 from rulvek.core.planning.equipment import SupplyPolicy
 from rulvek.services.before_power import Item, was_skipped
 from rulvek.services.gear import instruments_of, overdue
-from rulvek.services.records import Cause, all_driven, attempt_view, chosen_attempt, policy_of
+from rulvek.services.records import Cause, all_driven, attempt_view, chosen_attempt, policy_of, said_of
 from rulvek.services.views import AttemptView, BudgetView, ComponentView, FindingView
 from rulvek.store import tables
 
@@ -79,11 +79,20 @@ def _figures(attempt: tables.Attempt, ending: tables.AttemptEnding) -> Figures:
         attempts=_comparable(attempt, run.attempts),
         overdue=overdue(attempt),
     )
-    return replace(measured, **_typed_figures(attempt))
+    return replace(measured, **_said_figures(attempt))
+
+
+def _said_figures(attempt: tables.Attempt) -> dict[str, Any]:
+    """What the checks take from a reading from outside in place of what the bench would know; empty for others."""
+    said = said_of(attempt)
+    if not said:
+        return {}
+    conditions = {name: said[name] for name in ("clamp_zeroed", "controls_in_position", "all_loaded")}
+    return conditions | _typed_figures(attempt)
 
 
 def _typed_figures(attempt: tables.Attempt) -> dict[str, Any]:
-    """What the checks take from a typed attempt in place of what the bench would know; empty for others."""
+    """The volts that were typed for the weakest channel; empty where nothing was typed."""
     kept = attempt.typed
     if not kept:
         return {}
@@ -92,9 +101,6 @@ def _typed_figures(attempt: tables.Attempt) -> dict[str, Any]:
     read = kept["channels"][places.index(weakest.channel)] if weakest else {}
     peak_only = read.get("watts") is None and read.get("volts_rms") is None
     return {
-        "clamp_zeroed": kept["clamp_zeroed"],
-        "controls_in_position": kept["controls_in_position"],
-        "all_loaded": kept["all_loaded"],
         "volts_rms": read.get("volts_rms"),
         "volts_peak": read.get("volts_peak") if peak_only else None,
     }

@@ -122,6 +122,21 @@ class EvidenceRoom:
             raise NotFound(f"The capture file {kept[0].path} is gone from the folder of captures.")
         return path
 
+    def original_path(self, attempt_id: int) -> Path:
+        """The file that a recorded attempt was read from, as it was sent.
+
+        Raises:
+            NotFound: the attempt was not recorded, or the file is gone.
+        """
+        with self._database.reading() as session:
+            kept = queries.attempt(session, attempt_id).recorded
+        if not kept:
+            raise NotFound(f"Attempt {attempt_id} was not read from a file.")
+        path = self._captures.root / kept["original"]
+        if not path.is_file():
+            raise NotFound(f"The recording {kept['file']} is gone from the folder of captures.")
+        return path
+
     def _channel(self, attempt_id: int, channel: int) -> tuple[np.ndarray, float, float]:
         with self._database.reading() as session:
             row = queries.attempt(session, attempt_id)

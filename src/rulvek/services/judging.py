@@ -11,7 +11,7 @@ from rulvek.core.measure.burst import headroom_db
 from rulvek.core.measure.steps import End, Mode
 from rulvek.services.checking import comparable_watts, standing
 from rulvek.services.gear import instruments_of
-from rulvek.services.records import all_driven, chosen_attempt, core_claim, method_of, standing_claims
+from rulvek.services.records import all_driven, chosen_attempt, core_claim, method_of, said_of, standing_claims
 from rulvek.services.views import (
     ClaimView,
     NotchView,
@@ -246,7 +246,7 @@ def evidence_of(campaigns: Sequence[tables.Campaign]) -> list[Evidence]:
                     tone_hz=run.tone_hz,
                     watts=tuple(reading.watts for reading in attempt.readings),
                     supply_volts=ending.supply_volts,
-                    all_driven=all_driven(run) and attempt.typed.get("all_loaded", True),
+                    all_driven=all_driven(run) and said_of(attempt).get("all_loaded", True),
                     end=End(ending.end),
                     thd_n=worst,
                     bracket_db=ending.bracket_db,

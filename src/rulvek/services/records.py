@@ -2,7 +2,7 @@
 
 from collections.abc import Callable, Mapping, Sequence
 from enum import StrEnum
-from typing import Any
+from typing import Any, Literal
 
 from rulvek.core.electrical.loads import Connection, bridged_equivalent, off_nominal, watts_at_nominal
 from rulvek.core.electrical.supply import efficiency, sag
@@ -151,6 +151,20 @@ def all_driven(run: tables.Run) -> bool:
     return everything <= loaded
 
 
+def origin_of(attempt: tables.Attempt) -> Literal["bench", "typed", "recorded", "table"]:
+    """Where an attempt's figures come from."""
+    if attempt.recorded:
+        return "recorded"
+    if attempt.typed:
+        return "table" if attempt.typed.get("file") else "typed"
+    return "bench"
+
+
+def said_of(attempt: tables.Attempt) -> dict[str, Any]:
+    """What a person said of the conditions of a reading from outside; empty for the bench's own."""
+    return attempt.recorded or attempt.typed
+
+
 def attempt_view(
     attempt: tables.Attempt,
     expanded: Callable[[tables.Attempt, tables.Reading], float],
@@ -170,7 +184,8 @@ def attempt_view(
     return AttemptView(
         id=attempt.id,
         number=attempt.number,
-        origin="typed" if attempt.typed else "bench",
+        origin=origin_of(attempt),
+        file=attempt.recorded.get("file", "") or attempt.typed.get("file", ""),
         instrument=attempt.instruments.get("output", {}).get("name", ""),
         cause=Cause(attempt.cause) if attempt.cause else None,
         reason=attempt.reason,

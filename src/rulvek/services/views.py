@@ -368,8 +368,9 @@ class AttemptView(View):
 
     id: int
     number: int
-    origin: Literal["bench", "typed"]
+    origin: Literal["bench", "typed", "recorded", "table"]
     instrument: str
+    file: str
     cause: str | None
     reason: str
     skipped: list[str]
@@ -398,6 +399,78 @@ class AttemptView(View):
     tripped_watts: float | None
     largest_watts: float | None
     equivalent: str | None
+
+
+@view
+class ColumnView(View):
+    """A column of a recording; ``factor`` makes volts, amps or seconds of its numbers."""
+
+    name: str
+    unit: str
+    factor: float
+
+
+@view
+class LayoutView(View):
+    """How a recording's numbers are laid out, as far as its first lines tell; columns count from 0."""
+
+    kind: Literal["wav", "csv"]
+    columns: list[ColumnView]
+    sample_rate: float | None
+    separator: str
+    decimal: str
+    header_lines: int
+    time_column: int | None
+    preview: list[list[str]]
+
+
+@view
+class EnvelopeView(View):
+    """A channel's extremes in even columns over the whole recording, in V."""
+
+    channel: int
+    lows: list[float]
+    highs: list[float]
+
+
+@view
+class SectionView(View):
+    """A stretch of one level, or one burst, in seconds; ``window`` is what was read of it."""
+
+    start: float
+    stop: float
+    window: list[float]
+    weakest_watts: float
+    worst_thd_n_percent: float | None
+    chosen: bool
+
+
+@view
+class FoundView(View):
+    """What was found in a recording by itself."""
+
+    kind: Literal["steady", "sweep", "bursts"]
+    tone_hz: float
+    seconds: float
+    burst: str
+    envelopes: list[EnvelopeView]
+    sections: list[SectionView]
+
+
+@view
+class RecordingView(View):
+    """A recorded file that waits to be read or kept; ``attempt`` is what would be put on record."""
+
+    id: str
+    name: str
+    bytes: int
+    state: Literal["laid out", "reading", "read", "failed", "stopped"]
+    doing: str
+    done: float
+    problem: str
+    layout: LayoutView
+    found: FoundView | None
+    attempt: AttemptView | None
 
 
 @view

@@ -76,7 +76,7 @@ class CaptureFolder:
             roles=tuple(Role(role["quantity"], role["channel"]) for role in described["roles"]),
             supply=None
             if supply is None
-            else SupplyTrace(np.array(supply["volts"]), np.array(supply["amps"]), supply["sample_rate"]),
+            else SupplyTrace(np.array(supply["volts"]), _array_or_none(supply["amps"]), supply["sample_rate"]),
             temperature_c=described["temperature_c"],
         )
 
@@ -92,10 +92,14 @@ def _describe(capture: Capture, full_scale: float) -> dict[str, object]:
         else {
             "sample_rate": supply.sample_rate,
             "volts": [round(float(v), 4) for v in supply.volts],
-            "amps": [round(float(a), 3) for a in supply.amps],
+            "amps": None if supply.amps is None else [round(float(a), 3) for a in supply.amps],
         },
         "temperature_c": capture.temperature_c,
     }
+
+
+def _array_or_none(values: list[float] | None) -> np.ndarray | None:
+    return None if values is None else np.array(values)
 
 
 def _write_through(path: Path, content: bytes) -> None:

@@ -182,7 +182,7 @@ class Run(Base):
 class Attempt(Base):
     """A try at a run; the second and later ones say why. ``skipped`` lists what was not seen to before power,
     ``instruments`` holds what was on the register for each role then; ``typed`` what a person wrote down, if it was
-    read by hand.
+    read by hand, ``recorded`` the file it was read from and what was found in it.
     """
 
     __tablename__ = "attempt"
@@ -197,12 +197,14 @@ class Attempt(Base):
     skipped: Mapped[list[Any]] = mapped_column(default=list)
     instruments: Mapped[dict[str, Any]] = mapped_column(default=dict)
     typed: Mapped[dict[str, Any]] = mapped_column(default=dict)
+    recorded: Mapped[dict[str, Any]] = mapped_column(default=dict)
     run: Mapped[Run] = relationship(back_populates="attempts")
     ending: Mapped["AttemptEnding | None"] = relationship(back_populates="attempt")
     readings: Mapped[list["Reading"]] = relationship(order_by="Reading.channel")
     captures: Mapped[list["CaptureFile"]] = relationship(order_by="CaptureFile.id")
     remarks: Mapped[list["Remark"]] = relationship(order_by="Remark.id")
     overrulings: Mapped[list["Overruling"]] = relationship(order_by="Overruling.id")
+    seconds: Mapped[list["SecondReading"]] = relationship(order_by="SecondReading.id")
 
 
 class Preparation(Base):
@@ -311,6 +313,21 @@ class Reading(Base):
     load_nominal: Mapped[float]
     load_measured: Mapped[float]
     load_tolerance: Mapped[float]
+
+
+class SecondReading(Base):
+    """What another instrument read of a channel (or pair) at the same attempt; both readings are kept."""
+
+    __tablename__ = "second_reading"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    attempt_id: Mapped[int] = mapped_column(ForeignKey("attempt.id"), index=True)
+    channel: Mapped[int]
+    watts: Mapped[float]
+    volts_rms: Mapped[float | None]
+    instrument: Mapped[str]
+    percent_of_reading: Mapped[float]
+    by: Mapped[str]
+    at: Mapped[datetime]
 
 
 class CaptureFile(Base):

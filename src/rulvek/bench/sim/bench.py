@@ -226,13 +226,14 @@ class SimulatedBench:
         self._clock.advance(seconds)
         self._check_link()
         noise = self._errors.normal
+        drawn = np.asarray(supply.amps, dtype=np.float64)
         return Capture(
             samples=volts * self._scale + noise(0.0, 30e-6, volts.shape),
             sample_rate=SAMPLE_RATE,
             roles=tuple(Role("output_volts", link.number) for link in self._connections),
             supply=SupplyTrace(
                 volts=supply.volts + noise(0.0, 0.002, supply.volts.shape),
-                amps=supply.amps + self._supply.clamp_zero_amps + noise(0.0, 0.2, supply.amps.shape),
+                amps=drawn + self._supply.clamp_zero_amps + noise(0.0, 0.2, drawn.shape),
                 sample_rate=supply.sample_rate,
             ),
             temperature_c=float(self.amplifier.temperature_c + noise(0.0, 0.1)),

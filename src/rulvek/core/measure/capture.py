@@ -8,12 +8,12 @@ from numpy.typing import ArrayLike, NDArray
 
 from rulvek.core.errors import BadCapture
 
-Quantity = Literal["output_volts", "output_amps", "input_volts"]
+Quantity = Literal["output_volts", "output_amps", "input_volts", "supply_volts", "supply_amps"]
 
 
 @dataclass(frozen=True, slots=True)
 class Role:
-    """What one row of a capture is: a quantity at an amplifier channel, counted from 1."""
+    """What one row of a capture is: a quantity at an amplifier channel, counted from 1; the supply's is 0."""
 
     quantity: Quantity
     channel: int
@@ -21,10 +21,10 @@ class Role:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class SupplyTrace:
-    """Terminal volts and indicated amps of the supply, sampled alongside, shape ``(m,)`` each."""
+    """Terminal volts and indicated amps of the supply, sampled alongside, shape ``(m,)``; amps None if not read."""
 
     volts: NDArray[np.float64]
-    amps: NDArray[np.float64]
+    amps: NDArray[np.float64] | None
     sample_rate: float
 
     @property
@@ -38,9 +38,9 @@ class SupplyTrace:
         return float(np.min(self.volts))
 
     @property
-    def mean_amps(self) -> float:
-        """Mean indicated amps over the capture, the clamp's zero not yet taken off."""
-        return float(np.mean(self.amps))
+    def mean_amps(self) -> float | None:
+        """Mean indicated amps over the capture, the clamp's zero not yet taken off; None where they were not read."""
+        return None if self.amps is None else float(np.mean(self.amps))
 
 
 @dataclass(frozen=True, slots=True, eq=False)

@@ -94,8 +94,9 @@ def read_point(
     band: Band,
     clamp_zero_amps: float = 0.0,
     companions: Mapping[int, Load] | None = None,
+    coherent: bool = True,
 ) -> Point:
-    """Read the channels named in ``loads`` from a capture that shares its clock with the source.
+    """Read the channels named in ``loads`` from a capture that shares its clock with the source (``coherent``).
 
     ``companions`` are loaded channels that are not under test; only their power is read.
 
@@ -108,15 +109,16 @@ def read_point(
     if missing:
         raise BadCapture(f"Channel {missing[0]} is loaded but not in the capture.", field="roles")
     supply = capture.supply
+    amps = supply.mean_amps if supply else None
     return Point(
         level_dbv=level_dbv,
         channels=tuple(
-            _read_channel(number, outputs[number], capture.sample_rate, load, tone_hz, band)
+            _read_channel(number, outputs[number], capture.sample_rate, load, tone_hz, band, coherent)
             for number, load in sorted(loads.items())
         ),
         supply_volts=supply.mean_volts if supply else None,
         supply_lowest=supply.lowest_volts if supply else None,
-        supply_amps=supply.mean_amps - clamp_zero_amps if supply else None,
+        supply_amps=None if amps is None else amps - clamp_zero_amps,
         temperature_c=capture.temperature_c,
         companion_watts=sum(mean_square(outputs[n]) / load.measured_ohms for n, load in companions.items()),
         load_c=capture.load_c,
@@ -124,7 +126,13 @@ def read_point(
 
 
 def _read_channel(
-    number: int, volts: NDArray[np.float64], sample_rate: float, load: Load, tone_hz: float, band: Band
+    number: int,
+    volts: NDArray[np.float64],
+    sample_rate: float,
+    load: Load,
+    tone_hz: float,
+    band: Band,
+    coherent: bool,
 ) -> ChannelReading:
     quarter = max(1, volts.size // 4)
     first, last = float(np.mean(volts[:quarter] ** 2)), float(np.mean(volts[-quarter:] ** 2))
@@ -132,7 +140,7 @@ def _read_channel(
     thd_n = thd = None
     if math.sqrt(mean) >= DEAD_VOLTS:
         try:
-            tone = analyse_tone(volts, sample_rate, band=band, tone_hz=tone_hz, coherent=True)
+            tone = analyse_tone(volts, sample_rate, band=band, tone_hz=tone_hz, coherent=coherent)
         except BadCapture:
             pass  # cut off in the middle: there is no steady tone to speak of
         else:
