@@ -79,7 +79,7 @@ def test_whatever_a_table_is_written_with_its_numbers_come_back(
     path = kept(tmp_path, ends.join(lines))
     layout = inspect(path, "capture.csv")
     samples, found = converted(path, layout, 1, 2)
-    assert samples.T == pytest.approx(np.array(rows), rel=1e-6, abs=1e-30)
+    assert pytest.approx(np.array(rows), rel=1e-6, abs=1e-30) == samples.T
     assert found == pytest.approx(rate, rel=1e-6)
 
 

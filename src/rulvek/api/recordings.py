@@ -64,7 +64,7 @@ class RecordedIn(Body):
 
 
 @router.post("/recordings", status_code=201)
-async def send(request: Request, use: Use, name: Annotated[str, Query(min_length=1, max_length=200)]) -> RecordingView:
+async def send_recording(request: Request, use: Use, name: Annotated[str, Query(min_length=1, max_length=200)]) -> RecordingView:
     """Take a file in as it is sent, WAV or CSV; it waits until it is read and kept, or let go."""
     arriving = await run_in_threadpool(use.recordings.arriving, name)
     try:
@@ -80,30 +80,30 @@ async def send(request: Request, use: Use, name: Annotated[str, Query(min_length
 
 
 @router.get("/recordings/{recording_id}")
-def recording(recording_id: RecordingId, use: Use) -> RecordingView:
+def get_recording(recording_id: RecordingId, use: Use) -> RecordingView:
     """How far it has come, and what was found."""
     return use.recordings.view(recording_id)
 
 
 @router.post("/recordings/{recording_id}/read")
-def read(recording_id: RecordingId, body: RecordedIn, use: Use) -> RecordingView:
+def read_recording(recording_id: RecordingId, body: RecordedIn, use: Use) -> RecordingView:
     """Begin to read it, in the background."""
     return use.recordings.read(recording_id, body.unit_id, body.setup())
 
 
 @router.post("/recordings/{recording_id}/stop")
-def stop(recording_id: RecordingId, use: Use) -> RecordingView:
+def stop_recording(recording_id: RecordingId, use: Use) -> RecordingView:
     """Stop reading; the file stays."""
     return use.recordings.stop(recording_id)
 
 
 @router.delete("/recordings/{recording_id}", status_code=204)
-def let_go(recording_id: RecordingId, use: Use) -> None:
+def let_recording_go(recording_id: RecordingId, use: Use) -> None:
     """Delete the file."""
     use.recordings.let_go(recording_id)
 
 
 @router.post("/recordings/{recording_id}/keep", status_code=201)
-def keep(recording_id: RecordingId, use: Use, person: Person) -> TypedKept:
+def keep_recording(recording_id: RecordingId, use: Use, person: Person) -> TypedKept:
     """Put what was read on record."""
     return TypedKept(attempt_id=use.recordings.keep(recording_id, person))

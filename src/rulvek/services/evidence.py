@@ -132,7 +132,7 @@ class EvidenceRoom:
             kept = queries.attempt(session, attempt_id).recorded
         if not kept:
             raise NotFound(f"Attempt {attempt_id} was not read from a file.")
-        path = self._captures.root / kept["original"]
+        path = self._captures.root / str(kept["original"])
         if not path.is_file():
             raise NotFound(f"The recording {kept['file']} is gone from the folder of captures.")
         return path

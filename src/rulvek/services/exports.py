@@ -13,6 +13,8 @@ HEADINGS = (
     "Bridged",
     "Tone (Hz)",
     "Attempt",
+    "Origin",
+    "Read with",
     "End",
     "Channel",
     "Power (W)",
@@ -59,6 +61,8 @@ def sheet_csv(campaign: CampaignView) -> str:
                 [
                     *shared_before,
                     attempt.number,
+                    f"{attempt.origin} {attempt.file}".strip(),
+                    attempt.instrument,
                     attempt.end.value if attempt.end else "running",
                     reading.channel if reading else "",
                     _figure(reading.watts if reading else None, 2),

@@ -138,6 +138,10 @@ class Recordings:
         """How far a recording has come."""
         return _view(self._known(identity))
 
+    def layout(self, identity: str) -> Layout:
+        """How a waiting file's numbers are laid out."""
+        return self._known(identity).layout
+
     def read(self, identity: str, unit_id: int, setup: Setup) -> RecordingView:
         """Begin to read a recording in the background; see :meth:`view` for what comes of it.
 

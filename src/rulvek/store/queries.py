@@ -201,6 +201,18 @@ def history(session: Session, subjects: Sequence[str]) -> Sequence[AuditEntry]:
     return session.scalars(statement).all()
 
 
+def unit_by_serial(session: Session, serial: str) -> Unit:
+    """The unit of a serial number.
+
+    Raises:
+        NotFound: there is none.
+    """
+    row = session.scalars(select(Unit).where(Unit.serial == serial)).first()
+    if row is None:
+        raise NotFound(f"There is no unit with the serial number “{serial}”.")
+    return row
+
+
 def serial_exists(session: Session, serial: str) -> bool:
     """Whether a unit with this serial number is on record."""
     return session.scalar(select(func.count()).select_from(Unit).where(Unit.serial == serial)) != 0

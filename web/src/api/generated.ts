@@ -550,6 +550,26 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/attempts/{attempt_id}/original': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Get Original
+     * @description The file that a recorded attempt was read from, as it was sent.
+     */
+    get: operations['get_original']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/gear': {
     parameters: {
       query?: never
@@ -624,6 +644,110 @@ export interface paths {
      * @description Put a typed reading on record.
      */
     post: operations['keep']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/recordings': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Send Recording
+     * @description Take a file in as it is sent, WAV or CSV; it waits until it is read and kept, or let go.
+     */
+    post: operations['send_recording']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/recordings/{recording_id}': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Get Recording
+     * @description How far it has come, and what was found.
+     */
+    get: operations['get_recording']
+    put?: never
+    post?: never
+    /**
+     * Let Recording Go
+     * @description Delete the file.
+     */
+    delete: operations['let_recording_go']
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/recordings/{recording_id}/read': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Read Recording
+     * @description Begin to read it, in the background.
+     */
+    post: operations['read_recording']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/recordings/{recording_id}/stop': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Stop Recording
+     * @description Stop reading; the file stays.
+     */
+    post: operations['stop_recording']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/recordings/{recording_id}/keep': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Keep Recording
+     * @description Put what was read on record.
+     */
+    post: operations['keep_recording']
     delete?: never
     options?: never
     head?: never
@@ -793,9 +917,11 @@ export interface components {
        * Origin
        * @enum {string}
        */
-      origin: 'bench' | 'typed'
+      origin: 'bench' | 'typed' | 'recorded' | 'table'
       /** Instrument */
       instrument: string
+      /** File */
+      file: string
       /** Cause */
       cause: string | null
       /** Reason */
@@ -1203,6 +1329,18 @@ export interface components {
       unit_verdicts: components['schemas']['VerdictView'][]
     }
     /**
+     * ColumnView
+     * @description A column of a recording; ``factor`` makes volts, amps or seconds of its numbers.
+     */
+    ColumnView: {
+      /** Name */
+      name: string
+      /** Unit */
+      unit: string
+      /** Factor */
+      factor: number
+    }
+    /**
      * ComponentView
      * @description One line of an uncertainty budget; ``freedom`` null for limits that are taken as given.
      */
@@ -1265,6 +1403,18 @@ export interface components {
       | 'operator'
       | 'link_lost'
     /**
+     * EnvelopeView
+     * @description A channel's extremes in even columns over the whole recording, in V.
+     */
+    EnvelopeView: {
+      /** Channel */
+      channel: number
+      /** Lows */
+      lows: number[]
+      /** Highs */
+      highs: number[]
+    }
+    /**
      * FieldView
      * @description A number that a calculator asks for.
      */
@@ -1292,6 +1442,27 @@ export interface components {
       overruled_by: string | null
       /** Overruled Because */
       overruled_because: string
+    }
+    /**
+     * FoundView
+     * @description What was found in a recording by itself.
+     */
+    FoundView: {
+      /**
+       * Kind
+       * @enum {string}
+       */
+      kind: 'steady' | 'sweep' | 'bursts'
+      /** Tone Hz */
+      tone_hz: number
+      /** Seconds */
+      seconds: number
+      /** Burst */
+      burst: string
+      /** Envelopes */
+      envelopes: components['schemas']['EnvelopeView'][]
+      /** Sections */
+      sections: components['schemas']['SectionView'][]
     }
     /**
      * GearView
@@ -1445,6 +1616,31 @@ export interface components {
      * @enum {string}
      */
     Item: 'clamp' | 'loads' | 'controls' | 'gains' | 'supply'
+    /**
+     * LayoutView
+     * @description How a recording's numbers are laid out, as far as its first lines tell; columns count from 0.
+     */
+    LayoutView: {
+      /**
+       * Kind
+       * @enum {string}
+       */
+      kind: 'wav' | 'csv'
+      /** Columns */
+      columns: components['schemas']['ColumnView'][]
+      /** Sample Rate */
+      sample_rate: number | null
+      /** Separator */
+      separator: string
+      /** Decimal */
+      decimal: string
+      /** Header Lines */
+      header_lines: number
+      /** Time Column */
+      time_column: number | null
+      /** Preview */
+      preview: string[][]
+    }
     /**
      * LineView
      * @description The product line.
@@ -1895,6 +2091,79 @@ export interface components {
       reason: string
     }
     /**
+     * RecordedIn
+     * @description What a person says of a recording.
+     */
+    RecordedIn: {
+      /** Unit Id */
+      unit_id: number
+      run: components['schemas']['RunIn']
+      /** Rows */
+      rows: components['schemas']['RowIn'][]
+      /**
+       * Instrument
+       * @default
+       */
+      instrument: string
+      /**
+       * Accuracy Percent
+       * @default 1
+       */
+      accuracy_percent: number
+      /** Load Measured */
+      load_measured?: number | null
+      /** Time Column */
+      time_column?: number | null
+      /** Sample Rate */
+      sample_rate?: number | null
+      /** Start Volts */
+      start_volts?: number | null
+      /** Loaded Volts */
+      loaded_volts?: number | null
+      /** Amps */
+      amps?: number | null
+      /** Clamp Zeroed */
+      clamp_zeroed?: boolean | null
+      /** Controls In Position */
+      controls_in_position?: boolean | null
+      /**
+       * All Loaded
+       * @default true
+       */
+      all_loaded: boolean
+      /**
+       * Remark
+       * @default
+       */
+      remark: string
+    }
+    /**
+     * RecordingView
+     * @description A recorded file that waits to be read or kept; ``attempt`` is what would be put on record.
+     */
+    RecordingView: {
+      /** Id */
+      id: string
+      /** Name */
+      name: string
+      /** Bytes */
+      bytes: number
+      /**
+       * State
+       * @enum {string}
+       */
+      state: 'laid out' | 'reading' | 'read' | 'failed' | 'stopped'
+      /** Doing */
+      doing: string
+      /** Done */
+      done: number
+      /** Problem */
+      problem: string
+      layout: components['schemas']['LayoutView']
+      found: components['schemas']['FoundView'] | null
+      attempt: components['schemas']['AttemptView'] | null
+    }
+    /**
      * RemarkIn
      * @description A note on an attempt.
      */
@@ -1936,6 +2205,29 @@ export interface components {
      * @enum {string}
      */
     Role: 'output' | 'supply' | 'clamp' | 'loads'
+    /**
+     * RowIn
+     * @description What a column (counted from 0) is, and the factor that makes volts or amps of its numbers.
+     */
+    RowIn: {
+      /** Column */
+      column: number
+      /**
+       * Quantity
+       * @enum {string}
+       */
+      quantity: 'output_volts' | 'output_amps' | 'input_volts' | 'supply_volts' | 'supply_amps'
+      /**
+       * Channel
+       * @default 0
+       */
+      channel: number
+      /**
+       * Factor
+       * @default 1
+       */
+      factor: number
+    }
     /**
      * RunIn
      * @description What people decide of a run; the rest follows from the model and the other runs.
@@ -2033,6 +2325,24 @@ export interface components {
       headroom_db: number | null
       /** Verdicts */
       verdicts: components['schemas']['VerdictView'][]
+    }
+    /**
+     * SectionView
+     * @description A stretch of one level, or one burst, in seconds; ``window`` is what was read of it.
+     */
+    SectionView: {
+      /** Start */
+      start: number
+      /** Stop */
+      stop: number
+      /** Window */
+      window: number[]
+      /** Weakest Watts */
+      weakest_watts: number
+      /** Worst Thd N Percent */
+      worst_thd_n_percent: number | null
+      /** Chosen */
+      chosen: boolean
     }
     /**
      * SeriesView
@@ -3873,6 +4183,53 @@ export interface operations {
       }
     }
   }
+  get_original: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        attempt_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content?: never
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
   get_gear: {
     parameters: {
       query?: never
@@ -4044,6 +4401,305 @@ export interface operations {
         'application/json': components['schemas']['TypedIn']
       }
     }
+    responses: {
+      /** @description Successful Response */
+      201: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['TypedKept']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  send_recording: {
+    parameters: {
+      query: {
+        name: string
+      }
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      201: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['RecordingView']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_recording: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        recording_id: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['RecordingView']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  let_recording_go: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        recording_id: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      204: {
+        headers: {
+          [name: string]: unknown
+        }
+        content?: never
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  read_recording: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        recording_id: string
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['RecordedIn']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['RecordingView']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  stop_recording: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        recording_id: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['RecordingView']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  keep_recording: {
+    parameters: {
+      query?: never
+      header?: {
+        /** @description Who is asking, percent-encoded UTF-8. */
+        'x-rulvek-person'?: string
+      }
+      path: {
+        recording_id: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
     responses: {
       /** @description Successful Response */
       201: {

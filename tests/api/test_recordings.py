@@ -1,0 +1,231 @@
+"""Recordings over HTTP and in bulk: sent, laid out, read in the background, kept, stopped, let go."""
+
+import io
+import json
+import math
+import time
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pytest
+import soundfile
+from fastapi.testclient import TestClient
+from typer.testing import CliRunner, Result
+
+from rulvek.api.context import Services
+from rulvek.cli import app
+from rulvek.services import recorded
+
+Json = dict[str, Any]
+RATE = 48_000
+RUN = {"mode": "certified", "group": "main", "load_ohms": 4, "tone_hz": 1000, "supply_volts": 14.4}
+ROWS = [
+    {"column": 0, "quantity": "output_volts", "channel": 1, "factor": 40},
+    {"column": 1, "quantity": "output_volts", "channel": 2, "factor": 40},
+]
+
+
+def wav(peaks: list[float], seconds: float = 0.6, rail: float = 0.5) -> bytes:
+    """Two channels of 1 kHz, raised step by step into a rail; the second one a little lower."""
+    t = np.arange(round(seconds * RATE)) / RATE
+    wave = np.concatenate([np.clip(peak * np.sin(2 * np.pi * 1000 * t), -rail, rail) for peak in peaks])
+    out = io.BytesIO()
+    soundfile.write(out, np.column_stack([wave, 0.99 * wave]), RATE, subtype="FLOAT", format="WAV")
+    return out.getvalue()
+
+
+SWEEP = wav([0.1, 0.3, 0.45, 0.5, 0.512, 0.53])
+
+
+def sent(client: TestClient, content: bytes = SWEEP, name: str = "sweep.wav") -> Json:
+    answer = client.post("/api/recordings", params={"name": name}, content=content)
+    assert answer.status_code == 201, answer.text
+    return answer.json()  # type: ignore[no-any-return]
+
+
+def body(unit_id: int, **changes: Any) -> Json:
+    return {"unit_id": unit_id, "run": RUN, "rows": ROWS, "instrument": "Recorder 2", "loaded_volts": 14.38} | changes
+
+
+def ended(client: TestClient, identity: str) -> Json:
+    deadline = time.monotonic() + 30
+    while (shown := client.get(f"/api/recordings/{identity}").json())["state"] == "reading":
+        assert time.monotonic() < deadline, shown
+        time.sleep(0.02)
+    return shown  # type: ignore[no-any-return]
+
+
+def arriving(services: Services) -> list[str]:
+    folder = services.evidence.captures.parent / "arriving"
+    return [file.name for file in folder.iterdir()] if folder.exists() else []
+
+
+def test_a_sweep_becomes_evidence_that_a_claim_is_judged_by(
+    client: TestClient, services: Services, unit_id: int
+) -> None:
+    shown = sent(client)
+    assert shown["layout"]["sample_rate"] == RATE and len(shown["layout"]["columns"]) == 2
+    assert client.post(f"/api/recordings/{shown['id']}/read", json=body(unit_id)).json()["state"] == "reading"
+    read = ended(client, shown["id"])
+    assert read["state"] == "read" and read["found"]["kind"] == "sweep", read["problem"]
+    assert len(read["found"]["sections"]) == 6 and [s["chosen"] for s in read["found"]["sections"]].index(True) == 4
+    assert len(read["found"]["envelopes"][1]["highs"]) == 1000
+    preview = read["attempt"]
+    # Between the onset (20 V peak) and 1.0475 × its power, of the second channel, whose level is 1 % lower.
+    onset = (0.99 * 20) ** 2 / 8
+    assert onset < preview["weakest_watts"] < 1.0475 * onset and preview["end"] == "limit"
+    assert client.get("/api/campaigns").json()["items"] == []  # the preview left nothing
+    kept = client.post(f"/api/recordings/{shown['id']}/keep")
+    assert kept.status_code == 201, kept.text
+    attempt_id = kept.json()["attempt_id"]
+    page = client.get(f"/api/attempts/{attempt_id}").json()
+    assert page["attempt"]["origin"] == "recorded" and len(page["points"]) == 6
+    assert page["attempt"]["weakest_watts"] == pytest.approx(preview["weakest_watts"])
+    assert page["attempt"]["expanded_watts"] == pytest.approx(preview["expanded_watts"])
+    model_id = page["model_id"]
+    (claim,) = client.get(f"/api/models/{model_id}").json()["claims"]
+    assert claim["verdict"]["attempt_id"] == attempt_id  # 75 W claimed at 4 Ω
+    assert claim["verdict"]["kind"] == "short"
+    assert client.get(f"/api/attempts/{attempt_id}/original").content == SWEEP
+    assert "recorded" in client.get(f"/api/campaigns/{page['campaign_id']}/sheet.csv").text
+    assert arriving(services) == []
+    assert client.post(f"/api/recordings/{shown['id']}/keep").status_code == 404
+
+
+@pytest.mark.parametrize(
+    ("changes", "words"),
+    [
+        ({"rows": ROWS[:1]}, "channel 2, which no column"),
+        ({"rows": [*ROWS, {"column": 7, "quantity": "supply_volts"}]}, "no column 8"),
+        ({"run": {**RUN, "mode": "burst", "burst": "1 kHz"}}, "no burst run"),
+        ({"run": {**RUN, "group": "rear"}}, "rear"),
+    ],
+)
+def test_what_cannot_be_read_is_said_and_the_file_stays(
+    client: TestClient, services: Services, unit_id: int, changes: Json, words: str
+) -> None:
+    shown = sent(client)
+    client.post(f"/api/recordings/{shown['id']}/read", json=body(unit_id, **changes))
+    read = ended(client, shown["id"])
+    assert read["state"] == "failed" and words in read["problem"]
+    refused = client.post(f"/api/recordings/{shown['id']}/keep")
+    assert refused.status_code == 422 and "not been read" in refused.json()["what"]
+    again = client.post(f"/api/recordings/{shown['id']}/read", json=body(unit_id))
+    assert again.status_code == 200 and ended(client, shown["id"])["state"] == "read"
+    assert client.delete(f"/api/recordings/{shown['id']}").status_code == 204
+    assert arriving(services) == [] and client.get("/api/campaigns").json()["items"] == []
+
+
+@pytest.mark.parametrize(
+    ("changes", "field"),
+    [
+        ({"rows": [{**ROWS[0], "factor": 0}]}, "rows"),
+        ({"rows": [ROWS[0], ROWS[0]]}, "rows"),
+        ({"rows": [{"column": 0, "quantity": "input_volts"}]}, "rows"),
+        ({"unit_id": 999}, None),
+        ({"load_measured": -4}, "load_measured"),
+    ],
+)
+def test_bad_input_names_its_field(client: TestClient, unit_id: int, changes: Json, field: str | None) -> None:
+    shown = sent(client)
+    answer = client.post(f"/api/recordings/{shown['id']}/read", json=body(unit_id) | changes)
+    assert answer.status_code in (404, 422) and answer.json()["field"] == field, answer.text
+
+
+@pytest.mark.parametrize("content", [b"", b"not a table", SWEEP[:5000], b"\x00\xff" * 500])
+def test_a_file_that_is_no_recording_leaves_nothing(client: TestClient, services: Services, content: bytes) -> None:
+    answer = client.post("/api/recordings", params={"name": "../../x.wav"}, content=content)
+    assert answer.status_code == 422 and answer.json()["what"].endswith(".")
+    assert "/" not in answer.json()["what"] and arriving(services) == []
+
+
+def test_a_file_that_is_too_large_leaves_nothing(
+    client: TestClient, services: Services, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(recorded, "MOST_BYTES", 2**20)
+    answer = client.post("/api/recordings", params={"name": "long.wav"}, content=bytes(2**20 + 1))
+    assert answer.status_code == 422 and answer.json()["what"] == "long.wav is larger than 1 MB."
+    assert arriving(services) == []
+
+
+def test_a_reading_can_be_stopped_and_begun_again(
+    client: TestClient, services: Services, unit_id: int, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    shown = sent(client)
+    real = recorded.survey
+
+    def slow(source: Any, tell: Callable[[float], None]) -> Any:
+        while True:  # until it is told to stop
+            tell(0.5)
+            time.sleep(0.01)
+
+    monkeypatch.setattr(recorded, "survey", slow)
+    client.post(f"/api/recordings/{shown['id']}/read", json=body(unit_id))
+    time.sleep(0.1)
+    busy = client.get(f"/api/recordings/{shown['id']}").json()
+    assert busy["state"] == "reading" and 0 < busy["done"] < 1 and busy["doing"] == "Going through the wave"
+    assert client.post(f"/api/recordings/{shown['id']}/read", json=body(unit_id)).status_code == 409
+    assert client.post(f"/api/recordings/{shown['id']}/stop").json()["state"] == "stopped"
+    monkeypatch.setattr(recorded, "survey", real)
+    client.post(f"/api/recordings/{shown['id']}/read", json=body(unit_id))
+    assert ended(client, shown["id"])["state"] == "read"
+
+
+def test_only_so_many_files_wait_and_a_restart_clears_them(client: TestClient, services: Services) -> None:
+    first = sent(client)
+    for _ in range(recorded.MOST_WAITING):
+        sent(client)
+    assert client.get(f"/api/recordings/{first['id']}").status_code == 404
+    assert len(arriving(services)) == recorded.MOST_WAITING
+    services.recordings.clear()
+    assert arriving(services) == []
+
+
+def imported(folder: Path, *words: object) -> Result:
+    shared = ["--data", folder, "--by", "Joren Haldvik", "--instrument", "Recorder 2"]
+    return CliRunner().invoke(app, ["import", *[str(word) for word in [*words, *shared]]])
+
+
+def test_many_files_are_taken_in_and_one_bad_one_does_not_stop_the_rest(
+    services: Services, unit_id: int, tmp_path: Path
+) -> None:
+    folder = Path(services.evidence.captures).parent
+    files = []
+    for name, content in (("a.wav", SWEEP), ("bad.wav", SWEEP[:5000]), ("b.wav", wav([0.4]))):
+        (tmp_path / name).write_bytes(content)
+        files.append(tmp_path / name)
+    words = (*files, "--unit", "T2-0001", "--volts-full-scale", 40, "--loaded-volts", 14.35, "--json")
+    dry = imported(folder, *words, "--dry-run")
+    lines = [json.loads(line) for line in dry.stdout.splitlines()]
+    assert dry.exit_code == 2 and [line["attempt_id"] for line in lines] == [None] * 3
+    assert services.campaigns.listed().items == []
+    result = imported(folder, *words)
+    lines = [json.loads(line) for line in result.stdout.splitlines()]
+    assert result.exit_code == 2 and "cut off" in lines[1]["problem"]
+    assert lines[0]["end"] == "limit" and lines[2]["end"] == "operator"
+    assert lines[2]["weakest_watts"] == pytest.approx((0.99 * 16) ** 2 / 8, rel=1e-4)
+    assert "stopped-short" in lines[2]["findings"]
+    assert len(services.campaigns.listed().items) == 2
+    assert not list(folder.glob("arriving-*"))
+
+
+def test_a_list_says_what_each_file_is(services: Services, unit_id: int, tmp_path: Path) -> None:
+    folder = Path(services.evidence.captures).parent
+    (tmp_path / "pair.csv").write_text(
+        "time (s),load (V),load (A)\n"
+        + "".join(
+            f"{n / 20000},{20 * math.sin(math.pi * n / 10)},{5 * math.sin(math.pi * n / 10)}\n" for n in range(9999)
+        )
+    )
+    listed = tmp_path / "list.csv"
+    listed.write_text("file,unit,mode,load,bridged,remark\npair.csv,T2-0001,certified,4,yes,from the old bench\n")
+    result = imported(folder, "--list", listed, "--loaded-volts", 14.4)
+    assert result.exit_code == 0, result.output
+    attempt = services.evidence.attempts().items[0]
+    assert attempt.bridged and attempt.weakest_watts == pytest.approx(50.0, rel=1e-4)  # 20 · 5 / 2
+    listed.write_text("file,unit,mode\npair.csv,T2-0001,loud\n")
+    assert "Row 2: “loud” is no mode." in imported(folder, "--list", listed).stderr
+    listed.write_text("file,colour\npair.csv,red\n")
+    assert "“colour”" in imported(folder, "--list", listed).stderr
