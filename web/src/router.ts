@@ -29,9 +29,15 @@ export const router = createRouter({
     },
     {
       path: '/units/:id(\\d+)/typed',
-      component: () => import('./places/bench/TypeReading.vue'),
+      component: () => import('./places/outside/TypeReading.vue'),
       props: byId,
       meta: { place: 'Bench' },
+    },
+    {
+      path: '/units/:id(\\d+)/recorded',
+      component: () => import('./places/outside/ReadRecording.vue'),
+      props: byId,
+      meta: { place: 'Evidence' },
     },
     { path: '/bench', component: () => import('./places/bench/BenchPage.vue'), meta: { place: 'Bench' } },
     {

@@ -104,7 +104,7 @@ class Campaigns:
         for position, planned in enumerate(plan.runs, 1):
             queries.add(session, _run_row(campaign.id, position, planned))
         modes = ", ".join(dict.fromkeys(run.spec.mode.value for run in plan.runs))
-        text = f"{unit.serial}, {modes}, {len(plan.runs)} runs, {POLICY_WORDS[wishes.policy]} {volts:g} V"
+        text = f"{unit.serial}, {modes}, {_runs(len(plan.runs))}, {POLICY_WORDS[wishes.policy]} {volts:g} V"
         audit.note(session, person, "planned a campaign", f"campaign/{campaign.id}", text=text)
         return campaign
 
@@ -189,6 +189,10 @@ class Campaigns:
         """A campaign's steps past a step id, for watchers."""
         with self._database.reading() as session:
             return [step_view(step) for step in queries.campaign_steps_after(session, campaign_id, after)]
+
+
+def _runs(count: int) -> str:
+    return "1 run" if count == 1 else f"{count} runs"
 
 
 def _overruled(attempt: tables.Attempt, code: str, method: MethodProfile) -> None:

@@ -363,7 +363,7 @@ def _calibration(f: Figures, _m: MethodProfile) -> tuple[Severity, str, str] | N
 def _stopped_short(f: Figures, _m: MethodProfile) -> tuple[Severity, str, str] | None:
     if f.mode is None or f.end is None or reached(f.mode, f.end) or f.end in (End.PROTECTED, End.RECOVERING):
         return None
-    thd = f" at {f.thd_n_percent:.2g} % THD+N" if f.thd_n_percent is not None else ""
+    thd = f" at {max(f.thd_n_percent, 0.001):.2g} % THD+N" if f.thd_n_percent is not None else ""
     message = f"It stopped short of the limit{thd}: {f.end.replace('_', ' ')}."
     return Severity.NOTE, message, "The reading stands with its own THD+N; it can back a claim but not refute one."
 

@@ -52,6 +52,7 @@ function attempt(changes: Partial<AttemptView> = {}): AttemptView {
     number: 1,
     origin: 'bench',
     instrument: '',
+    file: '',
     cause: null,
     reason: '',
     skipped: [],

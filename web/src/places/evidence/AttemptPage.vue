@@ -106,7 +106,8 @@ const method = computed(() =>
         <h1>
           {{ place(page.run) }}
           <span class="quiet"
-            >{{ page.run.group }}, {{ page.run.burst ? `burst “${page.run.burst}”` : `${page.run.tone_hz} Hz` }},
+            >{{ page.run.group }},
+            {{ page.run.burst ? `burst “${page.run.burst}”` : `${Number(page.run.tone_hz.toFixed(2))} Hz` }},
             {{ page.run.mode }}</span
           >
           <span v-if="page.run.exploratory" class="mark">not evidence</span>
@@ -114,6 +115,11 @@ const method = computed(() =>
         <p class="quiet">
           {{ attempt.started_by }}, {{ moment(attempt.started_at) }} · attempt {{ attempt.number }}
           <template v-if="attempt.origin === 'typed'"> · typed, read with {{ attempt.instrument }}</template>
+          <template v-if="attempt.origin === 'table'"> · from the table {{ attempt.file }}</template>
+          <template v-if="attempt.origin === 'recorded'">
+            · recorded with {{ attempt.instrument }}:
+            <a :href="`/api/attempts/${attempt.id}/original`" download>{{ attempt.file }}</a></template
+          >
           <template v-if="why"> (“{{ why }}”)</template> ·
           <span :class="{ danger: !attempt.at_limit }">{{ attempt.end ? END_WORDS[attempt.end] : 'running' }}</span>
           <template v-if="attempt.fault"> – {{ attempt.fault }}</template>
@@ -219,7 +225,12 @@ const method = computed(() =>
           <dd>{{ figure(attempt.start_volts, 2) }} → {{ figure(attempt.supply_volts, 2) }} V</dd>
           <dt>Lowest, sag</dt>
           <dd>{{ figure(attempt.supply_lowest, 2) }} V, {{ figure(attempt.sag_volts, 2) }} V</dd>
-          <dt>Current (clamp zero {{ figure(page.clamp_zero_amps, 2) }} A taken off)</dt>
+          <dt>
+            Current
+            <template v-if="page.clamp_zero_amps !== null"
+              >(clamp zero {{ figure(page.clamp_zero_amps, 2) }} A taken off)</template
+            >
+          </dt>
           <dd>{{ figure(attempt.supply_amps, 1) }} A</dd>
           <dt>Efficiency</dt>
           <dd>{{ figure(attempt.efficiency_percent, 1) }} %</dd>
@@ -237,7 +248,7 @@ const method = computed(() =>
             <dt>Stands for</dt>
             <dd>{{ attempt.equivalent }}</dd>
           </template>
-          <dt>Source level, bracket</dt>
+          <dt>{{ attempt.origin === 'recorded' ? 'Level recorded' : 'Source level' }}, bracket</dt>
           <dd>{{ figure(attempt.level_dbv, 2) }} dBV, {{ figure(attempt.bracket_db, 3) }} dB</dd>
           <template v-for="c in page.run.companions" :key="c.channels[0]">
             <dt>Channel {{ channelNames(c.channels) }}, driven</dt>

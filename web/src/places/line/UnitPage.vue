@@ -39,6 +39,9 @@ const claim = (id: number) => data.value?.model.claims.find((c) => c.id === id)
         <RouterLink v-slot="{ navigate }" :to="`/units/${data.unit.id}/typed`" custom>
           <a-button @click="navigate">Type a reading</a-button>
         </RouterLink>
+        <RouterLink v-slot="{ navigate }" :to="`/units/${data.unit.id}/recorded`" custom>
+          <a-button @click="navigate">Read a recording</a-button>
+        </RouterLink>
         <RouterLink v-slot="{ navigate }" :to="`/units/${data.unit.id}/plan`" custom>
           <a-button type="primary" @click="navigate">Plan a campaign</a-button>
         </RouterLink>

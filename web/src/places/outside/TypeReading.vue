@@ -11,6 +11,9 @@ import FindingsList from '../../parts/FindingsList.vue'
 import { figure, percent, watts } from '../../parts/format'
 import ProblemNote from '../../parts/ProblemNote.vue'
 import Trail from '../../parts/Trail.vue'
+import './outside.css'
+import { channelName, channelsRead, groupOf, number, runOf } from './outsideRun'
+import RunFields from './RunFields.vue'
 
 type Sort = 'watts' | 'volts_rms' | 'volts_peak'
 
@@ -24,7 +27,7 @@ const key = `rulvek.typed.${props.id}`
 const EMPTY = {
   mode: 'certified' as Mode,
   group: '',
-  load: 4,
+  load: 4 as number | '',
   bridged: false,
   sort: 'volts_rms' as Sort,
   values: [] as (number | '')[],
@@ -44,22 +47,10 @@ const sheet = reactive({ ...EMPTY, ...(JSON.parse(localStorage.getItem(key) ?? '
 watch(sheet, (now) => localStorage.setItem(key, JSON.stringify(now)))
 
 const groups = computed(() => unit.value?.model.groups ?? [])
-const group = computed(() => groups.value.find((g) => g.name === sheet.group) ?? groups.value[0])
-const places = computed(() => {
-  const channels = group.value?.channels ?? []
-  return sheet.bridged ? channels.filter((_, i) => i % 2 === 0).map((c) => `${c} + ${c + 1}`) : channels.map(String)
-})
-const number = (value: number | '') => (value === '' ? null : value)
+const group = computed(() => groupOf(sheet, groups.value))
+const places = computed(() => channelsRead(sheet, group.value).map((c) => channelName(c, sheet.bridged)))
 const body = computed(() => ({
-  run: {
-    mode: sheet.mode,
-    group: group.value?.name ?? '',
-    load_ohms: sheet.load || 4,
-    bridged: sheet.bridged,
-    tone_hz: group.value?.bass ? 40 : 1000,
-    supply_volts: 14.4,
-    burst: sheet.mode === 'burst' ? (group.value?.bass ? '40 Hz' : '1 kHz') : '',
-  },
+  run: runOf(sheet, group.value),
   channels: places.value.map((_, i) => ({ [sheet.sort]: number(sheet.values[i] ?? '') })),
   instrument: sheet.instrument,
   accuracy_percent: sheet.accuracy || 0,
@@ -114,30 +105,9 @@ async function keep() {
     <h1>
       A reading by hand <span class="mono quiet">{{ unit.unit.serial }}</span>
     </h1>
-    <div class="two">
+    <div class="two outside">
       <form class="sheet" @submit.prevent="keep">
-        <fieldset>
-          <legend>Run</legend>
-          <label>
-            Mode
-            <select v-model="sheet.mode">
-              <option value="certified">Certified</option>
-              <option value="uncertified">Uncertified</option>
-              <option value="burst">Burst</option>
-            </select>
-          </label>
-          <label v-if="groups.length > 1">
-            Group
-            <select v-model="sheet.group">
-              <option v-for="g in groups" :key="g.name">{{ g.name }}</option>
-            </select>
-          </label>
-          <label>Load, Ω <input v-model.number="sheet.load" type="number" step="any" min="0.1" required /></label>
-          <label>Measured, Ω <input v-model.number="sheet.load_measured" type="number" step="any" min="0.1" /></label>
-          <label v-if="(group?.channels.length ?? 1) > 1" class="check">
-            <input v-model="sheet.bridged" type="checkbox" /> bridged pairs
-          </label>
-        </fieldset>
+        <RunFields v-model="sheet" :groups="groups" />
         <fieldset>
           <legend>Read at the load</legend>
           <label>
@@ -222,57 +192,9 @@ h1 .mono {
   gap: 44px;
   padding-top: 14px;
 }
-fieldset {
-  display: grid;
-  grid-template-columns: repeat(4, 1fr);
-  gap: 10px 16px;
-  align-items: end;
-  border: none;
-  border-top: 1px solid var(--rule-strong);
-  padding: 8px 0 16px;
-  margin: 0;
-}
-legend {
-  font-weight: 600;
-  padding: 0 10px 0 0;
-}
-label {
-  display: grid;
-  gap: 2px;
-  font-size: 14px;
-}
-.check {
-  display: flex;
-  gap: 8px;
-  align-items: center;
-  min-height: 30px;
-}
-.check input {
-  accent-color: var(--certified);
-}
-.remark {
-  margin-bottom: 14px;
-}
 form kbd {
   margin-left: 8px;
   color: inherit;
   border-color: currentColor;
-}
-.main {
-  font-size: 54px;
-  line-height: 1.1;
-}
-dl {
-  display: grid;
-  grid-template-columns: auto 1fr;
-  gap: 3px 18px;
-  font-size: 14px;
-}
-dt {
-  color: var(--ink-2);
-}
-dd {
-  margin: 0;
-  font-family: var(--mono);
 }
 </style>
