@@ -123,3 +123,63 @@ def test_sheets_that_cannot_be_kept(client: TestClient, unit_id: int, changes: J
     refused = client.post(f"/api/units/{unit_id}/typed", json=sheet(**changes))
     assert refused.status_code == 422 and refused.json()["field"] == field
     assert client.get("/api/campaigns").json()["items"] == []
+
+
+def kept(client: TestClient, unit_id: int, **changes: Any) -> int:
+    answer = client.post(f"/api/units/{unit_id}/typed", json=sheet(**changes))
+    assert answer.status_code == 201, answer.text
+    return int(answer.json()["attempt_id"])
+
+
+def second(client: TestClient, attempt_id: int, *volts: float, percent: float = 0.5, name: str = "Meter 9") -> Json:
+    channels = [{"channel": number, "volts_rms": value} for number, value in enumerate(volts, 1)]
+    body = {"instrument": name, "accuracy_percent": percent, "channels": channels}
+    answer = client.post(f"/api/attempts/{attempt_id}/second", json=body)
+    assert answer.status_code == 201, answer.text
+    return answer.json()  # type: ignore[no-any-return]
+
+
+def test_a_second_instrument_is_kept_beside_the_first_and_compared(client: TestClient, unit_id: int) -> None:
+    """E_n of two meters of ± 0.5 % each, from the definition: a rectangle's U is 1.96 · 2 · 0.5 % / √3 of the watts."""
+    attempt_id = kept(client, unit_id)
+    agreeing = second(client, attempt_id, 18.25, 18.3)
+    assert [pair["instrument"] for pair in agreeing["seconds"]] == ["Meter 9", "Meter 9"]
+    first, other = 18.2**2 / 3.98, 18.25**2 / 3.98
+    expanded = [1.959964 * 2 * 0.005 / 3**0.5 * watts for watts in (first, other)]
+    assert agreeing["seconds"][0]["normalised_error"] == pytest.approx(
+        (first - other) / (expanded[0] ** 2 + expanded[1] ** 2) ** 0.5, rel=1e-3
+    )
+    assert "instruments-disagree" not in [finding["code"] for finding in agreeing["attempt"]["findings"]]
+    assert agreeing["attempt"]["weakest_watts"] == pytest.approx(first)  # the first still stands
+    apart = second(client, attempt_id, 18.6, name="Meter 2")
+    assert "instruments-disagree" in [finding["code"] for finding in apart["attempt"]["findings"]]
+    assert len(apart["seconds"]) == 3
+    verdict = client.get("/api/models/1").json()["claims"][0]["verdict"]
+    assert any("Meter 2 read" in doubt for doubt in verdict["doubts"])
+    notch = client.get("/api/models/1").json()["reaches"][0]["notches"][0]
+    assert notch["doubted"]
+
+
+@pytest.mark.parametrize(
+    ("body", "status", "words"),
+    [
+        ({"instrument": " ", "channels": [{"channel": 1, "watts": 80}]}, 422, "Name the second instrument"),
+        ({"instrument": "Meter 4", "channels": [{"channel": 1, "watts": 80}]}, 422, "read with Meter 4 itself"),
+        ({"instrument": "Meter 9", "channels": [{"channel": 1}]}, 422, "at least one channel"),
+        ({"instrument": "Meter 9", "channels": [{"channel": 1, "watts": 0}]}, 422, "above 0"),
+        ({"instrument": "Meter 9", "channels": [{"channel": 7, "watts": 80}]}, 404, "no reading of channel 7"),
+    ],
+)
+def test_a_second_reading_that_cannot_be(client: TestClient, unit_id: int, body: Json, status: int, words: str) -> None:
+    attempt_id = kept(client, unit_id)
+    answer = client.post(f"/api/attempts/{attempt_id}/second", json=body)
+    assert answer.status_code == status and words in answer.json()["what"]
+    assert client.get(f"/api/attempts/{attempt_id}").json()["seconds"] == []
+
+
+def test_a_charger_and_a_level_that_was_already_up_are_questioned(client: TestClient, unit_id: int) -> None:
+    codes = [f["code"] for f in previewed(client, unit_id, charger_amps=10.0, start_watts=40.0)["findings"]]
+    assert codes == ["charger-on", "bad-start"]
+    attempt_id = kept(client, unit_id, charger_amps=10.0, start_watts=40.0)
+    found = client.get(f"/api/attempts/{attempt_id}").json()["attempt"]["findings"]
+    assert [finding["code"] for finding in found] == codes

@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from rulvek.core.judgement.checks import Figures, Severity, check, codes, normalised_error
+from rulvek.core.judgement.checks import Figures, SecondReading, Severity, check, codes, normalised_error
 from rulvek.core.judgement.method import MethodProfile
 from rulvek.core.measure.steps import End, Mode
 
@@ -20,7 +20,6 @@ SOUND = Figures(
     load_nominal=4.0,
     load_measured=3.98,
     watts=80.0,
-    expanded_watts=1.0,
     channel_watts=(80.0, 82.0),
     output_watts=162.0,
     volts_rms=math.sqrt(80.0 * 3.98),
@@ -79,8 +78,8 @@ BOTH_SIDES = [
     (
         "instruments-disagree",
         Severity.DOUBT,
-        {"second_watts": 81.4, "second_expanded": 1.0},
-        {"second_watts": 81.5, "second_expanded": 1.0},
+        {"seconds": (SecondReading(1, "Meter 4", 80.0, 1.0, 81.4, 1.0),)},
+        {"seconds": (SecondReading(1, "Meter 4", 80.0, 1.0, 81.5, 1.0),)},
     ),
     (
         "order-unusual",

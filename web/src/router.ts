@@ -52,6 +52,11 @@ export const router = createRouter({
       props: byId,
       meta: { place: 'Evidence' },
     },
+    {
+      path: '/evidence/earlier',
+      component: () => import('./places/outside/EarlierResults.vue'),
+      meta: { place: 'Evidence' },
+    },
     { path: '/evidence', component: () => import('./places/evidence/EvidencePage.vue'), meta: { place: 'Evidence' } },
     {
       path: '/attempts/:id(\\d+)',

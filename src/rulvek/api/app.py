@@ -12,7 +12,7 @@ from starlette.responses import Response
 from starlette.types import Scope
 
 from rulvek import settings as configuration
-from rulvek.api import bench, desk, errors, evidence, gear, line, recordings, typed
+from rulvek.api import bench, desk, earlier, errors, evidence, gear, line, recordings, typed
 from rulvek.api.context import Services, make_services
 from rulvek.core.errors import NotFound
 from rulvek.store.database import Database
@@ -52,7 +52,7 @@ def app_for(services: Services, web: Path | None = None) -> FastAPI:
     app.add_middleware(GZipMiddleware, minimum_size=2000)
     errors.install(app)
     api = APIRouter(prefix="/api", responses=errors.RESPONSES)
-    for place in (line, bench, evidence, gear, typed, recordings, desk):
+    for place in (line, bench, evidence, gear, typed, recordings, earlier, desk):
         api.include_router(place.router)
     app.include_router(api)
     _serve_front_end(app, web)

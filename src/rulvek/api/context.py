@@ -12,12 +12,14 @@ from rulvek.services.bench_room import BenchRoom
 from rulvek.services.campaigns import Campaigns
 from rulvek.services.catalogue import Catalogue
 from rulvek.services.desk import Desk
+from rulvek.services.earlier import Earlier
 from rulvek.services.evidence import EvidenceRoom
 from rulvek.services.gear import Gear
 from rulvek.services.hub import Hub
 from rulvek.services.planner import Planner
 from rulvek.services.preparing import Preparing
 from rulvek.services.recorded import Recordings
+from rulvek.services.second import SecondInstrument
 from rulvek.services.typed import Typed
 from rulvek.store.database import Database
 
@@ -37,6 +39,8 @@ class Services:
     gear: Gear
     typed: Typed
     recordings: Recordings
+    earlier: Earlier
+    second: SecondInstrument
     desk: Desk
 
 
@@ -57,6 +61,8 @@ def make_services(database: Database, captures: Path, bench_speed: float) -> Ser
         gear=Gear(database),
         typed=Typed(database, campaigns),
         recordings=Recordings(database, campaigns, captures.parent / "arriving", captures),
+        earlier=Earlier(database, campaigns),
+        second=SecondInstrument(database),
         desk=Desk(),
     )
 

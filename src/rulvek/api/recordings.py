@@ -64,7 +64,9 @@ class RecordedIn(Body):
 
 
 @router.post("/recordings", status_code=201)
-async def send_recording(request: Request, use: Use, name: Annotated[str, Query(min_length=1, max_length=200)]) -> RecordingView:
+async def send_recording(
+    request: Request, use: Use, name: Annotated[str, Query(min_length=1, max_length=200)]
+) -> RecordingView:
     """Take a file in as it is sent, WAV or CSV; it waits until it is read and kept, or let go."""
     arriving = await run_in_threadpool(use.recordings.arriving, name)
     try:

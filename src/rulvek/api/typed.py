@@ -10,8 +10,9 @@ from rulvek.api.context import Person, Use
 from rulvek.api.line import Body, Id
 from rulvek.core.measure.steps import End
 from rulvek.core.planning.wiring import RunSpec
+from rulvek.services.second import NewSecond
 from rulvek.services.typed import TypedChannel, TypedReading
-from rulvek.services.views import TypedKept, TypedView
+from rulvek.services.views import AttemptPage, TypedKept, TypedView
 
 router = APIRouter(tags=["typed"])
 Watts = Annotated[float | None, Field(ge=0, le=100_000)]
@@ -37,6 +38,8 @@ class TypedIn(Body):
     start_volts: float | None = Field(None, gt=0, le=30)
     loaded_volts: float | None = Field(None, gt=0, le=30)
     amps: float | None = Field(None, ge=0, le=2_000)
+    charger_amps: float | None = Field(None, ge=0, le=2_000)
+    start_watts: float | None = Field(None, ge=0, le=100_000)
     thd_n_percent: float | None = Field(None, ge=0, le=100)
     end: End = End.LIMIT
     clamp_zeroed: bool | None = None
@@ -61,3 +64,27 @@ def preview(unit_id: Id, body: TypedIn, use: Use) -> TypedView:
 def keep(unit_id: Id, body: TypedIn, use: Use, person: Person) -> TypedKept:
     """Put a typed reading on record."""
     return TypedKept(attempt_id=use.typed.keep(unit_id, body.reading(), person))
+
+
+class SecondChannelIn(Body):
+    """What another instrument read of one channel or pair; one of the two is enough."""
+
+    channel: int = Field(ge=1, le=16)
+    watts: Watts = None
+    volts_rms: Volts = None
+
+
+class SecondIn(Body):
+    """Another instrument's reading of an attempt."""
+
+    instrument: str = Field("", max_length=120)
+    accuracy_percent: float = Field(1.0, ge=0, le=50)
+    channels: list[SecondChannelIn] = Field(min_length=1, max_length=16)
+
+
+@router.post("/attempts/{attempt_id}/second", status_code=201)
+def add_second(attempt_id: Id, body: SecondIn, use: Use, person: Person) -> AttemptPage:
+    """Keep what another instrument read at the same attempt."""
+    channels = [NewSecond(**channel.model_dump()) for channel in body.channels]
+    use.second.add(attempt_id, body.instrument, body.accuracy_percent, channels, person)
+    return use.evidence.attempt(attempt_id)

@@ -59,7 +59,13 @@ class AttemptLog:
             bracket_db=outcome.bracket_db,
             tripped_watts=outcome.tripped_watts,
             largest_watts=outcome.largest.weakest_watts if outcome.largest else None,
+            start_watts=started_with(outcome),
         )
+
+
+def started_with(outcome: Outcome) -> float | None:
+    """Watts at the first of several levels; None where there was only one, which then is the reading itself."""
+    return outcome.points[0].weakest_watts if len(outcome.points) > 1 else None
 
 
 def outside_in_words(outside: OutOfWindow) -> str:
@@ -99,6 +105,7 @@ def add_ending(
     bracket_db: float | None = None,
     tripped_watts: float | None = None,
     largest_watts: float | None = None,
+    start_watts: float | None = None,
 ) -> None:
     """Write how an attempt ended, with the readings of its best point, and the step that tells the watchers."""
     queries.add(
@@ -120,6 +127,7 @@ def add_ending(
             companion_watts=reading.companion_watts if reading else None,
             tripped_watts=tripped_watts,
             largest_watts=largest_watts,
+            start_watts=start_watts,
             start_sink_c=prepared.get("sink_c") if prepared else None,
             start_outside=prepared.get("outside", "") if prepared else "",
         ),

@@ -6,7 +6,7 @@ from dataclasses import replace
 from itertools import pairwise
 from typing import Any
 
-from rulvek.core.electrical.supply import LARGEST_EXPONENT
+from rulvek.core.electrical.supply import exponent_for
 from rulvek.core.judgement.checks import Figures, Finding, Severity, check
 from rulvek.core.judgement.method import MethodProfile
 from rulvek.core.judgement.uncertainty import Budget, reading_budget
@@ -15,7 +15,9 @@ from rulvek.core.planning.equipment import SupplyPolicy
 from rulvek.services.before_power import Item, was_skipped
 from rulvek.services.gear import instruments_of, overdue
 from rulvek.services.records import Cause, all_driven, attempt_view, chosen_attempt, policy_of, said_of
+from rulvek.services.second import second_readings
 from rulvek.services.views import AttemptView, BudgetView, ComponentView, FindingView
+from rulvek.services.voltage import fit_of
 from rulvek.store import tables
 
 
@@ -77,6 +79,8 @@ def _figures(attempt: tables.Attempt, ending: tables.AttemptEnding) -> Figures:
         tripped_watts=ending.tripped_watts,
         beside=_beside(run),
         attempts=_comparable(attempt, run.attempts),
+        start_watts=ending.start_watts,
+        seconds=second_readings(attempt),
         overdue=overdue(attempt),
     )
     return replace(measured, **_said_figures(attempt))
@@ -101,6 +105,7 @@ def _typed_figures(attempt: tables.Attempt) -> dict[str, Any]:
     read = kept["channels"][places.index(weakest.channel)] if weakest else {}
     peak_only = read.get("watts") is None and read.get("volts_rms") is None
     return {
+        "charger_amps": kept.get("charger_amps"),
         "volts_rms": read.get("volts_rms"),
         "volts_peak": read.get("volts_peak") if peak_only else None,
     }
@@ -141,7 +146,7 @@ def reading_uncertainty(attempt: tables.Attempt, reading: tables.Reading) -> Bud
         instruments_of(attempt),
         ending.bracket_db if ending else None,
         ending.supply_volts if ending else None,
-        LARGEST_EXPONENT,
+        exponent_for(fit_of(attempt.run)),
         tuple(watts * scale for watts in compared),
     )
 

@@ -14,6 +14,7 @@ from rulvek.services.campaigns import PAGE, campaign_view
 from rulvek.services.catalogue import history
 from rulvek.services.checking import budget_view, questioned_view
 from rulvek.services.records import method_of, percent, point_view
+from rulvek.services.second import second_views
 from rulvek.services.views import (
     AttemptList,
     AttemptPage,
@@ -63,6 +64,7 @@ class EvidenceRoom:
                 model_name=campaign.unit.model.name,
                 bench=prepared["bench"] if prepared else {},
                 budget=budget_view(row),
+                seconds=second_views(row),
                 clamp_zero_amps=prepared["clamp_zero_amps"] if prepared else None,
                 method=dict(campaign.method),
                 method_origins=dict(ORIGINS),
@@ -182,7 +184,11 @@ def _row(row: tables.Attempt) -> AttemptRow:
         started_by=row.started_by,
         started_at=row.started_at,
         end=view.end,
+        at_limit=view.at_limit,
+        origin=view.origin,
+        findings=view.findings,
         weakest_watts=view.weakest_watts,
+        expanded_watts=view.expanded_watts,
         supply_volts=ending.supply_volts if ending else None,
     )
 

@@ -115,6 +115,7 @@ def instruments_of(attempt: tables.Attempt) -> Instruments:
     return Instruments(
         volts=_specification(attempt, Role.OUTPUT) or INSTRUMENTS.volts,
         supply=_specification(attempt, Role.SUPPLY) or INSTRUMENTS.supply,
+        loads=_specification(attempt, Role.LOADS) or INSTRUMENTS.loads,
     )
 
 

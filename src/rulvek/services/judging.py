@@ -23,6 +23,7 @@ from rulvek.services.views import (
     VoltagePointView,
     WithdrawalView,
 )
+from rulvek.services.voltage import fit_of
 from rulvek.store import tables
 
 CURVE_STEPS = 30
@@ -138,7 +139,9 @@ class ModelJudgement:
             expanded_watts=weakest[1].budget.expanded if weakest else None,
             at_limit=weakest is not None and weakest[1].end is End.LIMIT,
             uncertified_watts=clipping.weakest if clipping else None,
+            uncertified_expanded_watts=clipping.budget.expanded if clipping else None,
             burst_watts=burst.weakest if burst else None,
+            burst_expanded_watts=burst.budget.expanded if burst else None,
             burst_largest_watts=burst.largest_watts if burst else None,
             headroom_db=headroom(burst, weakest[1] if weakest else None),
             supply_volts=weakest[1].supply_volts if weakest else None,
@@ -150,9 +153,11 @@ class ModelJudgement:
                     watts=claim.watts,
                     document=claim.document,
                     kind=claim.kind,
-                    verdict=(self.of_unit(claim, unit.id) if unit else self.together(claim)).kind,
+                    verdict=verdict.kind,
+                    doubted=bool(verdict.doubts),
                 )
                 for claim in here
+                for verdict in [self.of_unit(claim, unit.id) if unit else self.together(claim)]
             ],
         )
 
@@ -210,7 +215,9 @@ def _fit_view(
         exponent_low=fit.low,
         exponent_high=fit.high,
         points=[
-            VoltagePointView(volts=e.supply_volts, watts=e.weakest, attempt_id=e.run_id)
+            VoltagePointView(
+                volts=e.supply_volts, watts=e.weakest, expanded_watts=e.budget.expanded, attempt_id=e.run_id
+            )
             for e in sorted(runs, key=lambda e: e.supply_volts)
         ],
         curve=[estimate(model.supply_low_volts + span * step / CURVE_STEPS) for step in range(CURVE_STEPS + 1)],
@@ -256,6 +263,7 @@ def evidence_of(campaigns: Sequence[tables.Campaign]) -> list[Evidence]:
                     tripped_watts=ending.tripped_watts,
                     mode=Mode(run.mode),
                     largest_watts=ending.largest_watts,
+                    fit=fit_of(run),
                     invalid=invalid[0].message if invalid else "",
                     doubts=tuple(finding.message for finding in standing(attempt, method, Severity.DOUBT)),
                 )

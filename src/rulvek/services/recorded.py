@@ -18,7 +18,7 @@ from rulvek.core.measure.recording import Survey, find, survey
 from rulvek.core.measure.steps import Mode
 from rulvek.core.planning.plan import Wishes
 from rulvek.core.planning.wiring import RunSpec
-from rulvek.services.attempt_log import add_ending, loads_data
+from rulvek.services.attempt_log import add_ending, loads_data, started_with
 from rulvek.services.campaigns import Campaigns
 from rulvek.services.checking import questioned_view
 from rulvek.services.records import point_data
@@ -339,6 +339,7 @@ class Recordings:
             prepared=prepared,
             bracket_db=outcome.bracket_db,
             largest_watts=outcome.largest.weakest_watts if outcome.largest else None,
+            start_watts=started_with(outcome),
         )
         if setup.remark.strip():
             queries.add(session, tables.Remark(attempt_id=attempt.id, text=setup.remark.strip(), by=person, at=now))

@@ -6,10 +6,13 @@ from dataclasses import asdict, dataclass
 from datetime import UTC, datetime
 from typing import Any
 
+from rulvek.bench.sim.catalogue import INSTRUMENTS
 from rulvek.core.electrical.loads import bridged_equivalent
+from rulvek.core.electrical.supply import LARGEST_EXPONENT
 from rulvek.core.errors import BadInput
 from rulvek.core.judgement.checks import Figures, check
 from rulvek.core.judgement.method import MethodProfile
+from rulvek.core.judgement.uncertainty import Instruments, Specification, reading_budget
 from rulvek.core.measure.power import rms_watts, unclipped_sine_watts
 from rulvek.core.measure.steps import End
 from rulvek.core.planning.plan import Wishes
@@ -34,7 +37,8 @@ class TypedChannel:
 class TypedReading:
     """A reading as a technician writes it down; None where something was not read.
 
-    ``accuracy_percent`` is the instrument's limit in percent of its volts.
+    ``accuracy_percent`` is the instrument's limit in percent of its volts; ``start_watts`` were already there when the
+    run began; ``charger_amps`` is what a charger added past the clamp.
     """
 
     spec: RunSpec
@@ -45,6 +49,8 @@ class TypedReading:
     start_volts: float | None = None
     loaded_volts: float | None = None
     amps: float | None = None
+    charger_amps: float | None = None
+    start_watts: float | None = None
     thd_n_percent: float | None = None
     end: End = End.LIMIT
     clamp_zeroed: bool | None = None
@@ -66,46 +72,7 @@ class Typed:
             BadInput: a run that this model cannot have, or more channels than it has.
         """
         with self._database.reading() as session:
-            model = queries.get(session, tables.Unit, unit_id).model
-            group = core_product(model).group(_known_group(model, typed.spec.group))
-            names = group.channels[::2] if typed.spec.bridged else group.channels
-            topology = model.topology
-        if len(typed.channels) > len(names):
-            raise BadInput(
-                f"The group “{group.name}” has {len(names)} to read, not {len(typed.channels)}.", field="channels"
-            )
-        ohms = typed.load_measured or typed.spec.load_ohms
-        channels = [
-            TypedChannelView(channel=name, watts=_watts(read, ohms), how=_how(read, ohms))
-            for name, read in zip(names, typed.channels, strict=False)
-        ]
-        watts = [channel.watts for channel in channels if channel.watts is not None]
-        figures = _figures(typed, watts, topology)
-        share = figures.efficiency
-        return TypedView(
-            channels=channels,
-            weakest_watts=min(watts) if watts else None,
-            average_watts=sum(watts) / len(watts) if watts else None,
-            efficiency_percent=None if share is None else 100 * share,
-            sag_volts=(
-                typed.start_volts - typed.loaded_volts
-                if typed.start_volts is not None and typed.loaded_volts is not None
-                else None
-            ),
-            equivalent=_equivalent(typed.spec, watts),
-            complete=len(watts) == len(names) and bool(typed.instrument.strip()),
-            findings=[
-                FindingView(
-                    code=f.code,
-                    severity=f.severity,
-                    message=f.message,
-                    advice=f.advice,
-                    overruled_by=None,
-                    overruled_because="",
-                )
-                for f in check(figures, MethodProfile())
-            ],
-        )
+            return worked_out(queries.get(session, tables.Unit, unit_id).model, typed)
 
     def keep(self, unit_id: int, typed: TypedReading, person: str) -> int:
         """Put it on record as the attempt of a campaign of its own; returns the attempt's id.
@@ -119,20 +86,85 @@ class Typed:
         if not shown.complete:
             raise BadInput("Every channel needs watts, or volts to work them out from.", field="channels")
         wishes = Wishes(modes=(typed.spec.mode,), held_volts=typed.spec.supply_volts)
-        run_id = self._campaigns.create(unit_id, person, wishes, [typed.spec]).runs[0].id
         with self._database.writing() as session:
-            attempt = _write(session, run_id, typed, shown, person)
+            run = self._campaigns.create_in(session, unit_id, person, wishes, [typed.spec]).runs[0]
+            attempt = write_typed(session, run.id, typed, shown, person)
             text = f"{typed.spec.mode}, {typed.spec.load_ohms:g} Ω {typed.spec.group}, by {typed.instrument.strip()}"
-            audit.note(session, person, "typed a reading", f"campaign/{attempt.run.campaign_id}", text=text)
+            audit.note(session, person, "typed a reading", f"campaign/{run.campaign_id}", text=text)
             return attempt.id
 
 
-def _write(session: Session, run_id: int, typed: TypedReading, shown: TypedView, person: str) -> tables.Attempt:
-    now = datetime.now(UTC)
+def worked_out(model: tables.Model, typed: TypedReading) -> TypedView:
+    """A typed reading's arithmetic and checks.
+
+    Raises:
+        BadInput: a group or more channels than the model has.
+    """
+    group = core_product(model).group(_known_group(model, typed.spec.group))
+    names = group.channels[::2] if typed.spec.bridged else group.channels
+    if len(typed.channels) > len(names):
+        raise BadInput(
+            f"The group “{group.name}” has {len(names)} to read, not {len(typed.channels)}.", field="channels"
+        )
     ohms = typed.load_measured or typed.spec.load_ohms
-    method = MethodProfile()
-    # A load that nobody measured is nominal, and as doubtful as loads come.
-    tolerance = 0.01 if typed.load_measured else 2 * method.load_tolerance_percent / 100
+    channels = [
+        TypedChannelView(channel=name, watts=_watts(read, ohms), how=_how(read, ohms))
+        for name, read in zip(names, typed.channels, strict=False)
+    ]
+    watts = [channel.watts for channel in channels if channel.watts is not None]
+    figures = _figures(typed, watts, model.topology)
+    share = figures.efficiency
+    known = typed.start_volts is not None and typed.loaded_volts is not None
+    return TypedView(
+        channels=channels,
+        weakest_watts=min(watts) if watts else None,
+        expanded_watts=_expanded(typed, min(watts)) if watts and min(watts) > 0 else None,
+        average_watts=sum(watts) / len(watts) if watts else None,
+        efficiency_percent=None if share is None else 100 * share,
+        sag_volts=(typed.start_volts or 0.0) - (typed.loaded_volts or 0.0) if known else None,
+        equivalent=_equivalent(typed.spec, watts),
+        complete=len(watts) == len(names) and bool(typed.instrument.strip()),
+        findings=[
+            FindingView(
+                code=f.code,
+                severity=f.severity,
+                message=f.message,
+                advice=f.advice,
+                overruled_by=None,
+                overruled_because="",
+            )
+            for f in check(figures, MethodProfile())
+        ],
+    )
+
+
+def _expanded(typed: TypedReading, watts: float) -> float:
+    """U of a typed reading, as it will stand on record while the unit's voltage exponent is not known."""
+    volts = Specification(typed.instrument, percent_of_reading=typed.accuracy_percent)
+    instruments = Instruments(volts=volts, supply=INSTRUMENTS.supply, loads=INSTRUMENTS.loads)
+    ohms = typed.load_measured or typed.spec.load_ohms
+    tolerance = _load_tolerance(typed)
+    return reading_budget(watts, ohms, tolerance, instruments, None, typed.loaded_volts, LARGEST_EXPONENT).expanded
+
+
+def _load_tolerance(typed: TypedReading) -> float:
+    """A load that nobody measured is nominal, and as doubtful as loads come."""
+    return 0.01 if typed.load_measured else 2 * MethodProfile().load_tolerance_percent / 100
+
+
+def write_typed(
+    session: Session,
+    run_id: int,
+    typed: TypedReading,
+    shown: TypedView,
+    person: str,
+    at: datetime | None = None,
+    file: str = "",
+) -> tables.Attempt:
+    """Write a typed reading down as an attempt at a run; ``file`` names the table that it comes from, if any."""
+    now = at or datetime.now(UTC)
+    ohms = typed.load_measured or typed.spec.load_ohms
+    tolerance = _load_tolerance(typed)
     attempt = queries.add(
         session,
         tables.Attempt(
@@ -148,7 +180,7 @@ def _write(session: Session, run_id: int, typed: TypedReading, shown: TypedView,
                     "due_on": None,
                 }
             },
-            typed=_as_typed(typed),
+            typed=_as_typed(typed) | {"file": file},
         ),
     )
     ending = tables.AttemptEnding(
@@ -160,6 +192,7 @@ def _write(session: Session, run_id: int, typed: TypedReading, shown: TypedView,
         start_volts=typed.start_volts,
         supply_volts=typed.loaded_volts,
         supply_amps=typed.amps,
+        start_watts=typed.start_watts,
     )
     queries.add(session, ending)
     for channel in shown.channels:
@@ -231,6 +264,8 @@ def _figures(typed: TypedReading, watts: Sequence[float], topology: str) -> Figu
         start_volts=typed.start_volts,
         supply_volts=typed.loaded_volts,
         amps=typed.amps,
+        charger_amps=typed.charger_amps,
+        start_watts=typed.start_watts,
         clamp_zeroed=typed.clamp_zeroed,
         controls_in_position=typed.controls_in_position,
         all_loaded=typed.all_loaded,

@@ -168,6 +168,7 @@ class NotchView(View):
     document: str
     kind: ClaimKind
     verdict: VerdictKind
+    doubted: bool
 
 
 @view
@@ -181,7 +182,9 @@ class ReachView(View):
     expanded_watts: float | None
     at_limit: bool
     uncertified_watts: float | None
+    uncertified_expanded_watts: float | None
     burst_watts: float | None
+    burst_expanded_watts: float | None
     burst_largest_watts: float | None
     headroom_db: float | None
     supply_volts: float | None
@@ -287,6 +290,7 @@ class VoltagePointView(View):
 
     volts: float
     watts: float
+    expanded_watts: float
     attempt_id: int
 
 
@@ -363,6 +367,24 @@ class FindingView(View):
 
 
 @view
+class SecondView(View):
+    """What another instrument read of a channel, beside the reading that counts; U is of the instruments alone.
+
+    ``normalised_error`` is E_n, null where neither instrument has an uncertainty; beyond ±1 the two disagree.
+    """
+
+    channel: int
+    instrument: str
+    watts: float
+    expanded_watts: float
+    first_watts: float
+    first_expanded_watts: float
+    normalised_error: float | None
+    by: str
+    at: datetime
+
+
+@view
 class AttemptView(View):
     """An attempt with its figures; null where there was no reading or the supply was not measured."""
 
@@ -399,6 +421,58 @@ class AttemptView(View):
     tripped_watts: float | None
     largest_watts: float | None
     equivalent: str | None
+
+
+@view
+class EarlierColumnView(View):
+    """A column of a table of earlier results, and what it is most likely to be; empty where that cannot be told."""
+
+    name: str
+    example: str
+    field: str
+
+
+@view
+class TableView(View):
+    """A table of earlier results as it came; ``needed`` are the fields that some column must be."""
+
+    file: str
+    columns: list[EarlierColumnView]
+    rows: int
+    needed: list[str]
+    fields: list[str]
+
+
+@view
+class RowProblemView(View):
+    """Why a row cannot be taken; rows count from 1, the heading's."""
+
+    row: int
+    what: str
+
+
+@view
+class EarlierReadingView(View):
+    """A reading of a table, as it stands on record (or would: then without an attempt)."""
+
+    row: int
+    serial: str
+    mode: Mode
+    load_ohms: float
+    bridged: bool
+    weakest_watts: float
+    expanded_watts: float | None
+    findings: list[FindingView]
+    attempt_id: int | None
+
+
+@view
+class EarlierView(View):
+    """What a table gives; with any problem nothing of it can be kept."""
+
+    readings: list[EarlierReadingView]
+    problems: list[RowProblemView]
+    more_problems: int
 
 
 @view
@@ -697,6 +771,7 @@ class AttemptPage(View):
     model_name: str
     bench: dict[str, str]
     budget: BudgetView | None
+    seconds: list[SecondView]
     clamp_zero_amps: float | None
     method: dict[str, str | float | bool]
     method_origins: dict[str, str]
@@ -722,7 +797,11 @@ class AttemptRow(View):
     started_by: str
     started_at: datetime
     end: End | None
+    at_limit: bool
+    origin: Literal["bench", "typed", "recorded", "table"]
+    findings: list[FindingView]
     weakest_watts: float | None
+    expanded_watts: float | None
     supply_volts: float | None
 
 
@@ -884,6 +963,7 @@ class TypedView(View):
 
     channels: list[TypedChannelView]
     weakest_watts: float | None
+    expanded_watts: float | None
     average_watts: float | None
     efficiency_percent: float | None
     sag_volts: float | None

@@ -1,10 +1,10 @@
 """Every question that is put to the records, and every way rows are added to them."""
 
 from collections.abc import Sequence
-from typing import TypeVar
+from typing import Any, TypeVar
 
 from sqlalchemy import func, select
-from sqlalchemy.orm import Session, joinedload, selectinload
+from sqlalchemy.orm import Session, joinedload, object_session, selectinload
 
 from rulvek.core.errors import NotFound
 from rulvek.store.tables import (
@@ -32,6 +32,12 @@ def add(session: Session, row: Row) -> Row:
     return row
 
 
+def remembered(row: Base) -> dict[Any, Any]:
+    """What was worked out before in the row's session, by key; gone with the session."""
+    session = object_session(row)
+    return {} if session is None else session.info
+
+
 def get(session: Session, kind: type[Row], identity: int) -> Row:
     """Return a row by id.
 
@@ -54,6 +60,7 @@ _ATTEMPTS = (
     selectinload(Campaign.runs).selectinload(Run.attempts).selectinload(Attempt.readings),
     selectinload(Campaign.runs).selectinload(Run.attempts).selectinload(Attempt.remarks),
     selectinload(Campaign.runs).selectinload(Run.attempts).selectinload(Attempt.overrulings),
+    selectinload(Campaign.runs).selectinload(Run.attempts).selectinload(Attempt.seconds),
     selectinload(Campaign.runs).selectinload(Run.choices),
 )
 
@@ -72,6 +79,7 @@ def line(session: Session) -> Sequence[Series]:
             runs.joinedload(Attempt.ending),
             runs.selectinload(Attempt.readings),
             runs.selectinload(Attempt.overrulings),
+            runs.selectinload(Attempt.seconds),
             campaigns.selectinload(Campaign.runs).selectinload(Run.choices),
         )
     )
@@ -90,6 +98,7 @@ def units_with_evidence(session: Session, model_id: int) -> Sequence[Unit]:
             attempts.joinedload(Attempt.ending),
             attempts.selectinload(Attempt.readings),
             attempts.selectinload(Attempt.overrulings),
+            attempts.selectinload(Attempt.seconds),
             campaigns.selectinload(Campaign.runs).selectinload(Run.choices),
         )
     )

@@ -273,7 +273,7 @@ class AttemptEnding(Base):
     """How an attempt ended, with supply and heat at its reading; null where there was no reading.
 
     ``largest_watts`` is a burst's largest, of the weakest channel; ``start_outside`` says what was not within the
-    start window.
+    start window; ``start_watts`` were already there when the run began.
     """
 
     __tablename__ = "attempt_ending"
@@ -295,6 +295,7 @@ class AttemptEnding(Base):
     load_c: Mapped[float | None]
     start_sink_c: Mapped[float | None]
     start_outside: Mapped[str] = mapped_column(Text, default="")
+    start_watts: Mapped[float | None]
     attempt: Mapped[Attempt] = relationship(back_populates="ending")
 
 

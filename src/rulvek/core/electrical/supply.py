@@ -84,6 +84,11 @@ class VoltageFit:
         return math.exp(middle), math.exp(middle - half), math.exp(middle + half)
 
 
+def exponent_for(fit: VoltageFit | None) -> float:
+    """The size of the exponent that an uncertainty goes by: the fitted one, the largest where none is known."""
+    return LARGEST_EXPONENT if fit is None or fit.exponent is None else abs(fit.exponent)
+
+
 def fit_voltage(runs: Sequence[tuple[float, float]]) -> VoltageFit:
     """Fit the voltage exponent: least squares of ln P on ln V, with its 95 % confidence interval (Student's t).
 

@@ -36,6 +36,18 @@ class Finding:
 
 
 @dataclass(frozen=True, slots=True)
+class SecondReading:
+    """Watts of one channel by the instrument that counts and by another, each with its own U, in W."""
+
+    channel: int
+    instrument: str
+    watts: float
+    expanded: float
+    other_watts: float
+    other_expanded: float
+
+
+@dataclass(frozen=True, slots=True)
 class Figures:
     """What is known of a reading; None (or empty) where it is not.
 
@@ -50,7 +62,7 @@ class Figures:
         start_watts: Already there when the reading began, before the level was raised.
         beside: Weakest watts of the other modes at the same load, supply and tone.
         attempts: Weakest watts of the other valid attempts at the same run.
-        second_watts, second_expanded: What another instrument read on the same terminals, and its U.
+        seconds: What other instruments read on the same terminals at the same moment.
         overdue: Instruments whose calibration was not valid on the day.
     """
 
@@ -62,7 +74,6 @@ class Figures:
     load_nominal: float | None = None
     load_measured: float | None = None
     watts: float | None = None
-    expanded_watts: float | None = None
     channel_watts: tuple[float, ...] = ()
     output_watts: float | None = None
     volts_rms: float | None = None
@@ -82,8 +93,7 @@ class Figures:
     tripped_watts: float | None = None
     beside: Mapping[Mode, float] = field(default_factory=dict)
     attempts: tuple[float, ...] = ()
-    second_watts: float | None = None
-    second_expanded: float | None = None
+    seconds: tuple["SecondReading", ...] = ()
     overdue: tuple[str, ...] = ()
 
     @property
@@ -251,12 +261,21 @@ def _misfit(f: Figures, ohms: float) -> str:
 
 @_check("instruments-disagree")
 def _instruments(f: Figures, _m: MethodProfile) -> tuple[Severity, str, str] | None:
-    if None in (f.second_watts, f.second_expanded, f.watts, f.expanded_watts):
+    def apart(pair: SecondReading) -> float:
+        if pair.expanded + pair.other_expanded == 0:
+            return 0.0
+        return normalised_error(pair.watts, pair.expanded, pair.other_watts, pair.other_expanded)
+
+    if not f.seconds:
         return None
-    number = normalised_error(f.watts or 0.0, f.expanded_watts or 0.0, f.second_watts or 0.0, f.second_expanded or 0.0)
+    worst = max(f.seconds, key=lambda pair: abs(apart(pair)))
+    number = apart(worst)
     if abs(number) <= 1:
         return None
-    message = f"Another instrument read {f.second_watts:.4g} W where this one read {f.watts:.4g} W: E_n = {number:.1f}."
+    message = (
+        f"{worst.instrument} read {worst.other_watts:.4g} W of channel {worst.channel} where {worst.watts:.4g} W "
+        f"stand: E_n = {number:.1f}."
+    )
     return Severity.DOUBT, message, "Keep both readings; the instrument in calibration decides."
 
 

@@ -148,6 +148,7 @@ class Instruments:
 
     volts: Specification = Specification("output")
     supply: Specification = Specification("supply")
+    loads: Specification = Specification("loads")
 
 
 def reading_budget(
@@ -164,8 +165,8 @@ def reading_budget(
 
     Args:
         watts: The reading, > 0.
-        load_ohms: The measured load; ``load_tolerance`` is the relative half-width of what is doubtful in it (its
-            meter, and the heat since).
+        load_ohms: The measured load; ``load_tolerance`` is the relative half-width of what is doubtful in it beyond
+            its meter: contacts, and the heat since.
         bracket_db: The limit lies anywhere within it, so P may be up to that much higher: a rectangle of full width
             P·(10^(b/10) − 1).
         supply_volts: At the reading; its meter's doubt moves P by n·P/V per volt, with ``exponent`` n.
@@ -176,6 +177,9 @@ def reading_budget(
         Component("output volts", volts, "V", "rectangular", instruments.volts.half_width(volts), 2 * watts / volts),
         Component("load", load_ohms, "Ω", "rectangular", load_ohms * load_tolerance, -watts / load_ohms),
     ]
+    meter = instruments.loads.half_width(load_ohms)
+    if meter > 0:
+        components.append(Component("load meter", load_ohms, "Ω", "rectangular", meter, -watts / load_ohms))
     if instruments.volts.resolution > 0:
         half = instruments.volts.resolution / 2
         components.append(Component("resolution", volts, "V", "rectangular", half, 2 * watts / volts))

@@ -5,7 +5,7 @@ from dataclasses import dataclass, field, replace
 from enum import StrEnum
 from math import inf
 
-from rulvek.core.electrical.supply import LARGEST_EXPONENT, power_at_voltage
+from rulvek.core.electrical.supply import VoltageFit, exponent_for, power_at_voltage
 from rulvek.core.judgement.claims import Claim, ClaimKind
 from rulvek.core.judgement.method import MethodProfile
 from rulvek.core.judgement.uncertainty import Budget, Instruments, reading_budget
@@ -40,6 +40,7 @@ class Evidence:
         attempts: Weakest watts of all comparable attempts at the run, this one included.
         mode: How it was driven. Continuous figures are judged by certified readings, all others by bursts.
         largest_watts: Of a burst: the largest found past the onset of clipping, weakest channel.
+        fit: How the unit's power follows its supply at this load; None while that is not known.
         doubts: What the checks doubt in it, in sentences; they show on every verdict that rests on it.
         invalid: Why the checks keep it from being evidence; empty where they do not.
     """
@@ -61,12 +62,13 @@ class Evidence:
     largest_watts: float | None = None
     instruments: Instruments = field(default_factory=Instruments)
     attempts: tuple[float, ...] = ()
+    fit: VoltageFit | None = None
     doubts: tuple[str, ...] = ()
     invalid: str = ""
 
     @property
     def budget(self) -> Budget:
-        """The uncertainty of the weakest channel's watts; the exponent is not known, so the largest one counts."""
+        """The uncertainty of the weakest channel's watts."""
         return reading_budget(
             self.weakest,
             self.load_ohms,
@@ -74,9 +76,16 @@ class Evidence:
             self.instruments,
             self.bracket_db,
             self.supply_volts,
-            LARGEST_EXPONENT,
+            exponent_for(self.fit),
             self.attempts,
         )
+
+    def at_volts(self, volts: float) -> tuple[float, float]:
+        """Between which watts it would give at other volts: by the unit's own fit, else by any exponent there is."""
+        if self.fit is None:
+            return power_at_voltage(self.weakest, self.supply_volts, volts)
+        _, low, high = self.fit.estimate(volts)
+        return low, high
 
     @property
     def weakest(self) -> float:
@@ -172,7 +181,7 @@ def _direct(claim: Claim, e: Evidence, method: MethodProfile, settle: str) -> Ve
         reason = f"{figures}: no less than the {claim.watts:g} W claimed{where}."
         return Verdict(claim.id, kind, reason, "", e.run_id, e.weakest, u)
     if e.supply_volts < rated - method.reference_volts_tolerance:
-        low, high = power_at_voltage(e.weakest, e.supply_volts, rated)
+        low, high = e.at_volts(rated)
         if high + u < claim.watts:
             reason = f"{figures}, at most {high:.0f} W at {rated:g} V: short of the {claim.watts:g} W claimed{where}."
             return Verdict(claim.id, VerdictKind.SHORT, reason, settle, e.run_id, e.weakest, u, (low, high))
@@ -192,7 +201,7 @@ def _direct(claim: Claim, e: Evidence, method: MethodProfile, settle: str) -> Ve
 
 def _above_rated(claim: Claim, e: Evidence, method: MethodProfile, settle: str) -> Verdict:
     u, rated = e.budget.expanded, _claim_volts(claim, method)
-    low, high = power_at_voltage(e.weakest, e.supply_volts, rated)
+    low, high = e.at_volts(rated)
     figures = f"{e.weakest:.1f} ± {u:.1f} W, but at {e.supply_volts:.2f} V, above the {rated:g} V of the claim"
     kind, outcome = VerdictKind.ESTIMATED, f"there it would give an estimated {low:.0f} to {high:.0f} W"
     if _decide(e.weakest, u, claim.watts, method.guarded) is VerdictKind.BACKED:

@@ -236,9 +236,11 @@ def _bursts(seen: Survey, hz: float, strongest: float) -> list[tuple[int, int]]:
 def _as_bursts(seen: Survey, hz: float, bursts: list[tuple[int, int]]) -> Found:
     """Bursts with a little rest on either side, and their profile with whole cycles."""
     # As long as its energy lasts at its own level: cells at its edges are only partly filled.
-    lengths = [
-        float(np.sum(seen.powers[start - 1 : stop + 1]) / np.median(seen.powers[start:stop])) for start, stop in bursts
-    ]
+    lengths = []
+    for start, stop in bursts:
+        quarter = (stop - start) // 4
+        level = float(np.mean(seen.powers[start + quarter : stop - quarter]))
+        lengths.append(float(np.sum(seen.powers[start - 1 : stop + 1])) / level)
     seconds = float(np.median(lengths)) * seen.cell / seen.sample_rate
     cycles = max(1, round(seconds * hz))
     profile = cycles_profile(hz, cycles)

@@ -11,6 +11,7 @@ import FindingsList from '../../parts/FindingsList.vue'
 import { END_WORDS, figure, percent, spread, watts } from '../../parts/format'
 import ProblemNote from '../../parts/ProblemNote.vue'
 import Trail from '../../parts/Trail.vue'
+import DropField from './DropField.vue'
 import './outside.css'
 import { channelName, channelsRead, groupOf, number, runOf } from './outsideRun'
 import RecordingChart from './RecordingChart.vue'
@@ -59,11 +60,7 @@ const channels = computed(() => channelsRead(sheet, group.value))
 // Sending
 const sending = ref<Sending | null>(null)
 const sent = ref(0)
-const over = ref(false)
-async function take(list: FileList | null | undefined) {
-  const dropped = list?.[0]
-  over.value = false
-  if (!dropped) return
+async function take(dropped: File) {
   problem.value = null
   sent.value = 0
   try {
@@ -182,13 +179,7 @@ const size = (bytes: number) => (bytes < 1e6 ? `${figure(bytes / 1e3, 0)} kB` : 
     </header>
     <ProblemNote v-if="problem" :error="problem" />
 
-    <label
-      v-if="!recording"
-      :class="['drop', { over }]"
-      @dragover.prevent="over = true"
-      @dragleave="over = false"
-      @drop.prevent="take($event.dataTransfer?.files)"
-    >
+    <DropField v-if="!recording" accept=".wav,.csv,.txt,.tsv" @file="take">
       <template v-if="sending">
         <span>Sending, {{ figure(100 * sent, 0) }} %</span>
         <progress :value="sent" aria-label="Sent" />
@@ -202,8 +193,7 @@ const size = (bytes: number) => (bytes < 1e6 ? `${figure(bytes / 1e3, 0)} kB` : 
         >
         <span v-if="gone" class="quiet">The file that was here before is gone; drop it again.</span>
       </template>
-      <input type="file" accept=".wav,.csv,.txt,.tsv" @change="take(($event.target as HTMLInputElement).files)" />
-    </label>
+    </DropField>
 
     <div v-else class="two">
       <form @submit.prevent="read">
@@ -363,32 +353,6 @@ h1 .mono {
   border: none;
   padding: 0 0 0 10px;
   cursor: pointer;
-}
-.drop {
-  display: grid;
-  justify-items: center;
-  gap: 8px;
-  margin-top: 18px;
-  padding: 90px 40px;
-  border: 1.5px dashed var(--rule-strong);
-  background: var(--sheet);
-  text-align: center;
-  font-size: 15px;
-  cursor: pointer;
-}
-.drop strong {
-  font-size: 18px;
-}
-.drop.over,
-.drop:focus-within {
-  border-color: var(--certified);
-  background: var(--selected);
-}
-.drop input {
-  position: absolute;
-  opacity: 0;
-  width: 1px;
-  height: 1px;
 }
 progress {
   width: 320px;

@@ -13,6 +13,7 @@ depends_on = None
 
 def upgrade() -> None:
     op.add_column("attempt", sa.Column("recorded", sa.JSON(), nullable=False, server_default="{}"))
+    op.add_column("attempt_ending", sa.Column("start_watts", sa.Double(), nullable=True))
     op.create_table(
         "second_reading",
         sa.Column("id", sa.Integer(), nullable=False),
