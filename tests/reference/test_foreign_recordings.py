@@ -65,8 +65,9 @@ def test_a_signal_tools_steps_are_found_as_four_levels(services: Services, unit_
     peaks = [math.sqrt(2 * 4 * section.weakest_watts) / 60 for section in shown.found.sections]
     assert peaks == pytest.approx([0.2, 0.25, 0.3, 0.4], rel=1e-4)
     assert [round(section.start, 1) for section in shown.found.sections] == [0.0, 0.5, 1.0, 1.5]
-    assert shown.attempt is not None and shown.attempt.end == "operator"  # clean to its end: stopped short
-    assert [finding.code for finding in shown.attempt.findings] == ["stopped-short"]
+    # Clean to its end: stopped short; it began with a quarter of the last power, with no silence before it.
+    assert shown.attempt is not None and shown.attempt.end == "operator"
+    assert [finding.code for finding in shown.attempt.findings] == ["bad-start", "stopped-short"]
 
 
 def test_a_signal_tools_bursts_are_found_as_four_bursts(services: Services, unit_id: int) -> None:

@@ -7,6 +7,7 @@ import { useBench } from './api/queries'
 import { figure } from './parts/format'
 import GoBox from './parts/GoBox.vue'
 import PersonQuestion from './parts/PersonQuestion.vue'
+import { useSpreads } from './parts/spreads'
 import { antdTheme } from './theme/antd'
 import { useThemeMode } from './theme/mode'
 
@@ -19,13 +20,16 @@ const PLACES = [
 ]
 const route = useRoute()
 const { mode, toggle } = useThemeMode()
+const spreads = useSpreads()
 const { name, ask } = usePerson()
 const { data: bench, isError: benchLost } = useBench()
 const tokens = computed(() => antdTheme(mode.value))
 
 function shortcut(event: KeyboardEvent) {
   const typing = event.target instanceof HTMLElement && event.target.closest('input, textarea, [contenteditable]')
-  if (event.shiftKey && event.key.toLowerCase() === 'd' && !typing && !event.ctrlKey) toggle()
+  if (!event.shiftKey || typing || event.ctrlKey) return
+  if (event.key.toLowerCase() === 'd') toggle()
+  if (event.key.toLowerCase() === 'u') spreads.toggle()
 }
 onMounted(() => window.addEventListener('keydown', shortcut))
 onUnmounted(() => window.removeEventListener('keydown', shortcut))
@@ -59,6 +63,14 @@ onUnmounted(() => window.removeEventListener('keydown', shortcut))
         </template>
       </component>
       <GoBox />
+      <button
+        class="plain"
+        title="Every watt with its ± U (Shift+U)"
+        :aria-pressed="spreads.shown.value"
+        @click="spreads.toggle()"
+      >
+        ± U
+      </button>
       <button class="plain" :title="'Shift+D'" @click="toggle">{{ mode === 'dark' ? 'Paper' : 'Dark' }}</button>
       <button class="plain person" @click="ask">{{ name || 'Who are you?' }}</button>
     </header>
@@ -132,6 +144,10 @@ nav a.here {
   cursor: pointer;
   padding: 4px 6px;
   white-space: nowrap;
+}
+.plain[aria-pressed='true'] {
+  color: var(--certified);
+  font-weight: 600;
 }
 .plain:hover {
   color: var(--ink);

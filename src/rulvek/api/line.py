@@ -2,7 +2,7 @@
 
 from typing import Annotated
 
-from fastapi import APIRouter, Path
+from fastapi import APIRouter, Path, Query
 from pydantic import BaseModel, ConfigDict, Field
 
 from rulvek.api.context import Person, Use
@@ -42,16 +42,19 @@ class WithdrawIn(Body):
     reason: str = Field(min_length=1, max_length=500)
 
 
+Guarded = Annotated[bool, Query(description="the guarded rule of ILAC-G8; simple acceptance where false")]
+
+
 @router.get("/line")
-def get_line(use: Use) -> LineView:
+def get_line(use: Use, guarded: Guarded = True) -> LineView:
     """The whole product line with reach bars and verdicts."""
-    return use.catalogue.line()
+    return use.catalogue.line(guarded)
 
 
 @router.get("/models/{model_id}")
-def get_model(model_id: Id, use: Use) -> ModelView:
+def get_model(model_id: Id, use: Use, guarded: Guarded = True) -> ModelView:
     """A model with claims, units and verdicts."""
-    return use.catalogue.model(model_id)
+    return use.catalogue.model(model_id, guarded)
 
 
 @router.post("/models/{model_id}/claims", status_code=201)
@@ -67,6 +70,6 @@ def withdraw_claim(claim_id: Id, body: WithdrawIn, use: Use, person: Person) -> 
 
 
 @router.get("/units/{unit_id}")
-def get_unit(unit_id: Id, use: Use) -> UnitView:
+def get_unit(unit_id: Id, use: Use, guarded: Guarded = True) -> UnitView:
     """A unit with its campaigns."""
-    return use.catalogue.unit(unit_id)
+    return use.catalogue.unit(unit_id, guarded)

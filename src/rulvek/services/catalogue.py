@@ -36,31 +36,34 @@ class Catalogue:
     def __init__(self, database: Database) -> None:
         self._database = database
 
-    def line(self) -> LineView:
-        """The whole line with reach bars and verdicts."""
+    def line(self, guarded: bool = True) -> LineView:
+        """The whole line with reach bars and verdicts, by the guarded rule or by simple acceptance."""
         with self._database.reading() as session:
             series = [
                 SeriesView(
-                    id=row.id, name=row.name, purpose=row.purpose, models=[_model_row(model) for model in row.models]
+                    id=row.id,
+                    name=row.name,
+                    purpose=row.purpose,
+                    models=[_model_row(model, guarded) for model in row.models],
                 )
                 for row in queries.line(session)
             ]
             return LineView(series=series, last_step_id=queries.last_step_id(session))
 
-    def model(self, model_id: int) -> ModelView:
-        """One model with claims, units and verdicts."""
+    def model(self, model_id: int, guarded: bool = True) -> ModelView:
+        """One model with claims, units and verdicts, by either decision rule."""
         with self._database.reading() as session:
-            return _model_view(session, queries.get(session, tables.Model, model_id))
+            return _model_view(session, queries.get(session, tables.Model, model_id), guarded=guarded)
 
-    def unit(self, unit_id: int) -> UnitView:
+    def unit(self, unit_id: int, guarded: bool = True) -> UnitView:
         """One unit, with its model as this unit alone backs it."""
         with self._database.reading() as session:
             row = queries.get(session, tables.Unit, unit_id)
             units = [u for u in queries.units_with_evidence(session, row.model_id) if u.id == unit_id]
-            judgement = ModelJudgement(row.model, units)
+            judgement = ModelJudgement(row.model, units, guarded=guarded)
             return UnitView(
                 unit=_unit_row(units[0], judgement),
-                model=_model_view(session, row.model, units),
+                model=_model_view(session, row.model, units, guarded),
                 voltage=judgement.voltage_fits(unit_id),
                 history=history(session, [f"unit/{unit_id}", *(f"campaign/{c.id}" for c in row.campaigns)]),
             )
@@ -147,8 +150,8 @@ def _refuse_duplicate(model: tables.Model, claim: NewClaim) -> None:
                 raise Conflict("This claim is already on record.", todo="Withdraw the old one first if it changed.")
 
 
-def _model_row(model: tables.Model) -> ModelRow:
-    judgement = ModelJudgement(model, model.units)
+def _model_row(model: tables.Model, guarded: bool) -> ModelRow:
+    judgement = ModelJudgement(model, model.units, guarded=guarded)
     return ModelRow(
         id=model.id,
         name=model.name,
@@ -164,9 +167,11 @@ def _model_row(model: tables.Model) -> ModelRow:
     )
 
 
-def _model_view(session: Session, model: tables.Model, units: list[tables.Unit] | None = None) -> ModelView:
+def _model_view(
+    session: Session, model: tables.Model, units: list[tables.Unit] | None = None, guarded: bool = True
+) -> ModelView:
     units = list(queries.units_with_evidence(session, model.id)) if units is None else units
-    judgement = ModelJudgement(model, units)
+    judgement = ModelJudgement(model, units, guarded=guarded)
     return ModelView(
         id=model.id,
         name=model.name,

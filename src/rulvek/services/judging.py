@@ -32,14 +32,20 @@ CURVE_STEPS = 30
 class ModelJudgement:
     """All standing claims of a model, judged by some of its units. The latest campaign's evidence is the last.
 
-    With ``only`` given, nothing but that campaign's evidence counts.
+    With ``only`` given, nothing but that campaign's evidence counts. ``guarded`` is the decision rule (ILAC-G8).
     """
 
-    def __init__(self, model: tables.Model, units: Sequence[tables.Unit], only: tables.Campaign | None = None) -> None:
+    def __init__(
+        self,
+        model: tables.Model,
+        units: Sequence[tables.Unit],
+        only: tables.Campaign | None = None,
+        guarded: bool = True,
+    ) -> None:
         self.model, self.units = model, units
         self.claims = standing_claims(model)
         self.conflicts = conflicts(self.claims)
-        self.method = MethodProfile()
+        self.method = MethodProfile(guarded=guarded)
         self.evidence = {unit.id: evidence_of([only] if only else unit.campaigns) for unit in units}
         self.verdicts = {
             (claim.id, unit.id): judge(claim, self.evidence[unit.id], self.method, self.conflicts.get(claim.id, ()))

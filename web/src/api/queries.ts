@@ -3,6 +3,10 @@ import type { QueryClient } from '@tanstack/vue-query'
 import { toValue } from 'vue'
 import type { MaybeRefOrGetter } from 'vue'
 import client, { answered } from './client'
+import { useRule } from './rule'
+
+const rule = useRule()
+const guarded = () => ({ guarded: rule.value === 'guarded' })
 
 export const keys = {
   line: ['line'] as const,
@@ -13,18 +17,24 @@ export const keys = {
 }
 
 export const useLine = (enabled: MaybeRefOrGetter<boolean> = true) =>
-  useQuery({ queryKey: keys.line, enabled, queryFn: () => answered(client.GET('/api/line')) })
+  useQuery({
+    queryKey: [...keys.line, rule],
+    enabled,
+    queryFn: () => answered(client.GET('/api/line', { params: { query: guarded() } })),
+  })
 
 export const useModel = (id: MaybeRefOrGetter<number>) =>
   useQuery({
-    queryKey: ['model', id],
-    queryFn: () => answered(client.GET('/api/models/{model_id}', { params: { path: { model_id: toValue(id) } } })),
+    queryKey: ['model', id, rule],
+    queryFn: () =>
+      answered(client.GET('/api/models/{model_id}', { params: { path: { model_id: toValue(id) }, query: guarded() } })),
   })
 
 export const useUnit = (id: MaybeRefOrGetter<number>) =>
   useQuery({
-    queryKey: ['unit', id],
-    queryFn: () => answered(client.GET('/api/units/{unit_id}', { params: { path: { unit_id: toValue(id) } } })),
+    queryKey: ['unit', id, rule],
+    queryFn: () =>
+      answered(client.GET('/api/units/{unit_id}', { params: { path: { unit_id: toValue(id) }, query: guarded() } })),
   })
 
 export const useBench = () =>

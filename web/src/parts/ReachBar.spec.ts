@@ -15,13 +15,15 @@ function reach(changes: Partial<ReachView> = {}): ReachView {
     expanded_watts: 1,
     at_limit: true,
     uncertified_watts: null,
+    uncertified_expanded_watts: null,
     burst_watts: null,
+    burst_expanded_watts: null,
     burst_largest_watts: null,
     headroom_db: null,
     supply_volts: 14.4,
     unit_serial: 'T2-0001',
     attempt_id: 1,
-    notches: [{ claim_id: 1, watts: 75, document: 'Manual', kind: 'continuous', verdict: 'backed' }],
+    notches: [{ claim_id: 1, watts: 75, document: 'Manual', kind: 'continuous', verdict: 'backed', doubted: false }],
     ...changes,
   }
 }
@@ -49,12 +51,26 @@ describe('the reach bar', () => {
   })
 
   it('keeps “maximum” figures off a continuous scale', () => {
-    const maximum = { claim_id: 2, watts: 900, document: 'Carton', kind: 'maximum', verdict: 'no_evidence' } as const
+    const maximum = {
+      claim_id: 2,
+      watts: 900,
+      document: 'Carton',
+      kind: 'maximum',
+      verdict: 'no_evidence',
+      doubted: false,
+    } as const
     expect(bar({ notches: [...reach().notches, maximum] }).findAll('line.notch')).toHaveLength(1)
   })
 
   it('sets the shapes of close claims beside each other, their notches in place', () => {
-    const near = { claim_id: 2, watts: 77, document: 'Web', kind: 'continuous', verdict: 'backed' } as const
+    const near = {
+      claim_id: 2,
+      watts: 77,
+      document: 'Web',
+      kind: 'continuous',
+      verdict: 'backed',
+      doubted: false,
+    } as const
     const wrapper = bar({ notches: [...reach().notches, near] })
     const shifts = wrapper.findAll('.shape').map((shape) => shape.attributes('style'))
     expect(shifts[0]).toContain('translateX(-7px)')

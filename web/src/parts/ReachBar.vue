@@ -73,9 +73,9 @@ const spread = computed(() => props.reach.expanded_watts ?? 0)
       :key="n.claim_id"
       class="shape"
       :style="{ left: at(n.watts), transform: `translateX(${nudges.get(n.claim_id) ?? 0}px)` }"
-      :title="`${n.watts} W – ${n.document}: ${VERDICT_WORDS[n.verdict]}`"
+      :title="`${n.watts} W – ${n.document}: ${VERDICT_WORDS[n.verdict]}${n.doubted ? ', in doubt' : ''}`"
     >
-      <VerdictMark :kind="n.verdict" bare />
+      <VerdictMark :kind="n.verdict" :doubted="n.doubted" bare />
     </span>
   </div>
 </template>

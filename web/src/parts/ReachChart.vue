@@ -5,6 +5,7 @@ import type { ReachView } from '../api/types'
 import { U_HOLDS, decibels, figure, place, reachInWords, spread, watts } from './format'
 import ModeMark from './ModeMark.vue'
 import ReachBar from './ReachBar.vue'
+import WattsFigure from './WattsFigure.vue'
 
 const props = defineProps<{ reaches: ReachView[] }>()
 const asTable = ref(false)
@@ -52,8 +53,8 @@ const key = (r: ReachView) => `${r.group}/${r.load_ohms}/${r.bridged}`
         <td>{{ place(r) }}</td>
         <td class="num">{{ watts(r.certified_watts) }}</td>
         <td class="num">{{ spread(r.expanded_watts) }}</td>
-        <td class="num">{{ watts(r.uncertified_watts) }}</td>
-        <td class="num">{{ watts(r.burst_watts) }}</td>
+        <td class="num"><WattsFigure :value="r.uncertified_watts" :u="r.uncertified_expanded_watts" /></td>
+        <td class="num"><WattsFigure :value="r.burst_watts" :u="r.burst_expanded_watts" /></td>
         <td class="num">{{ decibels(r.headroom_db) }}</td>
         <td class="num">{{ figure(r.supply_volts, 2) }}</td>
         <td>

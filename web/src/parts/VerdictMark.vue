@@ -9,8 +9,10 @@ const SHORTER: Partial<Record<VerdictKind, string>> = {
   too_close: 'Too close',
 }
 
-const props = defineProps<{ kind: VerdictKind; bare?: boolean; short?: boolean }>()
-const word = computed(() => (props.short && SHORTER[props.kind]) || VERDICT_WORDS[props.kind])
+const props = defineProps<{ kind: VerdictKind; bare?: boolean; short?: boolean; doubted?: boolean }>()
+const word = computed(
+  () => ((props.short && SHORTER[props.kind]) || VERDICT_WORDS[props.kind]) + (props.doubted ? ', in doubt' : ''),
+)
 </script>
 
 <template>
@@ -45,6 +47,7 @@ const word = computed(() => (props.short && SHORTER[props.kind]) || VERDICT_WORD
       <path v-else-if="kind === 'conflicts'" d="M-4 -4L4 4M4 -4L-4 4" stroke="currentColor" stroke-width="1.8" />
       <circle v-else r="4" fill="none" stroke="currentColor" stroke-width="1.3" stroke-dasharray="2 2" />
     </svg>
+    <span v-if="doubted && bare" class="doubted" aria-hidden="true">?</span>
     <span v-if="!bare">{{ word }}</span>
   </span>
 </template>
@@ -55,6 +58,12 @@ const word = computed(() => (props.short && SHORTER[props.kind]) || VERDICT_WORD
   align-items: baseline;
   gap: 6px;
   white-space: nowrap;
+}
+.doubted {
+  margin-left: -6px;
+  font: 600 12px/1 var(--mono);
+  color: var(--doubt);
+  transform: translateY(-4px);
 }
 .verdict svg {
   flex: none;

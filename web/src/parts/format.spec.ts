@@ -24,13 +24,15 @@ const reach: ReachView = {
   expanded_watts: 3.26,
   at_limit: true,
   uncertified_watts: null,
+  uncertified_expanded_watts: null,
   burst_watts: null,
+  burst_expanded_watts: null,
   burst_largest_watts: null,
   headroom_db: null,
   supply_volts: 14.37,
   unit_serial: 'T2-0001',
   attempt_id: 3,
-  notches: [{ claim_id: 1, watts: 240, document: 'Manual', kind: 'continuous', verdict: 'backed' }],
+  notches: [{ claim_id: 1, watts: 240, document: 'Manual', kind: 'continuous', verdict: 'backed', doubted: false }],
 }
 
 describe('wirings', () => {

@@ -182,7 +182,7 @@ def _direct(claim: Claim, e: Evidence, method: MethodProfile, settle: str) -> Ve
         return Verdict(claim.id, kind, reason, "", e.run_id, e.weakest, u)
     if e.supply_volts < rated - method.reference_volts_tolerance:
         low, high = e.at_volts(rated)
-        if high + u < claim.watts:
+        if _decide(high, u, claim.watts, method.guarded) is VerdictKind.SHORT:
             reason = f"{figures}, at most {high:.0f} W at {rated:g} V: short of the {claim.watts:g} W claimed{where}."
             return Verdict(claim.id, VerdictKind.SHORT, reason, settle, e.run_id, e.weakest, u, (low, high))
         reason = f"{figures}; at {rated:g} V it would give an estimated {low:.0f} to {high:.0f} W."
@@ -204,9 +204,10 @@ def _above_rated(claim: Claim, e: Evidence, method: MethodProfile, settle: str) 
     low, high = e.at_volts(rated)
     figures = f"{e.weakest:.1f} ± {u:.1f} W, but at {e.supply_volts:.2f} V, above the {rated:g} V of the claim"
     kind, outcome = VerdictKind.ESTIMATED, f"there it would give an estimated {low:.0f} to {high:.0f} W"
-    if _decide(e.weakest, u, claim.watts, method.guarded) is VerdictKind.BACKED:
+    decided = _decide(e.weakest, u, claim.watts, method.guarded)
+    if decided is VerdictKind.BACKED:
         kind = VerdictKind.ABOVE_RATED_ONLY
-    elif e.weakest + u < claim.watts:
+    elif decided is VerdictKind.SHORT:
         kind, outcome = VerdictKind.SHORT, f"short of the {claim.watts:g} W claimed even so"
     reason = f"{figures}; {outcome}."
     return Verdict(claim.id, kind, reason, settle, e.run_id, e.weakest, u, (low, high))
@@ -249,10 +250,11 @@ def _unfit(claim: Claim, e: Evidence, method: MethodProfile) -> str | None:
         if not claim.band_low_hz <= e.tone_hz <= claim.band_high_hz:
             return f"The tone of {e.tone_hz:g} Hz lies outside of the claim's band."
     limit = _thd_n_limit(claim, method)
-    passes = e.weakest - e.budget.expanded >= claim.watts
-    if e.thd_n == inf and limit < inf and not e.weakest + e.budget.expanded < claim.watts:
+    decided = _decide(e.weakest, e.budget.expanded, claim.watts, method.guarded)
+    passes, fails = decided is VerdictKind.BACKED, decided is VerdictKind.SHORT
+    if e.thd_n == inf and limit < inf and not fails:
         return "The reading's THD+N is not known."
-    if e.thd_n * 100 > limit * 1.0001 and not e.weakest + e.budget.expanded < claim.watts:
+    if e.thd_n * 100 > limit * 1.0001 and not fails:
         return f"The reading has {e.thd_n:.2%} THD+N, the claim allows {limit:g} %."
     if e.thd_n * 100 < limit / 2 < inf and e.end is End.LIMIT and not passes:
         return f"The run stopped at {e.thd_n:.2%} THD+N; the claim allows {limit:g} %, where more may be had."

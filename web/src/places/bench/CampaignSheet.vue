@@ -102,7 +102,9 @@ const print = () => window.print()
             <td class="quiet">
               {{ c.document }} · {{ c.kind === 'continuous' ? conditions(c) : `“${c.kind}” figure` }}
             </td>
-            <td><VerdictMark v-if="c.verdict" :kind="c.verdict.kind" class="wraps" /></td>
+            <td>
+              <VerdictMark v-if="c.verdict" :kind="c.verdict.kind" :doubted="!!c.verdict.doubts.length" class="wraps" />
+            </td>
             <td class="reason">{{ c.verdict?.reason }}</td>
           </tr>
         </tbody>

@@ -19,6 +19,8 @@ const emit = defineEmits<{ cancel: [] }>()
       <dd>repeat the run, with the reason</dd>
       <dt><kbd>C</kbd></dt>
       <dd>comment on the attempt</dd>
+      <dt><kbd>Shift+U</kbd></dt>
+      <dd>every watt with its ± U</dd>
       <dt><kbd>Shift+D</kbd></dt>
       <dd>paper or dark</dd>
       <dt><kbd>/</kbd> <kbd>Ctrl+K</kbd></dt>

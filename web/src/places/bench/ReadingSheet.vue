@@ -107,7 +107,8 @@ const state = computed(() => {
     <p v-for="r in attempt?.remarks ?? []" :key="r.at" class="quiet fault">“{{ r.text }}” – {{ r.by }}</p>
     <ul v-if="verdicts.length" class="verdicts">
       <li v-for="v in verdicts" :key="v.claim_id">
-        <span class="mono">{{ claimed(v.claim_id) }} W</span> <VerdictMark :kind="v.kind" />
+        <span class="mono">{{ claimed(v.claim_id) }} W</span>
+        <VerdictMark :kind="v.kind" :doubted="!!v.doubts.length" />
         <span class="reason quiet">{{ v.reason }}</span>
       </li>
     </ul>

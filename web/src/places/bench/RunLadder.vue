@@ -4,6 +4,7 @@ import { computed } from 'vue'
 import type { RunView } from '../../api/types'
 import { END_WORDS, minutes, place, watts } from '../../parts/format'
 import ModeMark from '../../parts/ModeMark.vue'
+import WattsFigure from '../../parts/WattsFigure.vue'
 
 const props = defineProps<{ runs: RunView[]; selected: number | null }>()
 const emit = defineEmits<{ select: [runId: number] }>()
@@ -51,7 +52,9 @@ const left = (runs: RunView[]) =>
                 <span v-if="!run.chosen.at_limit && run.chosen.end" class="danger" :title="END_WORDS[run.chosen.end]"
                   >!</span
                 >
-                <span class="mono">{{ watts(run.chosen.weakest_watts) }} W</span>
+                <span class="mono"
+                  ><WattsFigure :value="run.chosen.weakest_watts" :u="run.chosen.expanded_watts" /> W</span
+                >
               </template>
               <span v-else-if="run.chosen?.end" class="danger">{{ END_WORDS[run.chosen.end] }}</span>
               <span v-else class="quiet mono">~{{ watts(run.predicted_watts) }} W</span>

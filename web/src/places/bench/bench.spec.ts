@@ -213,7 +213,7 @@ describe('the reading sheet', () => {
   })
 
   it('names bridged pairs and their verdicts', () => {
-    const verdict = { claim_id: 3, kind: 'backed', reason: 'It is.' } as VerdictView
+    const verdict = { claim_id: 3, kind: 'backed', reason: 'It is.', doubts: [] as string[] } as VerdictView
     const wrapper = sheet({ run: run({ bridged: true, channels: [1] }), attempt: attempt(), verdicts: [verdict] })
     expect(wrapper.get('tbody').text()).toContain('1 + 2')
     expect(wrapper.get('.verdicts').text()).toContain('75 W')

@@ -82,7 +82,7 @@ it('says where it tripped, what is no evidence, and what is not run yet', () => 
 })
 
 it('gives bridged equivalents, each voltage of three points, and verdicts by shape and word', () => {
-  const verdict = { claim_id: 3, kind: 'backed', reason: 'It is.' }
+  const verdict = { claim_id: 3, kind: 'backed', reason: 'It is.', doubts: [] as string[] }
   const runs = [
     run('certified', 'main', { bridged: true, chosen: attempt({ equivalent: '2 × 40.5 W at 2 Ω' }) }),
     run('certified', 'main', { supply_volts: 12.5, verdicts: [verdict] as RunView['verdicts'] }),

@@ -27,6 +27,7 @@ import VerdictMark from '../../parts/VerdictMark.vue'
 import DistortionChart from '../bench/DistortionChart.vue'
 import AttemptsList from './AttemptsList.vue'
 import BudgetTable from './BudgetTable.vue'
+import SecondInstrument from './SecondInstrument.vue'
 import SpectrumChart from './SpectrumChart.vue'
 import WaveChart from './WaveChart.vue'
 
@@ -211,8 +212,11 @@ const method = computed(() =>
           </tbody>
         </table>
         <p v-if="!attempt.readings.length" class="quiet">This attempt ended before there was a reading.</p>
+        <SecondInstrument v-if="attempt.readings.length" :page="page" />
         <ul class="verdicts">
-          <li v-for="v in verdicts" :key="v.claim_id"><VerdictMark :kind="v.kind" /> – {{ v.reason }}</li>
+          <li v-for="v in verdicts" :key="v.claim_id">
+            <VerdictMark :kind="v.kind" :doubted="!!v.doubts.length" /> – {{ v.reason }}
+          </li>
         </ul>
       </section>
     </div>

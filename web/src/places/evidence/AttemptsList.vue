@@ -6,9 +6,10 @@ import client, { answered } from '../../api/client'
 import { usePerson } from '../../api/person'
 import { refreshEvidence } from '../../api/queries'
 import type { AttemptView, RunView } from '../../api/types'
-import { CAUSES, END_WORDS, decibels, figure, moment, watts } from '../../parts/format'
+import { CAUSES, END_WORDS, decibels, figure, moment } from '../../parts/format'
 import ProblemNote from '../../parts/ProblemNote.vue'
 import ReasonDialog from '../../parts/ReasonDialog.vue'
+import WattsFigure from '../../parts/WattsFigure.vue'
 
 const props = defineProps<{ run: RunView; shown: number }>()
 const queries = useQueryClient()
@@ -54,7 +55,7 @@ async function choose(reason: string) {
           <td>
             <RouterLink :to="`/attempts/${a.id}`">{{ a.number }}</RouterLink>
           </td>
-          <td class="num">{{ watts(a.weakest_watts) }} W</td>
+          <td class="num"><WattsFigure :value="a.weakest_watts" :u="a.expanded_watts" /> W</td>
           <td class="num">
             <template v-if="difference(a)"
               >{{ decibels(difference(a)!.db) }} dB, {{ figure(difference(a)!.percent, 1) }} %</template

@@ -3,8 +3,9 @@
 import { useInfiniteQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
 import client, { answered } from '../../api/client'
-import { END_WORDS, figure, moment, place, watts } from '../../parts/format'
+import { END_WORDS, figure, moment, place } from '../../parts/format'
 import ProblemNote from '../../parts/ProblemNote.vue'
+import WattsFigure from '../../parts/WattsFigure.vue'
 
 const { data, error, hasNextPage, fetchNextPage, isFetchingNextPage } = useInfiniteQuery({
   queryKey: ['attempts'],
@@ -17,8 +18,15 @@ const items = computed(() => data.value?.pages.flatMap((page) => page.items) ?? 
 </script>
 
 <template>
-  <h1>Evidence</h1>
-  <p class="quiet">Every attempt at every run; nothing is ever overwritten.</p>
+  <header class="head">
+    <div>
+      <h1>Evidence</h1>
+      <p class="quiet">Every attempt at every run; nothing is ever overwritten.</p>
+    </div>
+    <RouterLink v-slot="{ navigate }" to="/evidence/earlier" custom>
+      <a-button @click="navigate">Take in a table of earlier results</a-button>
+    </RouterLink>
+  </header>
   <ProblemNote v-if="error" :error="error" />
   <p v-else-if="data && !items.length" class="quiet empty">
     Nothing has been run yet. Choose a unit on the <RouterLink to="/line">line</RouterLink> and plan a campaign.
@@ -34,6 +42,7 @@ const items = computed(() => data.value?.pages.flatMap((page) => page.items) ?? 
         <th class="num" scope="col">Weakest, W</th>
         <th class="num" scope="col">Supply, V</th>
         <th scope="col">End</th>
+        <th scope="col">Checks</th>
         <th scope="col">By</th>
         <th scope="col">Started</th>
       </tr>
@@ -43,15 +52,18 @@ const items = computed(() => data.value?.pages.flatMap((page) => page.items) ?? 
         <td>
           <RouterLink :to="`/attempts/${a.id}`">{{ a.id }}</RouterLink><span v-if="a.number > 1" class="quiet">
             (attempt {{ a.number }})</span
-          >
+          ><span v-if="a.origin !== 'bench'" class="quiet"> {{ a.origin }}</span>
         </td>
         <td>{{ a.model_name }}</td>
         <td class="mono">{{ a.unit_serial }}</td>
         <td>{{ a.mode }}</td>
         <td>{{ a.group }}, {{ place(a) }}</td>
-        <td class="num">{{ watts(a.weakest_watts) }}</td>
+        <td class="num"><WattsFigure :value="a.weakest_watts" :u="a.expanded_watts" /></td>
         <td class="num">{{ figure(a.supply_volts, 2) }}</td>
-        <td :class="{ danger: a.end !== 'limit' }">{{ a.end ? END_WORDS[a.end] : 'running' }}</td>
+        <td :class="{ danger: !a.at_limit }">{{ a.end ? END_WORDS[a.end] : 'running' }}</td>
+        <td class="checks">
+          <span v-for="f in a.findings" :key="f.code" :data-severity="f.severity" :title="f.message">{{ f.code }}</span>
+        </td>
         <td>{{ a.started_by }}</td>
         <td class="quiet">{{ moment(a.started_at) }}</td>
       </tr>
@@ -63,6 +75,28 @@ const items = computed(() => data.value?.pages.flatMap((page) => page.items) ?? 
 </template>
 
 <style scoped>
+.head {
+  display: flex;
+  justify-content: space-between;
+  align-items: flex-end;
+}
+.checks {
+  max-width: 190px;
+  font: 12px/1.4 var(--mono);
+}
+.checks span {
+  display: inline-block;
+  white-space: nowrap;
+  margin-right: 8px;
+  color: var(--ink-2);
+}
+.checks [data-severity='doubt'] {
+  color: var(--doubt);
+}
+.checks [data-severity='invalid'] {
+  color: var(--danger);
+  text-decoration: underline;
+}
 .empty {
   padding: 24px 0;
 }

@@ -8,6 +8,7 @@ import { spread, VERDICT_WORDS, ohms, watts } from '../../parts/format'
 import ProblemNote from '../../parts/ProblemNote.vue'
 import ReachBar from '../../parts/ReachBar.vue'
 import VerdictMark from '../../parts/VerdictMark.vue'
+import DecisionRule from '../../parts/DecisionRule.vue'
 
 const { data: line, error, isPending } = useLine()
 const route = useRoute()
@@ -119,8 +120,8 @@ function scale(model: ModelRow): number {
       <line x1="120" x2="120" y1="3" y2="21" class="k-notch" />
     </svg>
     Solid: certified, weakest channel of the weakest unit, with ± U at 95 %; hatched: on to uncertified; thin line:
-    burst at the onset of clipping. Notch: a claim, its verdict above. Bars of one model share a scale; “bridged” is per
-    pair.
+    burst at the onset of clipping. Notch: a claim, its verdict above, with “?” where the evidence is in doubt. Bars of
+    one model share a scale; “bridged” is per pair. <DecisionRule />
   </p>
 </template>
 

@@ -6,12 +6,14 @@ import client, { answered } from '../../api/client'
 import { usePerson } from '../../api/person'
 import { refreshEvidence, useModel } from '../../api/queries'
 import type { ClaimView } from '../../api/types'
-import { conditions, day, ohms, place, watts } from '../../parts/format'
+import { conditions, day, ohms, place } from '../../parts/format'
 import ProblemNote from '../../parts/ProblemNote.vue'
 import ReachChart from '../../parts/ReachChart.vue'
 import Trail from '../../parts/Trail.vue'
 import VerdictMark from '../../parts/VerdictMark.vue'
 import ClaimForm from './ClaimForm.vue'
+import WattsFigure from '../../parts/WattsFigure.vue'
+import DecisionRule from '../../parts/DecisionRule.vue'
 
 const props = defineProps<{ id: number }>()
 const { data: model, error } = useModel(() => props.id)
@@ -74,6 +76,7 @@ const documentOf = (id: number) => standing.value.find((c) => c.id === id)
         <h2>Claims</h2>
         <span class="quiet">{{ standing.length }} published</span>
         <span class="spacer" />
+        <DecisionRule />
         <a-button @click="adding = true">Add a claim</a-button>
       </header>
       <p v-if="!standing.length" class="empty quiet">
@@ -100,7 +103,9 @@ const documentOf = (id: number) => standing.value.find((c) => c.id === id)
             </td>
             <td class="conditions">{{ conditions(c) }}</td>
             <td>{{ c.document }}</td>
-            <td><VerdictMark v-if="c.verdict" :kind="c.verdict.kind" class="wraps" /></td>
+            <td>
+              <VerdictMark v-if="c.verdict" :kind="c.verdict.kind" :doubted="!!c.verdict.doubts.length" class="wraps" />
+            </td>
             <td class="why">
               <RouterLink v-if="c.verdict?.attempt_id" :to="`/attempts/${c.verdict.attempt_id}`">{{
                 c.verdict.reason
@@ -156,7 +161,7 @@ const documentOf = (id: number) => standing.value.find((c) => c.id === id)
             <td>{{ u.origin }}</td>
             <td class="nowrap">{{ day(u.received_at) }}</td>
             <td v-for="r in u.reaches" :key="`${r.group}${r.load_ohms}${r.bridged}`" class="num">
-              {{ watts(r.certified_watts) }}
+              <WattsFigure :value="r.certified_watts" :u="r.expanded_watts" />
             </td>
           </tr>
         </tbody>

@@ -9,6 +9,7 @@ import Trail from '../../parts/Trail.vue'
 import SettleLink from '../../parts/SettleLink.vue'
 import VerdictMark from '../../parts/VerdictMark.vue'
 import VoltageSection from './VoltageSection.vue'
+import DecisionRule from '../../parts/DecisionRule.vue'
 
 const props = defineProps<{ id: number }>()
 const { data, error } = useUnit(() => props.id)
@@ -60,7 +61,10 @@ const claim = (id: number) => data.value?.model.claims.find((c) => c.id === id)
 
     <div class="two">
       <section class="section">
-        <header><h2>Claims as this unit backs them</h2></header>
+        <header>
+          <h2>Claims as this unit backs them</h2>
+          <DecisionRule />
+        </header>
         <table class="figures">
           <tbody>
             <tr v-for="v in data.unit.verdicts" :key="v.claim_id">
@@ -69,7 +73,7 @@ const claim = (id: number) => data.value?.model.claims.find((c) => c.id === id)
                 {{ claim(v.claim_id)?.group }}, {{ claim(v.claim_id) ? place(claim(v.claim_id)!) : '' }}
               </td>
               <td>
-                <VerdictMark :kind="v.kind" class="wraps" />
+                <VerdictMark :kind="v.kind" :doubted="!!v.doubts.length" class="wraps" />
                 <div class="reason quiet">{{ v.reason }}</div>
                 <SettleLink :verdict="v" :unit-id="data.unit.id" />
               </td>

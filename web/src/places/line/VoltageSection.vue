@@ -4,6 +4,7 @@ import { computed, ref } from 'vue'
 import type { VoltageFitView } from '../../api/types'
 import { figure, place, watts } from '../../parts/format'
 import VoltageChart from './VoltageChart.vue'
+import WattsFigure from '../../parts/WattsFigure.vue'
 
 const props = defineProps<{ fits: VoltageFitView[] }>()
 const picked = ref(0)
@@ -48,7 +49,9 @@ const sort = computed(() => {
             <tr v-for="p in fit.points" :key="p.attempt_id">
               <td class="num">{{ figure(p.volts, 2) }} V</td>
               <td class="num">
-                <RouterLink :to="`/attempts/${p.attempt_id}`">{{ watts(p.watts) }} W</RouterLink>
+                <RouterLink :to="`/attempts/${p.attempt_id}`"
+                  ><WattsFigure :value="p.watts" :u="p.expanded_watts" /> W</RouterLink
+                >
               </td>
               <td class="quiet">measured</td>
             </tr>

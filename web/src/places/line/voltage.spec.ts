@@ -12,8 +12,8 @@ const fit = (changes: Partial<VoltageFitView> = {}): VoltageFitView => ({
   exponent_low: 1.93,
   exponent_high: 2.21,
   points: [
-    { volts: 12.48, watts: 74.7, attempt_id: 1 },
-    { volts: 14.37, watts: 100.3, attempt_id: 2 },
+    { volts: 12.48, watts: 74.7, expanded_watts: 2.5, attempt_id: 1 },
+    { volts: 14.37, watts: 100.3, expanded_watts: 2.5, attempt_id: 2 },
   ],
   curve: [],
   at_claims: [{ volts: 12.5, watts: 75.0, low: 73.9, high: 76.2 }],

@@ -8,7 +8,7 @@ import { usePerson } from '../../api/person'
 import { refreshEvidence, useUnit } from '../../api/queries'
 import type { Mode } from '../../api/types'
 import FindingsList from '../../parts/FindingsList.vue'
-import { figure, percent, watts } from '../../parts/format'
+import { figure, percent, spread, watts } from '../../parts/format'
 import ProblemNote from '../../parts/ProblemNote.vue'
 import Trail from '../../parts/Trail.vue'
 import './outside.css'
@@ -37,6 +37,8 @@ const EMPTY = {
   start_volts: '' as number | '',
   loaded_volts: '' as number | '',
   amps: '' as number | '',
+  charger_amps: '' as number | '',
+  start_watts: '' as number | '',
   thd_n: '' as number | '',
   clamp_zeroed: false,
   controls: false,
@@ -58,6 +60,8 @@ const body = computed(() => ({
   start_volts: number(sheet.start_volts),
   loaded_volts: number(sheet.loaded_volts),
   amps: number(sheet.amps),
+  charger_amps: number(sheet.charger_amps),
+  start_watts: number(sheet.start_watts),
   thd_n_percent: number(sheet.thd_n),
   end: sheet.mode === 'uncertified' ? ('clip' as const) : ('limit' as const),
   clamp_zeroed: sheet.amps === '' ? null : sheet.clamp_zeroed,
@@ -123,7 +127,8 @@ async function keep() {
             <input v-model.number="sheet.values[i]" type="number" step="any" min="0" />
           </label>
           <label>THD+N, % <input v-model.number="sheet.thd_n" type="number" step="any" min="0" max="100" /></label>
-          <label>Instrument <input v-model="sheet.instrument" type="text" maxlength="120" /></label>
+          <label>At the start, W <input v-model.number="sheet.start_watts" type="number" step="any" min="0" /></label>
+          <label class="name">Instrument <input v-model="sheet.instrument" type="text" maxlength="120" /></label>
           <label
             >Its limits, ± % of volts <input v-model.number="sheet.accuracy" type="number" step="any" min="0"
           /></label>
@@ -135,6 +140,9 @@ async function keep() {
             >At the reading, V <input v-model.number="sheet.loaded_volts" type="number" step="any" min="1"
           /></label>
           <label>Current, A <input v-model.number="sheet.amps" type="number" step="any" min="0" /></label>
+          <label
+            >A charger added, A <input v-model.number="sheet.charger_amps" type="number" step="any" min="0"
+          /></label>
           <label class="check"><input v-model="sheet.clamp_zeroed" type="checkbox" /> clamp was zeroed</label>
           <label class="check"><input v-model="sheet.controls" type="checkbox" /> controls in test position</label>
           <label class="check"
@@ -153,7 +161,9 @@ async function keep() {
           <p class="main">
             <span class="mono">{{ watts(shown.weakest_watts) }}</span> W
           </p>
-          <p class="quiet">weakest; average {{ watts(shown.average_watts) }} W</p>
+          <p class="quiet">
+            ± {{ spread(shown.expanded_watts) }} W, weakest; average {{ watts(shown.average_watts) }} W
+          </p>
           <table class="figures">
             <tbody>
               <tr v-for="(c, i) in shown.channels" :key="c.channel">
@@ -181,6 +191,9 @@ async function keep() {
 </template>
 
 <style scoped>
+.name {
+  grid-column: span 2;
+}
 h1 .mono {
   font-weight: 400;
   font-size: 18px;

@@ -1,0 +1,38 @@
+import { mount } from '@vue/test-utils'
+import { nextTick } from 'vue'
+import { describe, expect, it } from 'vitest'
+import { useRule } from '../api/rule'
+import DecisionRule from './DecisionRule.vue'
+import { useSpreads } from './spreads'
+import VerdictMark from './VerdictMark.vue'
+import WattsFigure from './WattsFigure.vue'
+
+describe('what a figure says of its own doubt', () => {
+  it('± U is in the tip always, and beside the watts on demand', async () => {
+    const figure = mount(WattsFigure, { props: { value: 80.52, u: 1.24 } })
+    expect(figure.text()).toBe('80.5')
+    expect(figure.attributes('title')).toBe('± 1.2 W at 95 %')
+    useSpreads().toggle()
+    await nextTick()
+    expect(figure.text()).toBe('80.5 ± 1.2')
+    expect(mount(WattsFigure, { props: { value: 80.52, u: null } }).text()).toBe('80.5')
+    useSpreads().toggle()
+  })
+
+  it('a verdict in doubt says so by a sign and a word', () => {
+    const bare = mount(VerdictMark, { props: { kind: 'backed', bare: true, doubted: true } })
+    expect(bare.text()).toBe('?')
+    expect(bare.find('svg').attributes('aria-label')).toBe('Backed, in doubt')
+    expect(mount(VerdictMark, { props: { kind: 'backed', doubted: true } }).text()).toBe('Backed, in doubt')
+    expect(mount(VerdictMark, { props: { kind: 'backed', bare: true } }).text()).toBe('')
+  })
+
+  it('the decision rule is changed in place and remembered', async () => {
+    const chooser = mount(DecisionRule)
+    await chooser.find('select').setValue('simple')
+    expect(useRule().value).toBe('simple')
+    expect(localStorage.getItem('rulvek.rule')).toBe('simple')
+    await chooser.find('select').setValue('guarded')
+    expect(useRule().value).toBe('guarded')
+  })
+})
