@@ -229,11 +229,12 @@ def tone(
     level: Annotated[list[float] | None, typer.Option(help="Peak level in dB re full scale; repeat for steps.")] = None,
     rate: Annotated[int, typer.Option(help="Sample rate in Hz.")] = 48_000,
     depth: Annotated[str, typer.Option(help="pcm24 or float32.")] = "pcm24",
+    burst: Annotated[str, typer.Option(help="A burst profile by name, as “1 kHz”, “40 Hz” or “8 cycles”.")] = "",
 ) -> None:
-    """Write a sine, or a sine stepped through several levels, as a WAV file to play from any source."""
-    from rulvek.services.wav_analysis import write_tone
+    """Write a sine, a sine stepped through several levels, or bursts, as a WAV file to play from any source."""
+    from rulvek.services.wav_analysis import ToneSpec, write_tone
 
-    samples = write_tone(file, hz, seconds, level or [0.0], rate, depth)
+    samples = write_tone(file, ToneSpec(hz, seconds, tuple(level or [0.0]), rate, depth, burst))
     typer.echo(f"{file}: {samples / rate:.3f} s of {hz:g} Hz at {rate} Hz, {depth}.")
 
 

@@ -1,8 +1,12 @@
 """The desk against handbook values: each calculator once, and what it refuses."""
 
+import io
+import math
 import re
 
+import numpy as np
 import pytest
+import soundfile
 from fastapi.testclient import TestClient
 
 
@@ -34,11 +38,11 @@ def first_number(text: str) -> float:
         ("headroom", {"burst_watts": 200, "certified_watts": 100}, "Headroom", 3.01),  # 10·log10 2
         (
             "gain",
-            {"watts": 72.25, "ohms": 4, "gain_db": 20, "overlap_db": 20},
-            "Source level",
-            17.0,
-        ),  # gain and overlap cancel
-        ("loads", {"ohms": 2.667, "watts": 100}, "8 Ω + 4 Ω in parallel", 2.67),  # 8·4/12
+            {"source_volts": 4, "overlap_db": 6.0206, "watts": 64, "ohms": 4},
+            "Input level for full output",
+            2.0,
+        ),  # 6.02 dB are a factor of 2
+        ("loads", {"ohms": 4, "watts": 64, "tolerance": 1}, "Power in the wanted load", 64.0),
     ],
 )
 def test_handbook_values(client: TestClient, name: str, values: dict[str, float], line: str, expected: float) -> None:
@@ -50,7 +54,44 @@ def test_equivalents_and_exponents(client: TestClient) -> None:
     runs = {"volts_1": 12.32, "watts_1": 317, "volts_2": 13.5, "watts_2": 391, "volts_3": 14.14, "watts_3": 429}
     told = worked(client, "exponent", **runs, at=14.4)["Exponent"]
     assert first_number(told) == pytest.approx(2.2, abs=0.05)  # an unregulated unit (common practice)
-    assert "Nothing on the shelf" in worked(client, "loads", ohms=0.37, watts=100)
+    matched = worked(client, "gain", source_volts=1, overlap_db=6.0206, watts=64, ohms=4)
+    assert first_number(matched["Gain from one to the other"]) == pytest.approx(30.1, abs=0.05)  # 16 V over 0.5 V
+
+
+def composed(client: TestClient, **body: object) -> dict:  # type: ignore[type-arg]
+    answer = client.post("/api/desk/loads/networks", json=body)
+    assert answer.status_code == 200, answer.text
+    return answer.json()  # type: ignore[no-any-return]
+
+
+def test_a_load_is_composed_of_what_is_on_the_shelf(client: TestClient) -> None:
+    shelf = "2 × 8 Ω 300 W; 4 ohm 500W"
+    (best,) = composed(client, shelf=shelf, ohms=2.667, watts=400)["networks"]
+    assert best["how"] == "8 Ω + 4 Ω in parallel"
+    # The common voltage: 8 Ω takes a third, 4 Ω two thirds; 500 W of the 4 Ω stand for 750 W.
+    assert [part["watts"] for part in best["parts"]] == pytest.approx([400 / 3, 800 / 3])
+    assert best["most_watts"] == pytest.approx(750)
+    two = composed(client, shelf=shelf, ohms=2.0, watts=400)["networks"]
+    assert two[0]["how"] == "8 Ω + 8 Ω + 4 Ω in parallel"
+    assert composed(client, shelf=shelf, ohms=2.0, watts=5000) == {"networks": [], "too_weak": 1}
+    assert composed(client, ohms=4, watts=100)["networks"][0]["kind"] == "one"  # this bench's own shelf
+
+
+@pytest.mark.parametrize("shelf", ["a lamp", "0 × 4 Ω 5 W", "; ".join(["4 Ω 5 W"] * 7)])
+def test_a_shelf_that_cannot_be_read(client: TestClient, shelf: str) -> None:
+    answer = client.post("/api/desk/loads/networks", json={"shelf": shelf, "ohms": 4, "watts": 5})
+    assert answer.status_code == 422 and answer.json()["field"] == "shelf"
+
+
+@pytest.mark.parametrize(("burst", "rms"), [("", math.sqrt(0.5)), ("1 kHz", math.sqrt(0.5 * (0.04 + 0.96 * 0.01)))])
+def test_a_tone_is_saved(client: TestClient, burst: str, rms: float) -> None:
+    """A sine's rms is 1/√2 of its peak; a burst of 20 ms in 500 ms at −20 dB of rest, by its duty."""
+    answer = client.get("/api/desk/tone.wav", params={"hz": 1000, "seconds": 2, "burst": burst, "depth": "float32"})
+    wave, rate = soundfile.read(io.BytesIO(answer.content))
+    assert rate == 48_000 and wave.size == 96_000
+    assert float(np.sqrt(np.mean(wave**2))) == pytest.approx(rms, rel=1e-3)
+    assert client.get("/api/desk/tone.wav", params={"burst": "long"}).json()["field"] == "burst"
+    assert client.get("/api/desk/tone.wav", params={"hz": 30_000}).status_code == 422
 
 
 def test_every_example_can_be_worked_out_and_names_its_source(client: TestClient) -> None:

@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 
 from rulvek.core.electrical.cables import Cable, awg_diameter_mm, gauge_number
 from rulvek.core.electrical.fuses import BANDS, opens_between, stress
-from rulvek.core.electrical.loads import LoadBox, networks
+from rulvek.core.electrical.loads import LoadBox
 from rulvek.core.errors import BadInput
 
 
@@ -81,19 +81,3 @@ def test_a_load_warms_towards_watts_times_thermal_resistance_and_cools_again() -
     assert box.after(123.0, 0.0, cooled, 23.0) == pytest.approx(60.0)
     assert box.cooling_seconds(50.0, 60.0, 23.0) == 0.0
     assert math.isinf(box.cooling_seconds(50.0, 20.0, 23.0))
-
-
-def test_boxes_are_combined_by_circuit_theory() -> None:
-    eight, four, two = LoadBox(8.0, 500.0, 2), LoadBox(4.0, 600.0, 3), LoadBox(2.0, 900.0, 1)
-    best = networks([eight, four, two], 4.0)
-    assert best[0].boxes == (four,) and best[0].how == "single"
-    parallel = next(n for n in best if n.boxes == (eight, eight))
-    assert parallel.ohms == pytest.approx(4.0) and parallel.watts == pytest.approx(1000.0)
-    third = networks([eight, four, two], 8 / 3)[0]
-    assert third.ohms == pytest.approx(8 / 3) and third.how == "8 Ω + 4 Ω in parallel"
-    # The common voltage heats the lower resistance more: 4 Ω takes two thirds, so 600 W of it stand for 900 W.
-    assert third.watts == pytest.approx(900.0)
-    series = next(n for n in networks([four, two], 6.0) if n.how == "4 Ω + 2 Ω in series")
-    assert series.watts == pytest.approx(600 * 6 / 4)
-    assert networks([two], 1.0) == []  # there is only one of it
-    assert networks([eight, four, two], 0.37) == []

@@ -49,3 +49,66 @@ def test_a_capture_is_dropped_read_and_kept(open_page: Open) -> None:
     expect(page.get_by_role("link", name="sox_steps.wav")).to_be_visible()
     expect(page.get_by_role("img", name="Output of channel 1 over time")).to_be_visible()
     expect(page.get_by_text("fingerprint intact")).to_be_visible()
+
+
+def test_a_table_of_earlier_results_is_seen_through_before_it_is_kept(open_page: Open) -> None:
+    page = open_page("/evidence/earlier")
+    table = (
+        "Serial,Mode,Load,Power 1,Power 2,Supply at\nT2-0001,certified,4,80.5,81,14.4\nT2-9,certified,4,80,81,14.4\n"
+    )
+    drop(page, "old.csv", table.encode())
+    page.get_by_label("What Power 2 is").select_option("watts")
+    page.get_by_label("Read with").fill("Meter 4")
+    expect(page.get_by_text("There is no unit with the serial number “T2-9”")).to_be_visible()
+    expect(page.get_by_role("button", name="Keep all of it")).to_be_disabled()
+    page.get_by_role("button", name="Take another").click()
+    drop(page, "old.csv", table.replace("T2-9,certified,4,80,81,14.4\n", "").encode())
+    page.get_by_label("What Power 2 is").select_option("watts")
+    expect(page.get_by_role("row", name="2 T2-0001 Certified, 4 Ω 80.5")).to_be_visible()
+    page.get_by_role("button", name="Keep all of it").click()
+    page.get_by_role("link", name="See them among the evidence").click()
+    expect(page.get_by_role("row", name=re.compile("table.*T2-0001"))).to_be_visible()
+
+
+def test_the_desk_draws_a_load_saves_a_tone_and_fills_a_sheet(open_page: Open) -> None:
+    page = open_page("/desk?of=loads&ohms=2.667&watts=300&tolerance=1")
+    page.get_by_label("On the shelf").fill("8 Ω 300 W; 4 Ω 500 W")
+    page.get_by_label("On the shelf").press("Enter")
+    expect(page.get_by_role("img", name="8 Ω + 4 Ω in parallel")).to_be_visible()
+    assert "shelf=" in page.url
+    page.get_by_role("button", name="Test tones").click()
+    page.get_by_label("Signal").select_option("burst")
+    page.get_by_label("Length, s").fill("2")
+    with page.expect_download() as saved:
+        page.get_by_role("link", name="Save the tone as WAV").click()
+    assert Path(saved.value.path()).read_bytes()[:4] == b"RIFF"
+    assert "kind=burst" in page.url
+    page.get_by_role("button", name="Volts, watts, ohms").click()
+    page.get_by_label("Volts rms").fill("18.2")
+    page.get_by_role("button", name="Take it there").click()
+    expect(page.get_by_label("Channel 1")).to_have_value("18.2")
+    expect(page.locator(".main .mono")).to_have_text("82.8")  # 18.2² / 4
+
+
+def test_a_second_instrument_disagrees_and_the_verdict_is_in_doubt(open_page: Open) -> None:
+    page = open_page("/desk?of=power&volts_rms=18.2&ohms=4")
+    page.get_by_role("button", name="Take it there").click()
+    page.get_by_label("Channel 2").fill("18.3")
+    page.get_by_label("Instrument").fill("Meter 4")
+    page.get_by_label("At the reading, V").fill("14.38")
+    page.get_by_label("controls in test position").check()
+    page.get_by_label("At the reading, V").press("Enter")
+    expect(page.get_by_text("typed, read with Meter 4")).to_be_visible()
+    page.get_by_role("button", name="Add a second instrument’s reading …").click()
+    page.get_by_role("textbox", name="Instrument").fill("Oscilloscope 2")
+    page.get_by_label("Channel 1").fill("19.4")
+    page.get_by_role("button", name="Keep it", exact=True).click()
+    expect(page.get_by_text("instruments-disagree")).to_be_visible()
+    expect(page.get_by_role("row", name=re.compile("Oscilloscope 2"))).to_be_visible()
+    page.goto("/line")
+    expect(page.get_by_role("img", name=", in doubt").first).to_be_visible()
+    expect(page.get_by_title(re.compile("^± ")).first).to_be_attached()
+    page.keyboard.press("Shift+U")
+    page.get_by_label("Decision rule").select_option("simple")
+    page.reload()
+    expect(page.get_by_label("Decision rule")).to_have_value("simple")

@@ -1,18 +1,20 @@
 """The desk: small calculators on the core's own functions, each with its formula and where that comes from."""
 
 import math
+import re
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 
 from rulvek.bench.sim.catalogue import EQUIPMENT
 from rulvek.core.electrical.cables import Cable
 from rulvek.core.electrical.fuses import opens_between
-from rulvek.core.electrical.loads import LoadBox, bridged_equivalent, networks
-from rulvek.core.electrical.supply import fit_voltage
+from rulvek.core.electrical.loads import LoadBox, bridged_equivalent
+from rulvek.core.electrical.networks import LoadNetwork, networks
+from rulvek.core.electrical.supply import fit_voltage, supply_amps
 from rulvek.core.errors import BadInput, NotFound
 from rulvek.core.measure.burst import headroom_db
-from rulvek.core.measure.power import rms_watts, unclipped_sine_watts
-from rulvek.services.views import CalculatorView, FieldView, ResultView
+from rulvek.core.measure.power import input_for_full_output, ratio_db, rms_watts, unclipped_sine_watts, volts_of
+from rulvek.services.views import CalculatorView, ComposedView, FieldView, NetworkView, ResultView
 
 Values = Mapping[str, float]
 Line = tuple[str, str]
@@ -37,6 +39,23 @@ class _Calculator:
     fields: tuple[_Field, ...]
     work: Callable[[Values], Sequence[Line]]
     caution: str = ""
+
+
+COMPOSED_PIECES = 4
+BEST = 6
+
+
+def network_view(network: LoadNetwork, watts: float) -> NetworkView:
+    """A network as a tree to be drawn, each part with what it takes of so many watts."""
+    parts = zip(network.parts, network.part_watts(watts), strict=True)
+    return NetworkView(
+        kind=network.kind,
+        how=network.how,
+        ohms=network.ohms,
+        most_watts=network.watts,
+        watts=watts,
+        parts=[network_view(part, share) for part, share in parts],
+    )
 
 
 def _power(v: Values) -> list[Line]:
@@ -72,7 +91,7 @@ def _cable(v: Values) -> list[Line]:
 
 
 def _current(v: Values) -> list[Line]:
-    amps = v["watts"] / v["volts"] / (v["efficiency"] / 100)
+    amps = supply_amps(v["watts"], v["volts"], v["efficiency"] / 100)
     return [("Supply current", f"{amps:.4g} A"), ("Input power", f"{amps * v['volts']:.4g} W")]
 
 
@@ -92,11 +111,11 @@ def _headroom(v: Values) -> list[Line]:
 
 
 def _gain(v: Values) -> list[Line]:
-    full = math.sqrt(v["watts"] * v["ohms"])
-    source = full / 10 ** (v["gain_db"] / 20) * 10 ** (v["overlap_db"] / 20)
+    full, level = volts_of(v["watts"], v["ohms"]), input_for_full_output(v["source_volts"], v["overlap_db"])
     return [
+        ("Input level for full output", f"{level:.4g} V rms"),
         ("Output at full power", f"{full:.4g} V rms"),
-        ("Source level", f"{source:.4g} V rms, {20 * math.log10(source):+.1f} dBV".replace("-", "−")),
+        ("Gain from one to the other", f"{ratio_db(full**2, level**2):.1f} dB".replace("-", "−")),
     ]
 
 
@@ -111,11 +130,7 @@ def _exponent(v: Values) -> list[Line]:
 
 
 def _loads(v: Values) -> list[Line]:
-    shelf = [LoadBox(box.ohms, box.watts, box.count) for box in EQUIPMENT.boxes]
-    made = [network for network in networks(shelf, v["ohms"]) if network.watts >= v["watts"]]
-    if not made:
-        return [("Nothing on the shelf", f"makes {v['ohms']:g} Ω for {v['watts']:g} W from up to three boxes")]
-    return [("One box" if n.how == "single" else n.how, f"{n.ohms:.3g} Ω for {n.watts:.4g} W") for n in made[:5]]
+    return [("Power in the wanted load", f"{v['watts']:.4g} W, {volts_of(v['watts'], v['ohms']):.4g} V rms")]
 
 
 _THREE_RUNS = ((12.5, 301.0), (13.8, 352.0), (14.4, 380.0))
@@ -197,13 +212,13 @@ _CALCULATORS = (
     _Calculator(
         "gain",
         "Gain match",
-        "V = √(P·R) / gain · 10^(overlap/20)",
-        "definition",
+        "input for full output = source's full scale · 10^(−overlap/20)",
+        "common practice, no source",
         (
+            _Field("source_volts", "Source at full scale, V rms", 4.0, 100),
+            _Field("overlap_db", "Overlap, dB", 5.0, 40),
             _Field("watts", "Full power, W", 72.0),
             _OHMS,
-            _Field("gain_db", "Gain, dB", 28.0, 120),
-            _Field("overlap_db", "Overlap, dB", 5.0, 40),
         ),
         _gain,
     ),
@@ -219,17 +234,62 @@ _CALCULATORS = (
     _Calculator(
         "loads",
         "Load composer",
-        "series and parallel, up to three boxes",
-        "circuit theory; the shelf is this bench's",
-        (_Field("ohms", "Wanted, Ω", 2.67, 1000), _Field("watts", "To stand, W", 300.0, 100_000)),
+        "series: R = ΣR; parallel: 1/R = Σ1/R; each takes its share of the power",
+        "circuit theory; every network of up to four resistors of the shelf is tried",
+        (
+            _Field("ohms", "Wanted, Ω", 2.67, 1000),
+            _Field("watts", "To stand, W", 300.0, 100_000),
+            _Field("tolerance", "Off by at most, %", 2.0, 50),
+        ),
         _loads,
-        "Dummy loads reach burn temperature: clear space, airflow.",
+        "Dummy loads reach burn temperature: clear space, airflow, nothing near that burns.",
     ),
 )
 
 
+SHELF = "; ".join(f"{box.count} × {box.ohms:g} Ω {box.watts:g} W" for box in EQUIPMENT.boxes)
+_RESISTOR = re.compile(
+    r"(?:(\d{1,3})\s*[x×*]\s*)?(\d+(?:\.\d+)?)\s*(?:Ω|ohms?)\s*,?\s*(\d+(?:\.\d+)?)\s*W", re.IGNORECASE
+)
+MOST_KINDS = 6
+
+
+def shelf_of(text: str) -> list[LoadBox]:
+    """Resistors on a shelf, as "4 × 4 Ω 500 W; 8 ohm 300 W", separated by semicolons or lines.
+
+    Raises:
+        BadInput: an entry that cannot be read, or more kinds than can be searched.
+    """
+    entries = [entry.strip() for entry in re.split(r"[;\n]", text) if entry.strip()]
+    if not entries or len(entries) > MOST_KINDS:
+        raise BadInput(f"Name one to {MOST_KINDS} kinds of resistors, as {SHELF}.", field="shelf")
+    boxes = []
+    for entry in entries:
+        match = _RESISTOR.fullmatch(entry)
+        if match is None or not (float(match[2]) > 0 and float(match[3]) > 0 and int(match[1] or 1) > 0):
+            raise BadInput(f"“{entry[:40]}” is no resistor; write it as 4 × 4 Ω 500 W.", field="shelf")
+        boxes.append(LoadBox(float(match[2]), float(match[3]), int(match[1] or 1)))
+    return boxes
+
+
 class Desk:
     """Lists the calculators and works one out; keeps nothing."""
+
+    def compose(self, shelf: str, ohms: float, watts: float, tolerance_percent: float) -> ComposedView:
+        """The best networks of a shelf for a wanted load: fewest pieces first, then the nearest to its value.
+
+        Raises:
+            BadInput: a shelf that cannot be read.
+        """
+        made = networks(shelf_of(shelf), ohms, COMPOSED_PIECES, tolerance_percent / 100)
+        strong = sorted(
+            (network for network in made if network.watts >= watts),
+            key=lambda network: (network.pieces, round(abs(network.ohms / ohms - 1), 3), -network.watts),
+        )
+        return ComposedView(
+            networks=[network_view(network, watts) for network in strong[:BEST]],
+            too_weak=len(made) - len(strong),
+        )
 
     def calculators(self) -> list[CalculatorView]:
         """All of them, with examples for their fields."""

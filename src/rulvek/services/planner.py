@@ -3,7 +3,8 @@
 from collections.abc import Sequence
 
 from rulvek.bench.sim.catalogue import EQUIPMENT
-from rulvek.core.electrical.loads import Connection, networks
+from rulvek.core.electrical.loads import Connection
+from rulvek.core.electrical.networks import networks
 from rulvek.core.judgement.method import MethodProfile
 from rulvek.core.measure.steps import Mode
 from rulvek.core.planning.plan import Plan, PlannedRun, Wishes, assess, propose

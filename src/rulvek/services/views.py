@@ -989,6 +989,29 @@ class FieldView(View):
 
 
 @view
+class NetworkView(View):
+    """A network of dummy loads as a tree: one resistor, or parts in series or in parallel.
+
+    ``watts`` is what it takes of the wanted power, ``most_watts`` what it stands.
+    """
+
+    kind: Literal["one", "series", "parallel"]
+    how: str
+    ohms: float
+    most_watts: float
+    watts: float
+    parts: list["NetworkView"]
+
+
+@view
+class ComposedView(View):
+    """The best networks for a wanted load; ``too_weak`` more have the value but not the power."""
+
+    networks: list[NetworkView]
+    too_weak: int
+
+
+@view
 class CalculatorView(View):
     """A calculator of the desk."""
 

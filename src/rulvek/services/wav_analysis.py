@@ -1,13 +1,15 @@
 """WAV files on the command line: reading a capture's figures, writing tones."""
 
 import math
+from dataclasses import dataclass
 from pathlib import Path
-from typing import Any
+from typing import Any, BinaryIO
 
 import numpy as np
 import soundfile
 
 from rulvek.core.errors import BadCapture, BadInput
+from rulvek.core.judgement.method import MethodProfile
 from rulvek.core.measure import tones
 from rulvek.core.measure.capture import checked_samples
 from rulvek.core.measure.clipping import clipping
@@ -52,21 +54,41 @@ def analyse_wav(
     return {"sample_rate": rate, "channels": channels}
 
 
-def write_tone(file: Path, hz: float, seconds: float, levels: list[float], rate: int, depth: str) -> int:
-    """Write a sine, stepped through ``levels`` if there are several, and return the number of samples.
+@dataclass(frozen=True, slots=True)
+class ToneSpec:
+    """A test tone: a sine (of several levels one after the other, if there are several), or bursts of a profile.
+
+    Levels are peaks in dB re full scale; ``seconds`` is the length (of each level), in whole cycles or bursts.
+    """
+
+    hz: float = 1000.0
+    seconds: float = 10.0
+    levels: tuple[float, ...] = (0.0,)
+    rate: int = 48_000
+    depth: str = "pcm24"
+    burst: str = ""
+
+
+def write_tone(file: Path | BinaryIO, tone: ToneSpec) -> int:
+    """Write a test tone as WAV, and return the number of samples.
 
     Raises:
-        BadInput: an unknown depth, a tone or level that cannot be made, a file that cannot be written.
+        BadInput: an unknown depth or burst, a tone or level that cannot be made, a file that cannot be written.
     """
-    if depth not in SUBTYPES:
-        raise BadInput(f"The depth must be pcm24 or float32, got “{depth}”.", field="depth")
-    if math.isfinite(seconds) and seconds * rate * len(levels) > MOST_TONE_SAMPLES:
-        raise BadInput(f"{seconds:g} s at {rate} Hz is more than a WAV file should hold.", field="seconds")
-    wave = tones.stepped_sweep(hz, levels, seconds, rate)
-    if depth == "pcm24":
+    if tone.depth not in SUBTYPES:
+        raise BadInput(f"The depth must be pcm24 or float32, got “{tone.depth}”.", field="depth")
+    if math.isfinite(tone.seconds) and tone.seconds * tone.rate * len(tone.levels) > MOST_TONE_SAMPLES:
+        raise BadInput(f"{tone.seconds:g} s at {tone.rate} Hz is more than a WAV file should hold.", field="seconds")
+    if tone.burst:
+        profile = MethodProfile.burst_named(tone.burst, tone.hz)
+        periods = max(1, round(tone.seconds / profile.period_seconds))
+        wave = np.concatenate([tones.bursts(profile, periods, tone.rate, level) for level in tone.levels])
+    else:
+        wave = tones.stepped_sweep(tone.hz, tone.levels, tone.seconds, tone.rate)
+    if tone.depth == "pcm24":
         wave = np.clip(wave, -1.0, 1.0 - 2.0**-23)
     try:
-        soundfile.write(file, wave, rate, subtype=SUBTYPES[depth], format="WAV")
+        soundfile.write(file, wave, tone.rate, subtype=SUBTYPES[tone.depth], format="WAV")
     except (soundfile.SoundFileError, OSError):
         raise BadInput(f"{file} cannot be written.", todo="Check the folder.", field="file") from None
     return int(wave.size)

@@ -854,6 +854,46 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/desk/loads/networks': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Compose Load
+     * @description The best networks of a shelf's resistors for a wanted value and power.
+     */
+    post: operations['compose_load']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/desk/tone.wav': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Save Tone
+     * @description A test tone to play from any source: a sine, a stepped sine, or bursts; WAV.
+     */
+    get: operations['save_tone']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/desk/{name}': {
     parameters: {
       query?: never
@@ -1458,6 +1498,38 @@ export interface components {
       freedom: number | null
     }
     /**
+     * ComposeIn
+     * @description A wanted load and the resistors on the shelf, as “4 × 4 Ω 500 W; 2 × 8 Ω 300 W”.
+     */
+    ComposeIn: {
+      /**
+       * Shelf
+       * @description empty for the bench's own
+       * @default
+       */
+      shelf: string
+      /** Ohms */
+      ohms: number
+      /** Watts */
+      watts: number
+      /**
+       * Tolerance
+       * @description percent
+       * @default 2
+       */
+      tolerance: number
+    }
+    /**
+     * ComposedView
+     * @description The best networks for a wanted load; ``too_weak`` more have the value but not the power.
+     */
+    ComposedView: {
+      /** Networks */
+      networks: components['schemas']['NetworkView'][]
+      /** Too Weak */
+      too_weak: number
+    }
+    /**
      * ConnectionView
      * @description A dummy load at one channel, or across a bridged pair.
      */
@@ -1919,6 +1991,29 @@ export interface components {
       units: components['schemas']['UnitRow'][]
       /** Reaches */
       reaches: components['schemas']['ReachView'][]
+    }
+    /**
+     * NetworkView
+     * @description A network of dummy loads as a tree: one resistor, or parts in series or in parallel.
+     *
+     *     ``watts`` is what it takes of the wanted power, ``most_watts`` what it stands.
+     */
+    NetworkView: {
+      /**
+       * Kind
+       * @enum {string}
+       */
+      kind: 'one' | 'series' | 'parallel'
+      /** How */
+      how: string
+      /** Ohms */
+      ohms: number
+      /** Most Watts */
+      most_watts: number
+      /** Watts */
+      watts: number
+      /** Parts */
+      parts: components['schemas']['NetworkView'][]
     }
     /**
      * NotchView
@@ -5268,6 +5363,110 @@ export interface operations {
         content: {
           'application/json': components['schemas']['CalculatorView'][]
         }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  compose_load: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['ComposeIn']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['ComposedView']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  save_tone: {
+    parameters: {
+      query?: {
+        hz?: number
+        seconds?: number
+        /** @description peak, dB re full scale */
+        level?: number[] | null
+        rate?: number
+        depth?: string
+        burst?: string
+      }
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content?: never
       }
       /** @description Not on record */
       404: {

@@ -1,9 +1,7 @@
-"""Dummy loads: what they stand for, how warm they get, and how boxes are combined to a wanted value."""
+"""Dummy loads: what they stand for and how warm they get."""
 
 import math
-from collections.abc import Sequence
 from dataclasses import dataclass
-from itertools import combinations_with_replacement
 
 
 def bridged_equivalent(pair_watts: float, load_ohms: float) -> tuple[float, float]:
@@ -77,49 +75,3 @@ class LoadBox:
         if to_c <= ambient_c:
             return math.inf
         return self.time_constant * math.log((from_c - ambient_c) / (to_c - ambient_c))
-
-
-@dataclass(frozen=True, slots=True)
-class LoadNetwork:
-    """Boxes combined to one load. ``watts`` is what the whole stands before its first box is at its limit."""
-
-    ohms: float
-    watts: float
-    boxes: tuple[LoadBox, ...]
-    how: str
-
-    @property
-    def pieces(self) -> int:
-        """How many boxes it takes."""
-        return len(self.boxes)
-
-
-SAME_OHMS = 0.01  # a network within 1 % of the wanted value is that value
-
-
-def networks(boxes: Sequence[LoadBox], ohms: float) -> list[LoadNetwork]:
-    """Ways to make ``ohms`` of one, two or three boxes, in series or in parallel: fewest pieces first, then watts."""
-    found = []
-    for pieces in (1, 2, 3):
-        for chosen in combinations_with_replacement(boxes, pieces):
-            if any(chosen.count(box) > box.count for box in chosen):
-                continue
-            for network in (_in_series(chosen), _in_parallel(chosen)):
-                if abs(network.ohms / ohms - 1) <= SAME_OHMS and (pieces > 1 or network.how == "single"):
-                    found.append(network)
-    unique = {(network.pieces, network.how, network.boxes): network for network in found}
-    return sorted(unique.values(), key=lambda network: (network.pieces, -network.watts))
-
-
-def _in_series(boxes: tuple[LoadBox, ...]) -> LoadNetwork:
-    total = sum(box.ohms for box in boxes)
-    watts = min(box.watts * total / box.ohms for box in boxes)  # the current is common: each takes R / total
-    names = " + ".join(f"{box.ohms:g} Ω" for box in boxes)
-    return LoadNetwork(total, watts, boxes, f"{names} in series" if len(boxes) > 1 else "single")
-
-
-def _in_parallel(boxes: tuple[LoadBox, ...]) -> LoadNetwork:
-    total = 1 / sum(1 / box.ohms for box in boxes)
-    watts = min(box.watts * box.ohms / total for box in boxes)  # the voltage is common: each takes total / R
-    names = " + ".join(f"{box.ohms:g} Ω" for box in boxes)
-    return LoadNetwork(total, watts, boxes, f"{names} in parallel" if len(boxes) > 1 else "single")

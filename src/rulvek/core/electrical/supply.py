@@ -84,6 +84,15 @@ class VoltageFit:
         return math.exp(middle), math.exp(middle - half), math.exp(middle + half)
 
 
+def supply_amps(watts: float, volts: float, efficiency: float) -> float:
+    """What the supply must give for so much output, ``P / (V · η)``; ``efficiency`` is a ratio above 0.
+
+    >>> round(supply_amps(3000.0, 14.4, 0.82), 1)
+    254.1
+    """
+    return watts / volts / efficiency
+
+
 def exponent_for(fit: VoltageFit | None) -> float:
     """The size of the exponent that an uncertainty goes by: the fitted one, the largest where none is known."""
     return LARGEST_EXPONENT if fit is None or fit.exponent is None else abs(fit.exponent)

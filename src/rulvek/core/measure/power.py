@@ -109,6 +109,27 @@ def rms_watts(volts_rms: float, load_ohms: float) -> float:
     return volts_rms**2 / load_ohms
 
 
+def volts_of(watts: float, load_ohms: float) -> float:
+    """Return the volts rms of so many watts, ``√(P·R)``.
+
+    >>> volts_of(72.25, 4.0)
+    17.0
+    """
+    return math.sqrt(watts * load_ohms)
+
+
+def input_for_full_output(source_volts: float, overlap_db: float) -> float:
+    """Input level at which an amplifier is set to full output: the source's full-scale level, lowered by the overlap.
+
+    An overlap lets quiet programme reach full power; loud programme then clips by that much (common practice, no
+    source).
+
+    >>> round(input_for_full_output(4.0, 5.0), 3)
+    2.249
+    """
+    return source_volts * 10 ** (-overlap_db / 20)
+
+
 def ratio_db(watts: float, reference: float) -> float:
     """Return a ratio of two powers in dB.
 

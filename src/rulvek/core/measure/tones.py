@@ -7,6 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from rulvek.core.errors import BadInput
+from rulvek.core.measure.burst import BurstProfile
 
 
 def whole_cycles(hz: float, seconds: float, sample_rate: float) -> int:
@@ -64,6 +65,23 @@ def stepped_sweep(
     amplitudes = np.array([_amplitude(level) for level in levels_dbfs])
     phase = 2 * np.pi * hz / sample_rate * np.arange(count * len(amplitudes))
     return np.asarray(np.repeat(amplitudes, count) * np.sin(phase))
+
+
+def bursts(profile: BurstProfile, periods: int, sample_rate: float, level_dbfs: float = 0.0) -> NDArray[np.float64]:
+    """Return so many bursts with their rests, the level changing at zero crossings.
+
+    Args:
+        periods: Whole periods, at least one.
+
+    Returns:
+        Samples, shape ``(n,)``, within ±1.
+    """
+    if periods < 1:
+        raise BadInput(f"At least one burst is needed, got {periods}.", field="periods")
+    whole_cycles(profile.hz, profile.period_seconds, sample_rate)  # refuses a tone that the rate cannot hold
+    seconds = np.arange(round(periods * profile.period_seconds * sample_rate)) / sample_rate
+    wave = profile.envelope(seconds) * np.sin(2 * np.pi * profile.hz * seconds)
+    return np.asarray(_amplitude(level_dbfs) * wave)
 
 
 def _amplitude(level_dbfs: float) -> float:

@@ -5,7 +5,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from rulvek.core.electrical.fuses import opens_between, stress
-from rulvek.core.electrical.loads import Connection, LoadBox, LoadNetwork, networks
+from rulvek.core.electrical.loads import Connection, LoadBox
+from rulvek.core.electrical.networks import LoadNetwork, networks
 from rulvek.core.judgement.claims import Claim, ClaimKind
 from rulvek.core.judgement.method import MethodProfile
 from rulvek.core.measure.steps import Mode
@@ -213,8 +214,7 @@ def _heat(link: Connection, watts: float, seconds: float, bench: Bench) -> LoadH
     strong = [network for network in made if network.watts >= watts]
     network = strong[0] if strong else max(made, key=lambda n: n.watts)
     ambient = bench.equipment.ambient_c
-    share = watts / network.watts  # of the weakest box's own limit
-    hottest = max(box.after(ambient, share * box.watts, seconds, ambient) for box in network.boxes)
+    hottest = max(box.after(ambient, share, seconds, ambient) for box, share in network.shares(watts))
     return LoadHeat(link, network, watts, hottest)
 
 

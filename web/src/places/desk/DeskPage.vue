@@ -5,6 +5,9 @@ import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import client, { answered } from '../../api/client'
 import ProblemNote from '../../parts/ProblemNote.vue'
+import LoadComposer from './LoadComposer.vue'
+import TestTones from './TestTones.vue'
+import ToUnit from './ToUnit.vue'
 
 const route = useRoute()
 const router = useRouter()
@@ -16,6 +19,10 @@ const { data: calculators, error } = useQuery({
 const chosen = computed(
   () => calculators.value?.find((c) => c.name === route.query.of) ?? calculators.value?.[0] ?? null,
 )
+const tones = computed(() => route.query.of === 'tones')
+/** Calculators whose volts can become a reading. */
+const SORTS = { power: 'volts_rms', peak: 'volts_peak' } as const
+const sort = computed(() => SORTS[chosen.value?.name as keyof typeof SORTS] ?? null)
 /** Typed numbers as text, by field; examples stand in until somebody types. */
 const typed = ref<Record<string, string>>({})
 watch(
@@ -29,7 +36,10 @@ watch(
 watch(
   typed,
   (values) => {
-    if (chosen.value) void router.replace({ query: { of: chosen.value.name, ...values } })
+    if (chosen.value && !tones.value) {
+      const { shelf } = route.query
+      void router.replace({ query: { of: chosen.value.name, ...values, ...(shelf ? { shelf } : {}) } })
+    }
   },
   { deep: true },
 )
@@ -60,13 +70,15 @@ const choose = (name: string) => router.replace({ query: { of: name } })
       <button
         v-for="c in calculators"
         :key="c.name"
-        :aria-current="c.name === chosen.name ? 'true' : undefined"
+        :aria-current="c.name === chosen.name && !tones ? 'true' : undefined"
         @click="choose(c.name)"
       >
         {{ c.title }}
       </button>
+      <button :aria-current="tones ? 'true' : undefined" @click="choose('tones')">Test tones</button>
     </nav>
-    <section>
+    <section v-if="tones"><TestTones /></section>
+    <section v-else>
       <h2>{{ chosen.title }}</h2>
       <p class="formula">
         <span class="mono">{{ chosen.formula }}</span> <span class="quiet">{{ chosen.source }}</span>
@@ -83,6 +95,13 @@ const choose = (name: string) => router.replace({ query: { of: name } })
           <dd>{{ r.value }}</dd>
         </template>
       </dl>
+      <LoadComposer
+        v-if="chosen.name === 'loads'"
+        :ohms="values.ohms ?? 0"
+        :watts="values.watts ?? 0"
+        :tolerance="values.tolerance ?? 0"
+      />
+      <ToUnit v-if="sort" :volts="typed[sort] ?? ''" :sort="sort" :ohms="typed.ohms ?? ''" />
       <p v-if="chosen.caution" class="caution">{{ chosen.caution }}</p>
     </section>
   </div>

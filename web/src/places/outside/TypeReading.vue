@@ -2,7 +2,7 @@
 // The quick sheet: a reading by hand, worked out and questioned while it is typed.
 import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, reactive, ref, watch } from 'vue'
-import { useRouter } from 'vue-router'
+import { useRoute, useRouter } from 'vue-router'
 import client, { answered } from '../../api/client'
 import { usePerson } from '../../api/person'
 import { refreshEvidence, useUnit } from '../../api/queries'
@@ -47,6 +47,15 @@ const EMPTY = {
 }
 const sheet = reactive({ ...EMPTY, ...(JSON.parse(localStorage.getItem(key) ?? '{}') as Partial<typeof EMPTY>) })
 watch(sheet, (now) => localStorage.setItem(key, JSON.stringify(now)))
+
+// What the desk sent along takes the place of what was typed before.
+const route = useRoute()
+for (const sort of ['volts_rms', 'volts_peak'] as const) {
+  if (route.query[sort]) {
+    Object.assign(sheet, { sort, values: [Number(route.query[sort])], load: Number(route.query.load) || sheet.load })
+    void router.replace({ query: {} })
+  }
+}
 
 const groups = computed(() => unit.value?.model.groups ?? [])
 const group = computed(() => groupOf(sheet, groups.value))

@@ -1,0 +1,71 @@
+<script setup lang="ts">
+// From the resistors on a shelf, the best networks for a wanted load, drawn.
+import { keepPreviousData, useQuery } from '@tanstack/vue-query'
+import { computed, watch } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+import client, { answered } from '../../api/client'
+import ProblemNote from '../../parts/ProblemNote.vue'
+import NetworkPicture from './NetworkPicture.vue'
+
+const props = defineProps<{ ohms: number; watts: number; tolerance: number }>()
+const KEY = 'rulvek.shelf'
+const route = useRoute()
+const router = useRouter()
+const shelf = computed({
+  get: () => String(route.query.shelf ?? localStorage.getItem(KEY) ?? ''),
+  set: (text) => {
+    localStorage.setItem(KEY, text)
+    void router.replace({ query: { ...route.query, shelf: text || undefined } })
+  },
+})
+const body = computed(() => ({
+  ohms: props.ohms,
+  watts: props.watts,
+  tolerance: props.tolerance,
+  shelf: shelf.value,
+}))
+const { data: composed, error } = useQuery({
+  queryKey: ['composed', body],
+  enabled: computed(() => props.ohms > 0 && props.watts > 0 && props.tolerance > 0),
+  placeholderData: keepPreviousData,
+  retry: false,
+  queryFn: () => answered(client.POST('/api/desk/loads/networks', { body: body.value })),
+})
+// A shelf that is remembered is in the address as well, so that a colleague sees the same.
+watch(
+  () => route.query.of,
+  () => {
+    const kept = localStorage.getItem(KEY)
+    if (kept && !route.query.shelf) shelf.value = kept
+  },
+  { immediate: true },
+)
+</script>
+
+<template>
+  <label class="shelf">
+    On the shelf (empty: this bench’s own)
+    <input v-model.lazy="shelf" type="text" maxlength="500" placeholder="4 × 4 Ω 500 W; 2 × 8 Ω 300 W" />
+  </label>
+  <ProblemNote v-if="error" :error="error" />
+  <template v-else-if="composed">
+    <NetworkPicture v-for="(n, i) in composed.networks" :key="i" :network="n" />
+    <p v-if="!composed.networks.length" class="none">
+      Nothing on the shelf makes this load<template v-if="composed.too_weak">
+        and stands the power; {{ composed.too_weak }} have the value but not the watts</template
+      >.
+    </p>
+  </template>
+</template>
+
+<style scoped>
+.shelf {
+  display: grid;
+  gap: 2px;
+  padding: 14px 0 6px;
+  font-size: 14px;
+}
+.none {
+  padding: 14px 0;
+}
+</style>
