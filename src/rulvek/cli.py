@@ -361,7 +361,7 @@ def _delete_records(settings: Settings) -> None:
     """Delete the demo's own files only, never a whole folder that someone may have pointed at by mistake."""
     for file in settings.data_folder.glob("rulvek.db*"):
         file.unlink()
-    for file in settings.captures.glob("[0-9]*-reading.*"):
+    for file in (*settings.captures.glob("[0-9]*-reading.*"), *settings.captures.glob("originals/*")):
         file.unlink()
 
 

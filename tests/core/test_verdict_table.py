@@ -47,6 +47,7 @@ RULES: list[tuple[Mapping[str, str | tuple[str, ...]], VerdictKind]] = [
     # More distortion than is claimed gives more power: it can only refute. So does a distortion that nobody knows.
     ({"thd": ("over it", "not known"), "watts": MORE}, V.NO_EVIDENCE),
     ({"thd": ("over it", "not known"), "watts": "just less", "rule": "guarded"}, V.NO_EVIDENCE),
+    ({"thd": ("over it", "not known"), "volts": "far below", "watts": ("just less", "clearly less")}, V.NO_EVIDENCE),
     # What stopped before the limit gave less than it could have: it can only back.
     ({"end": "stopped early", "watts": LESS}, V.NO_EVIDENCE),
     ({"end": "stopped early", "watts": "just more", "rule": "guarded"}, V.NO_EVIDENCE),

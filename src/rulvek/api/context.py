@@ -44,8 +44,8 @@ class Services:
     desk: Desk
 
 
-def make_services(database: Database, captures: Path, bench_speed: float) -> Services:
-    """Wire the use cases to a database and a folder of captures."""
+def make_services(database: Database, captures: Path, bench_speed: float, arriving: str = "arriving") -> Services:
+    """Wire the use cases to a database and a folder of captures; ``arriving`` is this process's folder beside it."""
     hub = Hub()
     room = BenchRoom(database, captures, hub, bench_speed)
     campaigns = Campaigns(database)
@@ -60,7 +60,7 @@ def make_services(database: Database, captures: Path, bench_speed: float) -> Ser
         preparing=Preparing(database, room),
         gear=Gear(database),
         typed=Typed(database, campaigns),
-        recordings=Recordings(database, campaigns, captures.parent / "arriving", captures),
+        recordings=Recordings(database, campaigns, captures.parent / arriving, captures),
         earlier=Earlier(database, campaigns),
         second=SecondInstrument(database),
         desk=Desk(),

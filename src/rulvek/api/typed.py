@@ -40,6 +40,7 @@ class TypedIn(Body):
     amps: float | None = Field(None, ge=0, le=2_000)
     charger_amps: float | None = Field(None, ge=0, le=2_000)
     start_watts: float | None = Field(None, ge=0, le=100_000)
+    sink_c: float | None = Field(None, ge=-40, le=200)
     thd_n_percent: float | None = Field(None, ge=0, le=100)
     end: End = End.LIMIT
     clamp_zeroed: bool | None = None

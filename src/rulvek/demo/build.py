@@ -3,14 +3,15 @@
 import math
 import multiprocessing
 import os
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
 from concurrent.futures import ProcessPoolExecutor
-from dataclasses import asdict
+from dataclasses import asdict, dataclass
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
 from rulvek.api.context import Services, make_services
-from rulvek.demo.scenario import ENGINEER, LINE, TECHNICIAN, DemoCampaign, DemoModel, instruments
+from rulvek.demo.notebook import Bench, take_down
+from rulvek.demo.scenario import ENGINEER, LINE, TECHNICIAN, DemoCampaign, DemoModel, DemoUnit, instruments
 from rulvek.services.before_power import Item
 from rulvek.services.records import Cause
 from rulvek.services.unattended import conduct_all
@@ -18,47 +19,63 @@ from rulvek.store import queries, tables
 from rulvek.store.database import Database
 
 Tell = Callable[[str], None]
-Planned = list[tuple[int, DemoCampaign]]
 MEASURED_ALONE = "Gain controls left as they came, to see how they stood"
+
+
+@dataclass(frozen=True)
+class Work:
+    """A unit on record with what is to be done on it, and the simulated amplifier behind it."""
+
+    unit_id: int
+    unit: DemoUnit
+    design: str
 
 
 def build(services: Services, tell: Tell, benches: int | None = None) -> None:
     """Fill empty records with the demo; ``tell`` hears what was done. Each of the ``benches`` is a process."""
     for instrument in instruments(datetime.now(UTC).date()):
         services.gear.enter(instrument, ENGINEER)
-    units: list[tuple[str, Planned]] = []
+    work: list[Work] = []
     for series in LINE:
         with services.database.writing() as session:
             row = queries.add(session, tables.Series(name=series.name, purpose=series.purpose))
         for model in series.models:
-            units += _write_model(services, row.id, model)
-    work = [(serial, planned) for serial, planned in units if planned]
+            work += _write_model(services, row.id, model)
+    work = [one for one in work if one.unit.campaigns]
     benches = benches if benches is not None else min(len(work), os.cpu_count() or 1)
     where = services.database.url, services.evidence.captures
     if benches == 1:
-        for serial, planned in work:
-            conduct_unit(*where, planned)
-            tell(serial)
+        for one in work:
+            conduct_unit(*where, one)
+            tell(one.unit.serial)
         return
     # The units with most runs first, so that no bench is left with a long one at the end.
-    work.sort(key=lambda item: -sum(len(services.campaigns.get(number).runs) for number, _ in item[1]))
+    work.sort(key=lambda one: -_runs(services, one))
     with ProcessPoolExecutor(benches, mp_context=multiprocessing.get_context("spawn")) as pool:
-        waiting = [(serial, pool.submit(conduct_unit, *where, planned)) for serial, planned in work]
+        waiting = [(one.unit.serial, pool.submit(conduct_unit, *where, one)) for one in work]
         for serial, done in waiting:
             done.result()
             tell(serial)
 
 
-def conduct_unit(url: str, captures: Path, planned: Sequence[tuple[int, DemoCampaign]]) -> None:
-    """Conduct one unit's campaigns, on a bench of this process."""
+def _runs(services: Services, work: Work) -> int:
+    return sum(len(services.planner.plan(work.unit_id, campaign.wishes).runs) for campaign in work.unit.campaigns)
+
+
+def conduct_unit(url: str, captures: Path, work: Work) -> None:
+    """Take one unit's notes down and conduct its campaigns, on a bench of this process."""
     database = Database(url, durable=False)  # a demo that was cut short is simply built again
-    services = make_services(database, captures, bench_speed=math.inf)
-    for campaign_id, campaign in planned:
-        _conduct(services, campaign_id, campaign)
+    services = make_services(database, captures, bench_speed=math.inf, arriving=f"arriving-{os.getpid()}")
+    notebook = Bench(services, work.unit_id, work.unit.serial, work.design, TECHNICIAN)
+    for note in work.unit.notes:
+        take_down(note, notebook)
+    for campaign in work.unit.campaigns:
+        _conduct(services, services.campaigns.create(work.unit_id, ENGINEER, campaign.wishes).id, campaign)
+    services.recordings.close()
     database.close()
 
 
-def _write_model(services: Services, series_id: int, model: DemoModel) -> list[tuple[str, Planned]]:
+def _write_model(services: Services, series_id: int, model: DemoModel) -> list[Work]:
     with services.database.writing() as session:
         row = queries.add(
             session,
@@ -94,13 +111,7 @@ def _write_model(services: Services, series_id: int, model: DemoModel) -> list[t
             kept.append((queries.add(session, made).id, unit))
     for claim in model.claims:
         services.catalogue.add_claim(row.id, claim, ENGINEER)
-    for unit_id, unit in kept:
-        for reading in unit.typed:
-            services.typed.keep(unit_id, reading, TECHNICIAN)
-    return [
-        (unit.serial, [(services.campaigns.create(unit_id, ENGINEER, c.wishes).id, c) for c in unit.campaigns])
-        for unit_id, unit in kept
-    ]
+    return [Work(unit_id, unit, unit.design or model.design) for unit_id, unit in kept]
 
 
 def _conduct(services: Services, campaign_id: int, campaign: DemoCampaign) -> None:

@@ -4,14 +4,13 @@ from dataclasses import dataclass, field
 from datetime import date, timedelta
 
 from rulvek.core.judgement.claims import ClaimKind
-from rulvek.core.measure.steps import End, Mode
+from rulvek.core.measure.steps import Mode
 from rulvek.core.planning.equipment import SupplyPolicy
 from rulvek.core.planning.plan import Wishes
 from rulvek.core.planning.product import ChannelGroup
-from rulvek.core.planning.wiring import RunSpec
+from rulvek.demo.notebook import METER, Note
 from rulvek.services.catalogue import NewClaim
 from rulvek.services.gear import NewInstrument, Role
-from rulvek.services.typed import TypedChannel, TypedReading
 
 ENGINEER = "Tamsin Oduwell"
 TECHNICIAN = "Joren Haldvik"
@@ -42,24 +41,12 @@ WITH_EXPLORATION = DemoCampaign(Wishes(exploratory=True))
 LOW_AND_APART = DemoCampaign(Wishes(held_volts=12.6), gains_found_apart=True)
 
 
-CLIPPED_PEAK = TypedReading(
-    spec=RunSpec(Mode.UNCERTIFIED, "main", 4.0, False, 1000.0, 14.4),
-    channels=(TypedChannel(volts_peak=31.0), TypedChannel(volts_peak=31.4)),
-    instrument="Oscilloscope 2",
-    accuracy_percent=3.0,
-    start_volts=14.4,
-    loaded_volts=14.3,
-    end=End.CLIP,
-    remark="Peak read off the screen while it clipped",
-)
-"""A technician's note from before the recorder was there: a figure that tells no power, and is kept as such."""
-
-
 @dataclass(frozen=True)
 class DemoUnit:
     """A unit and the campaigns to conduct on it; none for the one left to a newcomer.
 
-    ``design`` names its own simulated amplifier, where it differs from its model's; ``typed`` are readings by hand.
+    ``design`` names its own simulated amplifier, where it differs from its model's; ``notes`` are readings from
+    before the recorder was there.
     """
 
     serial: str
@@ -68,7 +55,7 @@ class DemoUnit:
     origin: str
     campaigns: tuple[DemoCampaign, ...] = (DemoCampaign(),)
     design: str | None = None
-    typed: tuple[TypedReading, ...] = ()
+    notes: tuple[Note, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -108,6 +95,7 @@ def _stated(
     bridged: bool = False,
     volts: float | None = 14.4,
     band: tuple[float, float] = BAND,
+    thd_n: float = 1.0,
 ) -> NewClaim:
     return NewClaim(
         group=group,
@@ -116,7 +104,7 @@ def _stated(
         load_ohms=ohms,
         bridged=bridged,
         supply_volts=volts,
-        thd_n_percent=1.0,
+        thd_n_percent=thd_n,
         band_low_hz=band[0],
         band_high_hz=band[1],
     )
@@ -135,6 +123,7 @@ def instruments(today: date) -> tuple[NewInstrument, ...]:
         return NewInstrument(role, name, serial, calibrated_on=made, due_on=made + timedelta(days=365), **limits)
 
     return (
+        entry(Role.OUTPUT, METER, "M-0004", 800, percent_of_reading=0.5),  # set aside when the recorder came
         entry(Role.OUTPUT, "Recorder, 8 inputs", "R-0031", 120, percent_of_reading=0.05),
         entry(
             Role.SUPPLY, "Recorder, supply input", "R-0031", 120, percent_of_reading=0.05, digits=2, resolution=0.001
@@ -169,6 +158,8 @@ LINE = (
                     _stated("bass", 650, 2, band=BASS_BAND),
                     _stated("bass", 1200, 1, band=BASS_BAND),
                     _stated("bass", 1265, 1, document=WEB, band=BASS_BAND),
+                    _stated("bass", 600, 2, document=OLD_MANUAL, volts=13.8, band=BASS_BAND),
+                    _stated("bass", 372, 4, document=OLD_MANUAL, volts=13.8, band=BASS_BAND),
                     _bare("bass", 2500, 1, CARTON, "maximum"),
                 ),
                 units=(
@@ -188,11 +179,36 @@ LINE = (
                     _stated("main", 120, 2),
                     _stated("main", 240, 4, bridged=True),
                     _bare("main", 90, 4, WEB),
+                    _stated("main", 70, 4, document=OLD_MANUAL, thd_n=0.1),
+                    _stated("main", 65, 4, document=CARTON, thd_n=0.1),
                 ),
                 units=(
-                    DemoUnit("CS2-2603-0402", "2603", "B", "Pulled from production", typed=(CLIPPED_PEAK,)),
                     DemoUnit(
-                        "CS2-2603-0418", "2603", "B", "Returned, no fault found", (LOW_AND_APART,), "two-ab-mismatched"
+                        "CS2-2603-0402",
+                        "2603",
+                        "B",
+                        "Pulled from production",
+                        notes=(
+                            Note.CLIPPED_PEAK,
+                            Note.WEAK_SUPPLY,
+                            Note.TWO_MOMENTS,
+                            Note.BURST_WITH_AMPS,
+                            Note.RECORDED_SWEEP,
+                        ),
+                    ),
+                    DemoUnit(
+                        "CS2-2603-0418",
+                        "2603",
+                        "B",
+                        "Returned, no fault found",
+                        (LOW_AND_APART,),
+                        "two-ab-mismatched",
+                        notes=(
+                            Note.ONE_AT_A_TIME,
+                            Note.STRAIGHT_AFTER_PLAY,
+                            Note.OLD_TABLE,
+                            Note.RECORDED_STEADY,
+                        ),
                     ),
                 ),
             ),
@@ -256,6 +272,7 @@ LINE = (
                     _stated("main", 140, 2),
                     _stated("bass", 300, 4, band=BASS_BAND),
                     _stated("bass", 600, 2, band=BASS_BAND),
+                    _stated("main", 60, 4, document=WEB, thd_n=0.1),
                     _bare("bass", 1200, 2, CARTON, "maximum"),
                 ),
                 units=(

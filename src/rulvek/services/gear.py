@@ -110,6 +110,15 @@ def snapshot(session: Session) -> dict[str, Any]:
     }
 
 
+def due_on(session: Session, name: str) -> str | None:
+    """When the calibration of an instrument named by hand is due; None where it is not on the register, or never."""
+    wanted = name.strip().lower()
+    known = [
+        row for row in queries.instruments(session) if wanted in (row.name.lower(), f"{row.name} {row.serial}".lower())
+    ]
+    return known[-1].due_on.isoformat() if known and known[-1].due_on else None
+
+
 def instruments_of(attempt: tables.Attempt) -> Instruments:
     """What an attempt was read with; the simulated bench's own where nothing was on the register."""
     return Instruments(

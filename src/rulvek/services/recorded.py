@@ -21,6 +21,7 @@ from rulvek.core.planning.wiring import RunSpec
 from rulvek.services.attempt_log import add_ending, loads_data, started_with
 from rulvek.services.campaigns import Campaigns
 from rulvek.services.checking import questioned_view
+from rulvek.services.gear import due_on
 from rulvek.services.records import point_data
 from rulvek.services.views import (
     AttemptView,
@@ -109,6 +110,13 @@ class Recordings:
         """Delete what an earlier process left behind."""
         for file in self._folder.glob("*"):
             file.unlink()
+
+    def close(self) -> None:
+        """Let every waiting file go, and the folder with them."""
+        for identity in list(self._waiting):
+            self.let_go(identity)
+        if self._folder.is_dir():
+            self._folder.rmdir()
 
     def arriving(self, name: str) -> "Arriving":
         """Begin to take a file in."""
@@ -312,7 +320,7 @@ class Recordings:
                     "output": {
                         "name": setup.instrument.strip(),
                         "specification": {"percent_of_reading": setup.accuracy_percent},
-                        "due_on": None,
+                        "due_on": due_on(session, setup.instrument),
                     }
                 },
                 recorded=_as_recorded(waiting, setup, recorded, original),

@@ -18,6 +18,7 @@ from rulvek.core.measure.steps import End
 from rulvek.core.planning.plan import Wishes
 from rulvek.core.planning.wiring import RunSpec
 from rulvek.services.campaigns import Campaigns
+from rulvek.services.gear import due_on
 from rulvek.services.records import core_product
 from rulvek.services.views import FindingView, TypedChannelView, TypedView
 from rulvek.store import audit, queries, tables
@@ -38,7 +39,7 @@ class TypedReading:
     """A reading as a technician writes it down; None where something was not read.
 
     ``accuracy_percent`` is the instrument's limit in percent of its volts; ``start_watts`` were already there when the
-    run began; ``charger_amps`` is what a charger added past the clamp.
+    run began; ``charger_amps`` is what a charger added past the clamp; ``sink_c`` the heat sink's before the run.
     """
 
     spec: RunSpec
@@ -51,6 +52,7 @@ class TypedReading:
     amps: float | None = None
     charger_amps: float | None = None
     start_watts: float | None = None
+    sink_c: float | None = None
     thd_n_percent: float | None = None
     end: End = End.LIMIT
     clamp_zeroed: bool | None = None
@@ -177,7 +179,7 @@ def write_typed(
                 "output": {
                     "name": typed.instrument.strip(),
                     "specification": {"percent_of_reading": typed.accuracy_percent},
-                    "due_on": None,
+                    "due_on": due_on(session, typed.instrument),
                 }
             },
             typed=_as_typed(typed) | {"file": file},
@@ -193,6 +195,7 @@ def write_typed(
         supply_volts=typed.loaded_volts,
         supply_amps=typed.amps,
         start_watts=typed.start_watts,
+        start_sink_c=typed.sink_c,
     )
     queries.add(session, ending)
     for channel in shown.channels:
@@ -266,6 +269,7 @@ def _figures(typed: TypedReading, watts: Sequence[float], topology: str) -> Figu
         amps=typed.amps,
         charger_amps=typed.charger_amps,
         start_watts=typed.start_watts,
+        sink_start_c=typed.sink_c,
         clamp_zeroed=typed.clamp_zeroed,
         controls_in_position=typed.controls_in_position,
         all_loaded=typed.all_loaded,

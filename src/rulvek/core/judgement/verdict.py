@@ -182,7 +182,7 @@ def _direct(claim: Claim, e: Evidence, method: MethodProfile, settle: str) -> Ve
         return Verdict(claim.id, kind, reason, "", e.run_id, e.weakest, u)
     if e.supply_volts < rated - method.reference_volts_tolerance:
         low, high = e.at_volts(rated)
-        if _decide(high, u, claim.watts, method.guarded) is VerdictKind.SHORT:
+        if _short_at_any_volts(claim, e, method):
             reason = f"{figures}, at most {high:.0f} W at {rated:g} V: short of the {claim.watts:g} W claimed{where}."
             return Verdict(claim.id, VerdictKind.SHORT, reason, settle, e.run_id, e.weakest, u, (low, high))
         reason = f"{figures}; at {rated:g} V it would give an estimated {low:.0f} to {high:.0f} W."
@@ -222,6 +222,15 @@ def _decide(watts: float, expanded: float, claimed: float, guarded: bool) -> Ver
     return VerdictKind.SHORT if watts + expanded < claimed else VerdictKind.TOO_CLOSE
 
 
+def _short_at_any_volts(claim: Claim, e: Evidence, method: MethodProfile) -> bool:
+    """Whether not even the claim's volts could make up for what is missing; more than those make up for nothing."""
+    rated = _claim_volts(claim, method)
+    if e.supply_volts >= rated - method.reference_volts_tolerance:
+        return True
+    _, high = e.at_volts(rated)
+    return _decide(high, e.budget.expanded, claim.watts, method.guarded) is VerdictKind.SHORT
+
+
 def _as_claimed(claim: Claim, e: Evidence) -> Evidence:
     """A burst's evidence for a figure without a THD+N limit is the largest that it gave."""
     if e.mode is Mode.BURST and claim.thd_n_percent is None and e.largest_watts is not None:
@@ -251,7 +260,8 @@ def _unfit(claim: Claim, e: Evidence, method: MethodProfile) -> str | None:
             return f"The tone of {e.tone_hz:g} Hz lies outside of the claim's band."
     limit = _thd_n_limit(claim, method)
     decided = _decide(e.weakest, e.budget.expanded, claim.watts, method.guarded)
-    passes, fails = decided is VerdictKind.BACKED, decided is VerdictKind.SHORT
+    passes = decided is VerdictKind.BACKED
+    fails = decided is VerdictKind.SHORT and _short_at_any_volts(claim, e, method)
     if e.thd_n == inf and limit < inf and not fails:
         return "The reading's THD+N is not known."
     if e.thd_n * 100 > limit * 1.0001 and not fails:
