@@ -1,13 +1,19 @@
 """The demo scenario: an invented line with the cases that the screens are meant to show, all of it conducted."""
 
 import math
+from dataclasses import replace
 from pathlib import Path
 
 import pytest
 
 from rulvek.api.context import Services, make_services
+from rulvek.bench.conductor import RunSetup, conduct
+from rulvek.bench.sim.bench import SimulatedBench
 from rulvek.bench.sim.catalogue import DESIGNS
+from rulvek.core.electrical.loads import Connection
+from rulvek.core.judgement.checks import codes
 from rulvek.core.judgement.claims import conflicts
+from rulvek.core.measure.power import ratio_db
 from rulvek.demo import scenario
 from rulvek.demo.build import build
 from rulvek.services.judging import ModelJudgement
@@ -89,3 +95,52 @@ def test_papers_hold_a_conflict_a_bare_figure_and_an_untested_load() -> None:
     assert [(m.name, c.load_ohms) for m in MODELS for c in m.claims if (m.name, c.load_ohms) not in rated] == [
         ("Cobblewick Q4", 3)
     ]
+
+
+@pytest.fixture(scope="module")
+def notebook(tmp_path_factory: pytest.TempPathFactory) -> Services:
+    """The notes alone, of the model whose units have some."""
+    folder = tmp_path_factory.mktemp("notebook")
+    database = Database(f"sqlite:///{folder / 'rulvek.db'}")
+    database.migrate()
+    services = make_services(database, folder / "captures", math.inf)
+    units = tuple(replace(unit, campaigns=()) for unit in MODELS[1].units)
+    series = scenario.DemoSeries("Cobblewick", "Vehicles", (replace(MODELS[1], units=units),))
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr("rulvek.demo.build.LINE", (series,))
+        build(services, lambda _serial: None, benches=1)
+    return services
+
+
+FOUND_ON_THE_BENCH = {"protection", "order-unusual", "below-rated-load"}
+"""Checks that campaigns of other models fire; the rest are the notebook's."""
+
+
+def test_the_notebook_makes_every_mistake_once(notebook: Services) -> None:
+    listed = notebook.evidence.attempts(limit=50).items
+    assert {a.origin for a in listed} == {"typed", "recorded", "table"}
+    fired = {finding.code for a in listed for finding in a.findings}
+    assert set(codes()) - fired == FOUND_ON_THE_BENCH
+    assert len(listed) == sum(len(unit.notes) for unit in MODELS[1].units) + 1  # the table holds two results
+
+
+def test_a_recorded_sweep_of_the_simulated_unit_reads_what_the_unit_gives(notebook: Services) -> None:
+    """The bench's own search on the same simulated unit is the reference."""
+    (sweep,) = [a for a in notebook.evidence.attempts().items if a.origin == "recorded" and a.at_limit]
+    page = notebook.evidence.attempt(sweep.id)
+    assert len(page.points) == 11 and page.attempt.bracket_db is not None and page.attempt.bracket_db < 0.3
+    design = DESIGNS[MODELS[1].design]
+    links = tuple(Connection((channel,), 4.0) for channel in (1, 2))
+    bench = SimulatedBench(design, MODELS[1].units[0].serial)
+    outcome = conduct(bench, RunSetup(links, (), 1000.0, 40.0, 14.4, 0.0), lambda _event: None).outcome
+    assert outcome.reading is not None and page.attempt.weakest_watts is not None
+    assert ratio_db(page.attempt.weakest_watts, outcome.reading.weakest_watts) == pytest.approx(0.0, abs=0.1)
+
+
+def test_the_papers_are_worded_for_a_verdict_of_every_kind() -> None:
+    """What each comes to is told by the whole demo; here: that the conditions for it are on paper."""
+    claims = [claim for model in MODELS for claim in model.claims]
+    assert any(claim.supply_volts == 13.8 for claim in claims)  # above rated voltage only, and estimated
+    tenth = [claim for claim in claims if claim.thd_n_percent == 0.1]
+    assert len({claim.document for claim in tenth}) == 3  # two that conflict, one without evidence
+    assert {claim.kind.value for claim in claims} == {"continuous", "maximum"}

@@ -2,6 +2,7 @@
 
 import asyncio
 from collections.abc import AsyncIterator
+from dataclasses import replace
 from typing import Annotated, Literal
 
 from fastapi import APIRouter, Depends, Header, Path, Query, Response
@@ -56,6 +57,7 @@ class PlanIn(Body):
     bursts: dict[Name, Name] = Field(default_factory=dict, max_length=10, description="burst profile by channel group")
     exploratory: bool = False
     dwell: Literal["standard", "long", "soak"] = "standard"
+    thd_n_limit: float = Field(1.0, gt=0, le=10, description="of certified runs and burst onsets, percent")
     runs: list[RunIn] | None = Field(None, max_length=MOST_RUNS)
 
     def wishes(self) -> Wishes:
@@ -76,8 +78,8 @@ class PlanIn(Body):
         return None if self.runs is None else [RunSpec(**run.model_dump()) for run in self.runs]
 
     def method(self) -> MethodProfile:
-        """The method with the wished dwell."""
-        return MethodProfile.with_dwell(self.dwell)
+        """The method with the wished dwell and limit."""
+        return replace(MethodProfile.with_dwell(self.dwell), thd_n_limit_percent=self.thd_n_limit)
 
 
 class CampaignIn(Body):

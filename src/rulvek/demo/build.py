@@ -41,7 +41,7 @@ def build(services: Services, tell: Tell, benches: int | None = None) -> None:
             row = queries.add(session, tables.Series(name=series.name, purpose=series.purpose))
         for model in series.models:
             work += _write_model(services, row.id, model)
-    work = [one for one in work if one.unit.campaigns]
+    work = [one for one in work if one.unit.campaigns or one.unit.notes]
     benches = benches if benches is not None else min(len(work), os.cpu_count() or 1)
     where = services.database.url, services.evidence.captures
     if benches == 1:

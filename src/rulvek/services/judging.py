@@ -1,5 +1,6 @@
 """Claims against evidence: verdicts by unit and by model, and the reach bars that show both."""
 
+import math
 from collections.abc import Sequence
 
 from rulvek.core.electrical.supply import fit_voltage
@@ -55,15 +56,32 @@ class ModelJudgement:
 
     def of_unit(self, claim: Claim, unit_id: int) -> VerdictView:
         """One unit's verdict on a claim."""
-        return _view(self.verdicts[claim.id, unit_id], unit_id, self._settling(claim))
+        return self._view(claim, self.verdicts[claim.id, unit_id], unit_id)
 
     def together(self, claim: Claim) -> VerdictView:
         """The gravest verdict among the units."""
         if not self.units:
-            return _view(judge(claim, (), self.method, self.conflicts.get(claim.id, ())), None, self._settling(claim))
+            return self._view(claim, judge(claim, (), self.method, self.conflicts.get(claim.id, ())), None)
         mine = [self.verdicts[claim.id, unit.id] for unit in self.units]
         kind = gravest(verdict.kind for verdict in mine)
-        return _view(next(verdict for verdict in mine if verdict.kind is kind), None, self._settling(claim))
+        return self._view(claim, next(verdict for verdict in mine if verdict.kind is kind), None)
+
+    def _view(self, claim: Claim, verdict: Verdict, unit_id: int | None) -> VerdictView:
+        return VerdictView(
+            claim_id=verdict.claim_id,
+            unit_id=unit_id,
+            kind=verdict.kind,
+            reason=" ".join([verdict.reason, *(f"In doubt: {doubt}" for doubt in verdict.doubts)]),
+            settle=verdict.settle,
+            settling_run=self._settling(claim) if verdict.settle else None,
+            settling_limit=claim.thd_n_percent if verdict.settle else None,
+            attempt_id=verdict.run_id,
+            watts=verdict.watts,
+            expanded_watts=verdict.expanded_watts,
+            estimate_low_watts=verdict.interval[0] if verdict.interval else None,
+            estimate_high_watts=verdict.interval[1] if verdict.interval else None,
+            doubts=list(verdict.doubts),
+        )
 
     def _settling(self, claim: Claim) -> RunSpecView:
         """The run that would settle a claim, as the planner takes it."""
@@ -76,7 +94,7 @@ class ModelJudgement:
             group=claim.group,
             load_ohms=claim.load_ohms,
             bridged=claim.bridged,
-            tone_hz=self.method.tone_of(bass) if steady else burst.hz,
+            tone_hz=_tone_within(claim, self.method.tone_of(bass)) if steady else burst.hz,
             supply_volts=volts,
             burst="" if steady else burst.name,
         )
@@ -231,6 +249,13 @@ def _fit_view(
     )
 
 
+def _tone_within(claim: Claim, usual_hz: float) -> float:
+    """The usual tone, or the middle of a claim's band that leaves it out."""
+    if claim.band_low_hz is None or claim.band_high_hz is None or claim.band_low_hz <= usual_hz <= claim.band_high_hz:
+        return usual_hz
+    return round(math.sqrt(claim.band_low_hz * claim.band_high_hz))
+
+
 def evidence_of(campaigns: Sequence[tables.Campaign]) -> list[Evidence]:
     """The evidence in some campaigns of one unit, the oldest first.
 
@@ -293,20 +318,3 @@ def headroom(burst: Evidence | None, certified: Evidence | None) -> float | None
     if burst is None or certified is None or not (burst.weakest > 0 and certified.weakest > 0):
         return None
     return headroom_db(burst.weakest, certified.weakest)
-
-
-def _view(verdict: Verdict, unit_id: int | None, settling: RunSpecView) -> VerdictView:
-    return VerdictView(
-        claim_id=verdict.claim_id,
-        unit_id=unit_id,
-        kind=verdict.kind,
-        reason=" ".join([verdict.reason, *(f"In doubt: {doubt}" for doubt in verdict.doubts)]),
-        settle=verdict.settle,
-        settling_run=settling if verdict.settle else None,
-        attempt_id=verdict.run_id,
-        watts=verdict.watts,
-        expanded_watts=verdict.expanded_watts,
-        estimate_low_watts=verdict.interval[0] if verdict.interval else None,
-        estimate_high_watts=verdict.interval[1] if verdict.interval else None,
-        doubts=list(verdict.doubts),
-    )

@@ -119,6 +119,7 @@ class VerdictView(View):
     reason: str
     settle: str
     settling_run: RunSpecView | None
+    settling_limit: float | None
     attempt_id: int | None
     watts: float | None
     expanded_watts: float | None

@@ -2105,6 +2105,12 @@ export interface components {
        * @enum {string}
        */
       dwell: 'standard' | 'long' | 'soak'
+      /**
+       * Thd N Limit
+       * @description of certified runs and burst onsets, percent
+       * @default 1
+       */
+      thd_n_limit: number
       /** Runs */
       runs?: components['schemas']['RunIn'][] | null
     }
@@ -2854,6 +2860,8 @@ export interface components {
       charger_amps?: number | null
       /** Start Watts */
       start_watts?: number | null
+      /** Sink C */
+      sink_c?: number | null
       /** Thd N Percent */
       thd_n_percent?: number | null
       /** @default limit */
@@ -2995,6 +3003,8 @@ export interface components {
       /** Settle */
       settle: string
       settling_run: components['schemas']['RunSpecView'] | null
+      /** Settling Limit */
+      settling_limit: number | null
       /** Attempt Id */
       attempt_id: number | null
       /** Watts */

@@ -6,7 +6,10 @@ import type { VerdictView } from '../api/types'
 const props = defineProps<{ verdict: VerdictView; unitId: number }>()
 const to = computed(() => ({
   path: `/units/${props.unitId}/plan`,
-  query: { add: JSON.stringify(props.verdict.settling_run) },
+  query: {
+    add: JSON.stringify(props.verdict.settling_run),
+    ...(props.verdict.settling_limit === null ? {} : { limit: String(props.verdict.settling_limit) }),
+  },
 }))
 </script>
 

@@ -32,7 +32,11 @@ export const ohms = (value: number): string => `${value} Ω`
 
 const WHEN = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit' })
 const DAY = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', year: 'numeric' })
-export const moment = (iso: string): string => WHEN.format(new Date(iso))
+/** Day and time; of former years the day with its year. */
+export function moment(iso: string): string {
+  const at = new Date(iso)
+  return (at.getFullYear() === new Date().getFullYear() ? WHEN : DAY).format(at)
+}
 export const day = (iso: string): string => DAY.format(new Date(iso))
 
 export const VERDICT_WORDS: Record<VerdictKind, string> = {

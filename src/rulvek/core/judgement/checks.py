@@ -274,7 +274,7 @@ def _instruments(f: Figures, _m: MethodProfile) -> tuple[Severity, str, str] | N
         return None
     message = (
         f"{worst.instrument} read {worst.other_watts:.4g} W of channel {worst.channel} where {worst.watts:.4g} W "
-        f"stand: E_n = {number:.1f}."
+        f"stand: E_n = {number:.1f}.".replace("-", "−")
     )
     return Severity.DOUBT, message, "Keep both readings; the instrument in calibration decides."
 

@@ -286,4 +286,7 @@ def _stated(claim: Claim, method: MethodProfile) -> str:
 def _settling_run(claim: Claim, method: MethodProfile) -> str:
     wiring = "bridged " if claim.bridged else ""
     mode = "certified" if claim.kind is ClaimKind.CONTINUOUS else "burst"
-    return f"A {mode} run at {claim.load_ohms:g} Ω {wiring}and {_claim_volts(claim, method):g} V, all channels driven."
+    limit = _thd_n_limit(claim, method)
+    to = "" if limit in (inf, method.thd_n_limit_percent) else f" to {limit:g} % THD+N"
+    volts = _claim_volts(claim, method)
+    return f"A {mode} run{to} at {claim.load_ohms:g} Ω {wiring}and {volts:g} V, all channels driven."

@@ -104,6 +104,17 @@ function setTone(group: string, event: Event) {
         <option value="soak">Soak, 5 min</option>
       </select>
     </label>
+    <label class="field tall">
+      THD+N limit, %
+      <input
+        :value="draft.thd_n_limit"
+        type="number"
+        step="any"
+        min="0.01"
+        max="10"
+        @change="emit('wish', 'thd_n_limit', Number(value($event)) || 1)"
+      />
+    </label>
     <label class="check wide">
       <input type="checkbox" :checked="draft.exploratory" @change="emit('wish', 'exploratory', !draft.exploratory)" />
       Explore below the rated load: burst only, not evidence

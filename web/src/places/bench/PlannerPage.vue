@@ -22,6 +22,7 @@ const router = useRouter()
 const route = useRoute()
 // A verdict's link brings the run that would settle it; once taken, the address is clean again.
 if (typeof route.query.add === 'string') {
+  if (route.query.limit) draft.value = { ...draft.value, thd_n_limit: Number(route.query.limit) || 1 }
   addOnce(route.query.add)
   void router.replace({ query: {} })
 }

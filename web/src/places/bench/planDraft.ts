@@ -16,6 +16,7 @@ const AFRESH: Draft = {
   bursts: {},
   exploratory: false,
   dwell: 'standard',
+  thd_n_limit: 1,
   runs: null,
 }
 

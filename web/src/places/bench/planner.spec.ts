@@ -72,6 +72,7 @@ const draft: Draft = {
   bursts: {},
   exploratory: false,
   dwell: 'standard',
+  thd_n_limit: 1,
   runs: null,
 }
 

@@ -52,7 +52,7 @@ const items = computed(() => data.value?.pages.flatMap((page) => page.items) ?? 
         <td>
           <RouterLink :to="`/attempts/${a.id}`">{{ a.id }}</RouterLink><span v-if="a.number > 1" class="quiet">
             (attempt {{ a.number }})</span
-          ><span v-if="a.origin !== 'bench'" class="quiet"> {{ a.origin }}</span>
+          ><span v-if="a.origin !== 'bench'" class="quiet origin">{{ a.origin }}</span>
         </td>
         <td>{{ a.model_name }}</td>
         <td class="mono">{{ a.unit_serial }}</td>
@@ -79,6 +79,9 @@ const items = computed(() => data.value?.pages.flatMap((page) => page.items) ?? 
   display: flex;
   justify-content: space-between;
   align-items: flex-end;
+}
+.origin {
+  margin-left: 8px;
 }
 .checks {
   max-width: 190px;

@@ -6,7 +6,7 @@ import client, { answered } from '../../api/client'
 import { usePerson } from '../../api/person'
 import { refreshEvidence } from '../../api/queries'
 import type { AttemptPage } from '../../api/types'
-import { figure, spread, watts } from '../../parts/format'
+import { decibels, spread, watts } from '../../parts/format'
 import ProblemNote from '../../parts/ProblemNote.vue'
 
 const props = defineProps<{ page: AttemptPage }>()
@@ -60,7 +60,7 @@ async function add() {
           <td class="num">{{ watts(s.watts) }}</td>
           <td class="num">{{ spread(s.expanded_watts) }}</td>
           <td class="num" :class="{ danger: Math.abs(s.normalised_error ?? 0) > 1 }">
-            {{ figure(s.normalised_error, 2) }}
+            {{ decibels(s.normalised_error) }}
           </td>
         </tr>
       </tbody>

@@ -39,6 +39,7 @@ const EMPTY = {
   amps: '' as number | '',
   charger_amps: '' as number | '',
   start_watts: '' as number | '',
+  sink: '' as number | '',
   thd_n: '' as number | '',
   clamp_zeroed: false,
   controls: false,
@@ -71,6 +72,7 @@ const body = computed(() => ({
   amps: number(sheet.amps),
   charger_amps: number(sheet.charger_amps),
   start_watts: number(sheet.start_watts),
+  sink_c: number(sheet.sink),
   thd_n_percent: number(sheet.thd_n),
   end: sheet.mode === 'uncertified' ? ('clip' as const) : ('limit' as const),
   clamp_zeroed: sheet.amps === '' ? null : sheet.clamp_zeroed,
@@ -136,7 +138,6 @@ async function keep() {
             <input v-model.number="sheet.values[i]" type="number" step="any" min="0" />
           </label>
           <label>THD+N, % <input v-model.number="sheet.thd_n" type="number" step="any" min="0" max="100" /></label>
-          <label>At the start, W <input v-model.number="sheet.start_watts" type="number" step="any" min="0" /></label>
           <label class="name">Instrument <input v-model="sheet.instrument" type="text" maxlength="120" /></label>
           <label
             >Its limits, ± % of volts <input v-model.number="sheet.accuracy" type="number" step="any" min="0"
@@ -149,14 +150,19 @@ async function keep() {
             >At the reading, V <input v-model.number="sheet.loaded_volts" type="number" step="any" min="1"
           /></label>
           <label>Current, A <input v-model.number="sheet.amps" type="number" step="any" min="0" /></label>
-          <label
-            >A charger added, A <input v-model.number="sheet.charger_amps" type="number" step="any" min="0"
-          /></label>
           <label class="check"><input v-model="sheet.clamp_zeroed" type="checkbox" /> clamp was zeroed</label>
           <label class="check"><input v-model="sheet.controls" type="checkbox" /> controls in test position</label>
           <label class="check"
             ><input v-model="sheet.all_loaded" type="checkbox" /> all channels loaded and driven</label
           >
+        </fieldset>
+        <fieldset>
+          <legend>If it was seen</legend>
+          <label>At the start, W <input v-model.number="sheet.start_watts" type="number" step="any" min="0" /></label>
+          <label
+            >A charger added, A <input v-model.number="sheet.charger_amps" type="number" step="any" min="0"
+          /></label>
+          <label>Heat sink before, °C <input v-model.number="sheet.sink" type="number" step="any" /></label>
         </fieldset>
         <label class="remark">Remark <input v-model="sheet.remark" type="text" maxlength="2000" /></label>
         <ProblemNote v-if="problem" :error="problem" />
