@@ -91,10 +91,51 @@ def take_still(page: Page) -> None:
         page.goto(f"{ADDRESS}{path}")
         page.wait_for_load_state("networkidle")
         take(page, name)
+    take_recording(page)
+    take_table(page, repeated_unit["unit_serial"])
     page.goto(f"{ADDRESS}/line")
     page.keyboard.press("Shift+D")
     take(page, "line-dark")
     page.keyboard.press("Shift+D")
+
+
+def take_recording(page: Page) -> None:
+    """The sweep of the demo's field recorder, read once more."""
+    recorded = found("/attempts?limit=200", unit_serial="CS2-2603-0402", origin="recorded")
+    original = httpx.get(f"{ADDRESS}/api/attempts/{recorded['id']}/original").content
+    campaign = found("/campaigns", id=recorded["campaign_id"])
+    page.goto(f"{ADDRESS}/units/{campaign['unit_id']}/recorded")
+    sweep = {"name": "sweep-4-ohm.wav", "mimeType": "audio/wav", "buffer": original}
+    page.set_input_files("input[type=file]", sweep)  # type: ignore[arg-type]
+    for column in (1, 2, 3):
+        factor = page.get_by_label(f"Factor of column {column}")
+        if column == 3:
+            page.get_by_label("What column 3 is").select_option("supply_volts")
+        factor.fill("64")
+    page.get_by_label("Recorded with").fill("Field recorder")
+    page.get_by_label("controls in position").check()
+    page.get_by_role("button", name="Read it").click()
+    page.get_by_role("button", name="Keep it as evidence").wait_for()
+    take(page, "recording")
+
+
+def take_table(page: Page, serial: str) -> None:
+    """A table with rows that cannot be taken."""
+    rows = [
+        "Serial;Mode;Load (Ω);V rms ch 1;V rms ch 2;THD+N (%);Supply at reading (V);Date",
+        f"{serial};certified;4;17,91;17,94;0,98;14,38;2025-03-04",
+        f"{serial};certified;2;16,30;16,33;0,97;14,36;2025-03-05",
+        f"{serial};certified;3;16,9;;0,97;14,36;2025-03-05",
+        "CS2-2603-0999;certified;2;16,2;16,3;0,97;14,36;2025-03-05",
+    ]
+    page.goto(f"{ADDRESS}/evidence/earlier")
+    table = {"name": "results-2025.csv", "mimeType": "text/csv", "buffer": "\n".join(rows).encode()}
+    page.set_input_files("input[type=file]", table)  # type: ignore[arg-type]
+    for channel in (1, 2):
+        page.get_by_label(f"What V rms ch {channel} is").select_option("volts_rms")
+    page.get_by_label("Read with").fill("Meter 4")
+    page.get_by_text("2 rows with a problem").wait_for()
+    take(page, "earlier-results")
 
 
 def take_live(page: Page) -> None:

@@ -14,7 +14,13 @@ from typing import TYPE_CHECKING
 import httpx
 import numpy as np
 
-from rulvek.core.measure.distortion import analyse_tone
+from rulvek.core.measure.capture import Role
+from rulvek.core.measure.distortion import Band, analyse_tone
+from rulvek.core.measure.reading import Load
+from rulvek.core.measure.recorded import read_recording
+from rulvek.core.measure.recording import Found, Survey, find, survey
+from rulvek.core.measure.steps import Mode
+from rulvek.store.recordings import Row, WavSource
 
 if TYPE_CHECKING:
     from playwright.sync_api import Browser
@@ -48,6 +54,56 @@ def analysis_against_fft() -> None:
     for _ in range(3):  # in turns, so that a busy moment of the machine hits both
         ratios.append(median_seconds(analyse) / median_seconds(lambda: np.fft.rfft(volts)))
     report("full analysis ÷ rfft of the same array", min(ratios), 2.0)
+
+
+def imported_recording() -> None:
+    """Taking in a long recording: time against merely reading the file, and the memory of the whole process."""
+    import soundfile
+
+    rate, seconds = 48_000, 900
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "long.wav"
+        second = np.arange(rate) / rate
+        with soundfile.SoundFile(path, "w", rate, 2, subtype="PCM_16") as wav:
+            for number in range(seconds):
+                peak = 0.1 * 10 ** (0.8 * min(number, 800) / 900)
+                wave = np.clip(peak * np.sin(2 * np.pi * 1000 * second), -0.5, 0.5)
+                wav.write(np.column_stack([wave, 0.99 * wave]))
+
+        def read_through() -> None:
+            with soundfile.SoundFile(path) as wav:
+                while len(wav.read(1 << 18, dtype="float64")):
+                    pass
+
+        ratio = median_seconds(lambda: surveyed(path), 3) / median_seconds(read_through, 3)
+        report("15 minutes of two channels surveyed ÷ merely gone through", ratio, 8.0)
+        script = (
+            "import resource, sys; from pathlib import Path; import speed as s; s.read_alone(Path(sys.argv[1]));"
+            "print(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024)"
+        )
+        done = subprocess.run(
+            [sys.executable, "-c", script, str(path)],
+            check=True,
+            capture_output=True,
+            text=True,
+            cwd=Path(__file__).parent,
+        )
+        report("peak memory while it is read, MB", float(done.stdout), 300.0)
+
+
+def surveyed(path: Path) -> tuple[WavSource, Survey, Found]:
+    """A recording as the importer goes through it."""
+    rows = tuple(Row(index, Role("output_volts", index + 1), 40.0) for index in (0, 1))
+    source = WavSource(path, rows)
+    seen = survey(source)
+    return source, seen, find(source, seen)
+
+
+def read_alone(path: Path) -> None:
+    """Survey and read a recording as the importer does, in a process of its own."""
+    source, seen, found = surveyed(path)
+    loads = {1: Load(4.0, 4.0), 2: Load(4.0, 4.0)}
+    read_recording(source, seen, found, mode=Mode.CERTIFIED, loads=loads, band=Band(), limit=0.01)
 
 
 def simulated_run() -> None:
@@ -144,6 +200,7 @@ def report(what: str, value: float, target: float) -> None:
 if __name__ == "__main__":
     print("Speed on this machine:")
     analysis_against_fft()
+    imported_recording()
     simulated_run()
     if Path("web/dist/index.html").is_file():
         served_demo()

@@ -442,6 +442,11 @@ form kbd {
   max-height: 232px;
   overflow-y: auto;
 }
+.sections th {
+  position: sticky;
+  top: 0;
+  background: var(--paper);
+}
 .sections td {
   padding-block: 3px;
 }
