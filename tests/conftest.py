@@ -15,7 +15,7 @@ from rulvek.api.context import Services, make_services
 from rulvek.core.measure.steps import Mode
 from rulvek.core.planning.plan import Wishes
 from rulvek.services.catalogue import NewClaim
-from rulvek.services.views import CampaignView
+from rulvek.services.views.campaign import CampaignView
 from rulvek.store import queries, tables
 from rulvek.store.database import Database
 

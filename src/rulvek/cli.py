@@ -21,7 +21,7 @@ from rulvek.settings import Settings
 
 if TYPE_CHECKING:
     from rulvek.services.bulk import Job
-    from rulvek.services.views import RecordingView
+    from rulvek.services.views.outside import RecordingView
 
 app = typer.Typer(
     help="Plans, conducts, measures and judges amplifier power tests, and keeps the evidence.",

@@ -12,7 +12,7 @@ from rulvek.core.measure.capture import Role
 from rulvek.core.measure.steps import Mode
 from rulvek.core.planning.wiring import RunSpec
 from rulvek.services.recorded import Setup
-from rulvek.services.views import RecordingView
+from rulvek.services.views.outside import RecordingView
 from rulvek.store.recordings import Row
 
 CAPTURES = Path(__file__).parent / "captures"

@@ -11,7 +11,7 @@ from rulvek.core.judgement.verdict import VerdictKind
 from rulvek.services.catalogue import NewClaim
 from rulvek.services.judging import evidence_of
 from rulvek.services.records import chosen_attempt
-from rulvek.services.views import ReachView
+from rulvek.services.views.line import ReachView
 from rulvek.store import queries, tables
 from tests.conftest import CERTIFIED
 

@@ -19,7 +19,9 @@ from rulvek.core.planning.wiring import Order, RunSpec
 from rulvek.services.before_power import Item
 from rulvek.services.exports import sheet_csv
 from rulvek.services.records import Cause
-from rulvek.services.views import BenchView, CampaignList, CampaignView, PlanView, StepView
+from rulvek.services.views.attempt import StepView
+from rulvek.services.views.campaign import BenchView, CampaignView, PlanView
+from rulvek.services.views.line import CampaignList
 
 router = APIRouter(tags=["bench"])
 HEARTBEAT_SECONDS = 15.0

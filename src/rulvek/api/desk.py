@@ -10,7 +10,7 @@ from starlette.responses import Response
 from rulvek.api.context import Use
 from rulvek.api.line import Body
 from rulvek.services.desk import SHELF
-from rulvek.services.views import CalculatorView, ComposedView, ResultView
+from rulvek.services.views.desk import CalculatorView, ComposedView, ResultView
 from rulvek.services.wav_analysis import ToneSpec, write_tone
 
 router = APIRouter(tags=["desk"])

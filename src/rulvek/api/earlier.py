@@ -6,7 +6,7 @@ from pydantic import Field
 from rulvek.api.context import Person, Use
 from rulvek.api.line import Body
 from rulvek.services import earlier
-from rulvek.services.views import EarlierView, TableView
+from rulvek.services.views.outside import EarlierView, TableView
 
 router = APIRouter(tags=["earlier results"])
 

@@ -8,7 +8,7 @@ from fastapi.responses import FileResponse
 from rulvek.api.bench import Before, Limit
 from rulvek.api.context import Use
 from rulvek.api.line import Id
-from rulvek.services.views import AttemptList, AttemptPage, SpectrumView, WaveView
+from rulvek.services.views.evidence import AttemptList, AttemptPage, SpectrumView, WaveView
 
 router = APIRouter(tags=["evidence"])
 Channel = Annotated[int, Query(ge=1, le=64)]

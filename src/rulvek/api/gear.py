@@ -9,7 +9,7 @@ from pydantic import Field
 from rulvek.api.context import Person, Use
 from rulvek.api.line import Body
 from rulvek.services.gear import NewInstrument, Role
-from rulvek.services.views import GearView
+from rulvek.services.views.gear import GearView
 
 router = APIRouter(tags=["gear"])
 Share = Annotated[float, Field(ge=0, le=100)]

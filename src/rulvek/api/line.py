@@ -8,7 +8,7 @@ from pydantic import BaseModel, ConfigDict, Field
 from rulvek.api.context import Person, Use
 from rulvek.core.judgement.claims import ClaimKind
 from rulvek.services.catalogue import NewClaim
-from rulvek.services.views import LineView, ModelView, UnitView
+from rulvek.services.views.line import LineView, ModelView, UnitView
 
 router = APIRouter(tags=["line"])
 Id = Annotated[int, Path(ge=1, le=2**53)]

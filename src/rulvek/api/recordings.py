@@ -14,7 +14,7 @@ from rulvek.core.errors import BadInput
 from rulvek.core.measure.capture import Role
 from rulvek.core.planning.wiring import RunSpec
 from rulvek.services.recorded import Setup
-from rulvek.services.views import RecordingView, TypedKept
+from rulvek.services.views.outside import RecordingView, TypedKept
 from rulvek.store.recordings import MOST_COLUMNS, Row
 
 router = APIRouter(tags=["recordings"])

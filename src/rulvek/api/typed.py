@@ -12,7 +12,8 @@ from rulvek.core.measure.steps import End
 from rulvek.core.planning.wiring import RunSpec
 from rulvek.services.second import NewSecond
 from rulvek.services.typed import TypedChannel, TypedReading
-from rulvek.services.views import AttemptPage, TypedKept, TypedView
+from rulvek.services.views.evidence import AttemptPage
+from rulvek.services.views.outside import TypedKept, TypedView
 
 router = APIRouter(tags=["typed"])
 Watts = Annotated[float | None, Field(ge=0, le=100_000)]

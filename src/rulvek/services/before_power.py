@@ -4,7 +4,7 @@ from collections.abc import Iterable
 from enum import StrEnum
 from typing import Any
 
-from rulvek.services.views import PreparationView
+from rulvek.services.views.campaign import PreparationView
 from rulvek.store import tables
 
 

@@ -29,7 +29,7 @@ from rulvek.services.records import (
     policy_of,
     under_test_of,
 )
-from rulvek.services.views import BenchView
+from rulvek.services.views.campaign import BenchView
 from rulvek.store import audit, queries, tables
 from rulvek.store.captures import CaptureFolder
 from rulvek.store.database import Database

@@ -14,7 +14,8 @@ from rulvek.core.measure.capture import Role
 from rulvek.core.measure.steps import Mode
 from rulvek.core.planning.wiring import RunSpec
 from rulvek.services.recorded import Recordings, Setup
-from rulvek.services.views import AttemptView, RecordingView
+from rulvek.services.views.attempt import AttemptView
+from rulvek.services.views.outside import RecordingView
 from rulvek.store import queries
 from rulvek.store.database import Database
 from rulvek.store.recordings import Layout, Row

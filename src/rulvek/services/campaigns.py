@@ -27,18 +27,9 @@ from rulvek.services.records import (
     under_test_of,
     wishes_data,
 )
-from rulvek.services.views import (
-    AttemptView,
-    CampaignList,
-    CampaignRow,
-    CampaignView,
-    ChoiceView,
-    DifferenceView,
-    RunView,
-    StepView,
-    VerdictView,
-    WiringView,
-)
+from rulvek.services.views.attempt import AttemptView, ChoiceView, DifferenceView, StepView
+from rulvek.services.views.campaign import CampaignView, RunView, WiringView
+from rulvek.services.views.line import CampaignList, CampaignRow, VerdictView
 from rulvek.store import audit, queries, tables
 from rulvek.store.database import Database, Session
 

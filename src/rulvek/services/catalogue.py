@@ -9,7 +9,8 @@ from rulvek.core.judgement.claims import ClaimKind
 from rulvek.services.campaigns import campaign_row
 from rulvek.services.judging import ModelJudgement
 from rulvek.services.planner import group_view
-from rulvek.services.views import HistoryView, LineView, ModelRow, ModelView, SeriesView, UnitRow, UnitView
+from rulvek.services.views.base import HistoryView
+from rulvek.services.views.line import LineView, ModelRow, ModelView, SeriesView, UnitRow, UnitView
 from rulvek.store import audit, queries, tables
 from rulvek.store.database import Database, Session
 

@@ -16,7 +16,8 @@ from rulvek.services.before_power import Item, was_skipped
 from rulvek.services.gear import instruments_of, overdue
 from rulvek.services.records import Cause, all_driven, attempt_view, chosen_attempt, policy_of, said_of
 from rulvek.services.second import second_readings
-from rulvek.services.views import AttemptView, BudgetView, ComponentView, FindingView
+from rulvek.services.views.attempt import AttemptView, FindingView
+from rulvek.services.views.evidence import BudgetView, ComponentView
 from rulvek.services.voltage import fit_of
 from rulvek.store import tables
 

@@ -14,7 +14,7 @@ from rulvek.core.electrical.supply import fit_voltage, supply_amps
 from rulvek.core.errors import BadInput, NotFound
 from rulvek.core.measure.burst import headroom_db
 from rulvek.core.measure.power import input_for_full_output, ratio_db, rms_watts, unclipped_sine_watts, volts_of
-from rulvek.services.views import CalculatorView, ComposedView, FieldView, NetworkView, ResultView
+from rulvek.services.views.desk import CalculatorView, ComposedView, FieldView, NetworkView, ResultView
 
 Values = Mapping[str, float]
 Line = tuple[str, str]

@@ -19,7 +19,7 @@ from rulvek.services.checking import questioned_view
 from rulvek.services.planner import plan_for
 from rulvek.services.records import core_product
 from rulvek.services.typed import TypedChannel, TypedReading, worked_out, write_typed
-from rulvek.services.views import EarlierColumnView, EarlierReadingView, EarlierView, RowProblemView, TableView
+from rulvek.services.views.outside import EarlierColumnView, EarlierReadingView, EarlierView, RowProblemView, TableView
 from rulvek.store import queries
 from rulvek.store.database import Database, Session
 

@@ -15,7 +15,7 @@ from rulvek.services.catalogue import history
 from rulvek.services.checking import budget_view, questioned_view
 from rulvek.services.records import method_of, percent, point_view
 from rulvek.services.second import second_views
-from rulvek.services.views import (
+from rulvek.services.views.evidence import (
     AttemptList,
     AttemptPage,
     AttemptRow,

@@ -3,7 +3,8 @@
 import csv
 import io
 
-from rulvek.services.views import CampaignView, FindingView, ReadingView
+from rulvek.services.views.attempt import FindingView, ReadingView
+from rulvek.services.views.campaign import CampaignView
 
 HEADINGS = (
     "Run",

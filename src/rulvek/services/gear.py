@@ -8,7 +8,7 @@ from typing import Any
 from rulvek.bench.sim.catalogue import EQUIPMENT, INSTRUMENTS
 from rulvek.core.errors import BadInput
 from rulvek.core.judgement.uncertainty import Instruments, Specification
-from rulvek.services.views import BoxView, GearView, InstrumentView
+from rulvek.services.views.gear import BoxView, GearView, InstrumentView
 from rulvek.store import audit, queries, tables
 from rulvek.store.database import Database, Session
 

@@ -13,7 +13,7 @@ from rulvek.core.measure.steps import End, Mode
 from rulvek.services.checking import comparable_watts, standing
 from rulvek.services.gear import instruments_of
 from rulvek.services.records import all_driven, chosen_attempt, core_claim, method_of, said_of, standing_claims
-from rulvek.services.views import (
+from rulvek.services.views.line import (
     ClaimView,
     NotchView,
     ReachView,

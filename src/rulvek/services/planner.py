@@ -11,17 +11,16 @@ from rulvek.core.planning.plan import Plan, PlannedRun, Wishes, assess, propose
 from rulvek.core.planning.prediction import KnownPower
 from rulvek.core.planning.wiring import RunSpec, Wiring
 from rulvek.services.records import chosen_attempt, core_claim, core_product, standing_claims
-from rulvek.services.views import (
+from rulvek.services.views.campaign import (
     ConnectionView,
-    GroupView,
     LoadHeatView,
     ObstacleView,
     PlannedRunView,
     PlanView,
-    RunSpecView,
     UnservedView,
     WiringView,
 )
+from rulvek.services.views.line import GroupView, RunSpecView
 from rulvek.store import queries, tables
 from rulvek.store.database import Database, Session
 

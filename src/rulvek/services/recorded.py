@@ -23,15 +23,8 @@ from rulvek.services.campaigns import Campaigns
 from rulvek.services.checking import questioned_view
 from rulvek.services.gear import due_on
 from rulvek.services.records import point_data
-from rulvek.services.views import (
-    AttemptView,
-    ColumnView,
-    EnvelopeView,
-    FoundView,
-    LayoutView,
-    RecordingView,
-    SectionView,
-)
+from rulvek.services.views.attempt import AttemptView
+from rulvek.services.views.outside import ColumnView, EnvelopeView, FoundView, LayoutView, RecordingView, SectionView
 from rulvek.store import audit, queries, tables
 from rulvek.store.captures import CaptureFolder
 from rulvek.store.database import Database, Session

@@ -14,7 +14,7 @@ from rulvek.core.planning.equipment import SupplyPolicy
 from rulvek.core.planning.plan import Loading, Wishes
 from rulvek.core.planning.product import ChannelGroup, Product
 from rulvek.core.planning.wiring import Order
-from rulvek.services.views import (
+from rulvek.services.views.attempt import (
     AttemptView,
     ChannelPointView,
     FindingView,

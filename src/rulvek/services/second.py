@@ -9,7 +9,7 @@ from rulvek.core.judgement.checks import SecondReading, normalised_error
 from rulvek.core.judgement.uncertainty import Instruments, Specification, reading_budget
 from rulvek.core.measure.power import rms_watts
 from rulvek.services.gear import instruments_of
-from rulvek.services.views import SecondView
+from rulvek.services.views.attempt import SecondView
 from rulvek.store import audit, queries, tables
 from rulvek.store.database import Database
 

@@ -20,7 +20,8 @@ from rulvek.core.planning.wiring import RunSpec
 from rulvek.services.campaigns import Campaigns
 from rulvek.services.gear import due_on
 from rulvek.services.records import core_product
-from rulvek.services.views import FindingView, TypedChannelView, TypedView
+from rulvek.services.views.attempt import FindingView
+from rulvek.services.views.outside import TypedChannelView, TypedView
 from rulvek.store import audit, queries, tables
 from rulvek.store.database import Database, Session
 

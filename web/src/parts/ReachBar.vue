@@ -15,14 +15,27 @@ const shown = computed(() =>
   props.reach.notches.filter((notch) => notch.kind === 'continuous' || notch.watts <= props.scale),
 )
 const hatch = useId()
-/** Shapes of claims that lie close together stand beside each other; their notches stay where they are. */
+/**
+ * Shapes of claims that lie close together stand beside each other, in their order, around the middle of the crowd; their
+ * notches stay where they are.
+ */
 const CLOSE = 0.05
-const nudges = computed(() => {
+const APART = 14
+const stands = computed(() => {
   const byWatts = [...shown.value].sort((a, b) => a.watts - b.watts)
+  const crowds: (typeof byWatts)[] = []
+  for (const notch of byWatts) {
+    const last = crowds.at(-1)?.at(-1)
+    if (last && notch.watts - last.watts < CLOSE * props.scale) crowds.at(-1)!.push(notch)
+    else crowds.push([notch])
+  }
   return new Map(
-    byWatts.map((notch, index) => {
-      const near = (other?: { watts: number }) => other && Math.abs(other.watts - notch.watts) < CLOSE * props.scale
-      return [notch.claim_id, (near(byWatts[index - 1]) ? 7 : 0) - (near(byWatts[index + 1]) ? 7 : 0)]
+    crowds.flatMap((crowd) => {
+      const middle = (crowd[0]!.watts + crowd.at(-1)!.watts) / 2
+      return crowd.map((notch, i) => [
+        notch.claim_id,
+        { left: at(middle), transform: `translateX(${(i - (crowd.length - 1) / 2) * APART}px)` },
+      ])
     }),
   )
 })
@@ -72,7 +85,7 @@ const spread = computed(() => props.reach.expanded_watts ?? 0)
       v-for="n in shown"
       :key="n.claim_id"
       class="shape"
-      :style="{ left: at(n.watts), transform: `translateX(${nudges.get(n.claim_id) ?? 0}px)` }"
+      :style="stands.get(n.claim_id)"
       :title="`${n.watts} W – ${n.document}: ${VERDICT_WORDS[n.verdict]}${n.doubted ? ', in doubt' : ''}`"
     >
       <VerdictMark :kind="n.verdict" :doubted="n.doubted" bare />

@@ -1,0 +1,1 @@
+"""What the use cases answer with, by the place of the application that shows it."""
