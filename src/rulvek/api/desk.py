@@ -45,7 +45,7 @@ def compose_load(body: ComposeIn, use: Use) -> ComposedView:
 
 @router.get("/desk/tone.wav", response_class=Response)
 def save_tone(
-    hz: Annotated[float, Query(gt=0, le=90_000)] = 1000.0,
+    hz: Annotated[float, Query(ge=1, le=90_000)] = 1000.0,
     seconds: Annotated[float, Query(gt=0, le=300)] = 10.0,
     level: Annotated[list[float] | None, Query(max_length=60, description="peak, dB re full scale")] = None,
     rate: Annotated[int, Query(ge=8_000, le=192_000)] = 48_000,

@@ -16,7 +16,7 @@ from rulvek.core.measure.clipping import clipping
 from rulvek.core.measure.distortion import Band, analyse_tone
 
 SUBTYPES = {"pcm24": "PCM_24", "float32": "FLOAT"}
-MOST_TONE_SAMPLES = 200_000_000
+MOST_TONE_SAMPLES = 30_000_000  # ten minutes at 48 kHz
 
 
 def analyse_wav(
@@ -77,10 +77,12 @@ def write_tone(file: Path | BinaryIO, tone: ToneSpec) -> int:
     """
     if tone.depth not in SUBTYPES:
         raise BadInput(f"The depth must be pcm24 or float32, got “{tone.depth}”.", field="depth")
-    if math.isfinite(tone.seconds) and tone.seconds * tone.rate * len(tone.levels) > MOST_TONE_SAMPLES:
-        raise BadInput(f"{tone.seconds:g} s at {tone.rate} Hz is more than a WAV file should hold.", field="seconds")
-    if tone.burst:
-        profile = MethodProfile.burst_named(tone.burst, tone.hz)
+    profile = MethodProfile.burst_named(tone.burst, tone.hz) if tone.burst else None
+    one = profile.period_seconds if profile else 1 / tone.hz if tone.hz > 0 else 0.0
+    seconds = max(tone.seconds, one)
+    if math.isfinite(seconds) and seconds * tone.rate * len(tone.levels) > MOST_TONE_SAMPLES:
+        raise BadInput(f"{seconds:g} s at {tone.rate} Hz is more than a test tone should take.", field="seconds")
+    if profile is not None:
         periods = max(1, round(tone.seconds / profile.period_seconds))
         wave = np.concatenate([tones.bursts(profile, periods, tone.rate, level) for level in tone.levels])
     else:
