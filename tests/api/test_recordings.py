@@ -229,3 +229,91 @@ def test_a_list_says_what_each_file_is(services: Services, unit_id: int, tmp_pat
     assert "Row 2: “loud” is no mode." in imported(folder, "--list", listed).stderr
     listed.write_text("file,colour\npair.csv,red\n")
     assert "“colour”" in imported(folder, "--list", listed).stderr
+
+
+def bursts(levels_db: list[float]) -> bytes:
+    """Bridged output: 20 ms of 1 kHz in 500 ms at −20 dB of rest, each burst at its own level into a rail of 0.5."""
+    t = np.arange(RATE // 2) / RATE
+    shape = np.where(t < 0.02, 1.0, 0.1) * np.sin(2 * np.pi * 1000 * t)
+    parts = [np.clip(0.5 * 10 ** (level / 20) * shape, -0.5, 0.5) for level in levels_db]
+    wave = np.concatenate([np.zeros(RATE // 5), *parts])
+    out = io.BytesIO()
+    soundfile.write(out, wave, RATE, subtype="FLOAT", format="WAV")
+    return out.getvalue()
+
+
+BRIDGED = [{"column": 0, "quantity": "output_volts", "channel": 1, "factor": 60}]
+
+
+def read_and_kept(client: TestClient, content: bytes, name: str, asked: Json) -> Json:
+    shown = sent(client, content, name)
+    client.post(f"/api/recordings/{shown['id']}/read", json=asked)
+    read = ended(client, shown["id"])
+    assert read["state"] == "read", read["problem"]
+    kept = client.post(f"/api/recordings/{shown['id']}/keep").json()
+    return client.get(f"/api/attempts/{kept['attempt_id']}").json()  # type: ignore[no-any-return]
+
+
+def test_bursts_become_a_burst_run_with_its_onset_and_its_largest(client: TestClient, unit_id: int) -> None:
+    """The onset is 30 V peak into 4 Ω: 112.5 W; +3 dB of drive into a hard limit is more, and past 1 %."""
+    run = {**RUN, "mode": "burst", "burst": "1 kHz", "bridged": True}
+    asked = body(unit_id, run=run, rows=BRIDGED, amps=40.0)
+    page = read_and_kept(client, bursts([-6.0, -3.0, 0.0, 3.0]), "bursts.wav", asked)
+    attempt = page["attempt"]
+    assert attempt["end"] == "limit" and attempt["weakest_watts"] == pytest.approx(112.5, rel=5e-3)
+    assert attempt["largest_watts"] > 130 and len(page["points"]) == 4
+    assert attempt["supply_amps"] is None  # a mean over the silence between bursts is no figure
+    assert attempt["equivalent"] == "2 × 56.2 W at 2 Ω"
+    wave = client.get(f"/api/attempts/{attempt['id']}/wave", params={"channel": 1}).json()
+    assert max(wave["volts"]) == pytest.approx(30.0, rel=0.02)
+
+
+def test_a_table_without_a_time_is_read_at_the_rate_that_was_said(client: TestClient, unit_id: int) -> None:
+    """17 V peak into 4 Ω from a supply that falls from 14.4 to 13.9 V at 12 A: all from one table."""
+    rows, rate = ["out (V),supply (V),supply (A)"], 20_000
+    for n in range(rate):
+        on = n >= rate // 4
+        volts = 17 * math.sin(2 * math.pi * 1000 * n / rate) if on else 0.0
+        rows.append(f"{volts:.6f},{13.9 if on else 14.4},{12.0 if on else 0.5}")
+    columns = [
+        {"column": 0, "quantity": "output_volts", "channel": 1},
+        {"column": 1, "quantity": "supply_volts"},
+        {"column": 2, "quantity": "supply_amps"},
+    ]
+    asked = body(
+        unit_id, run={**RUN, "bridged": True}, rows=columns, sample_rate=rate, loaded_volts=None, clamp_zeroed=True
+    )
+    attempt = read_and_kept(client, "\n".join(rows).encode(), "table.csv", asked)["attempt"]
+    assert attempt["weakest_watts"] == pytest.approx(17**2 / 8, rel=1e-4)
+    assert (attempt["start_volts"], attempt["supply_volts"]) == (pytest.approx(14.4), pytest.approx(13.9))
+    assert attempt["sag_volts"] == pytest.approx(0.5) and attempt["supply_amps"] == pytest.approx(12.0)
+    assert attempt["efficiency_percent"] == pytest.approx(100 * 17**2 / 8 / (13.9 * 12))
+
+
+def test_an_instrument_of_the_register_brings_its_calibration_along(client: TestClient, unit_id: int) -> None:
+    entry = {"role": "output", "name": "Old recorder", "calibrated_on": "2024-01-10", "due_on": "2025-01-10"}
+    assert client.post("/api/gear/instruments", json=entry).status_code == 201
+    asked = body(unit_id, run={**RUN, "bridged": True}, rows=BRIDGED, instrument="old recorder")
+    page = read_and_kept(client, wav([0.3]), "mono.wav", asked)
+    assert "out-of-calibration" in [finding["code"] for finding in page["attempt"]["findings"]]
+    other = body(unit_id, run={**RUN, "bridged": True}, rows=BRIDGED, instrument="Unknown recorder")
+    again = read_and_kept(client, wav([0.3]), "mono.wav", other)
+    assert "out-of-calibration" not in [finding["code"] for finding in again["attempt"]["findings"]]
+
+
+def test_a_plan_goes_to_the_limit_that_a_claim_asks_for(client: TestClient, unit_id: int) -> None:
+    claim = {
+        "group": "main",
+        "document": "Web",
+        "watts": 60,
+        "load_ohms": 4,
+        "supply_volts": 14.4,
+        "thd_n_percent": 0.1,
+    }
+    client.post("/api/models/1/claims", json=claim)
+    verdict = client.get("/api/models/1").json()["claims"][1]["verdict"]
+    assert verdict["kind"] in ("no_evidence", "conflicts") and verdict["settling_limit"] == 0.1
+    plan = {"runs": [verdict["settling_run"]], "thd_n_limit": verdict["settling_limit"]}
+    made = client.post("/api/campaigns", json={"unit_id": unit_id, "plan": plan})
+    assert made.status_code == 201, made.text
+    assert made.json()["thd_n_limit_percent"] == 0.1

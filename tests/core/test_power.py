@@ -1,11 +1,22 @@
 """Power against closed forms."""
 
+import math
+
 import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from rulvek.core.measure.power import mean_square, power_from_current, true_power, unclipped_sine_watts
+from rulvek.core.electrical.supply import supply_amps
+from rulvek.core.measure.power import (
+    input_for_full_output,
+    mean_square,
+    power_from_current,
+    rms_watts,
+    true_power,
+    unclipped_sine_watts,
+    volts_of,
+)
 
 
 @given(
@@ -69,3 +80,11 @@ def test_scope_peak_of_the_job_document() -> None:
     assert unclipped_sine_watts(41.6, 8.0) == pytest.approx(108.16)
     with pytest.raises(ValueError, match="load"):
         unclipped_sine_watts(10.0, 0.0)
+
+
+def test_levels_for_gain_matching_and_supply_current() -> None:
+    """6.02 dB are a factor of 2 in volts; 3000 W at 82 % from 14.4 V draw 254 A (P / (V·η))."""
+    assert input_for_full_output(4.0, 20 * math.log10(2)) == pytest.approx(2.0)
+    assert input_for_full_output(4.0, 0.0) == 4.0
+    assert volts_of(rms_watts(17.0, 4.0), 4.0) == pytest.approx(17.0)
+    assert supply_amps(3000.0, 14.4, 0.82) == pytest.approx(254.07, abs=0.01)

@@ -4,7 +4,8 @@ import numpy as np
 import pytest
 
 from rulvek.core.errors import BadInput
-from rulvek.core.measure.tones import sine, stepped_sweep, whole_cycles
+from rulvek.core.measure.burst import PROFILES
+from rulvek.core.measure.tones import bursts, sine, stepped_sweep, whole_cycles
 
 
 @pytest.mark.parametrize(("hz", "seconds", "rate"), [(1000.0, 0.37, 44_100), (40.0, 0.2, 48_000), (997.3, 1.0, 96_000)])
@@ -46,3 +47,21 @@ def test_refuses_what_cannot_be_played(call, field: str) -> None:  # type: ignor
     with pytest.raises(BadInput) as refused:
         call()
     assert refused.value.field == field
+
+
+@pytest.mark.parametrize("name", ["1 kHz", "40 Hz"])
+def test_bursts_are_as_loud_and_as_long_as_their_profile_says(name: str) -> None:
+    """20 ms of 500 ms at 1 kHz (IHF-A-202, from memory), 200 ms of 1 s at 40 Hz (common practice); −20 dB of rest."""
+    profile = PROFILES[name]
+    wave = bursts(profile, 2, 48_000, level_dbfs=-6.0206)
+    assert wave.size == round(2 * profile.period_seconds * 48_000)
+    on = round(profile.on_seconds * 48_000)
+    assert float(np.sqrt(np.mean(wave[:on] ** 2))) == pytest.approx(0.5 / np.sqrt(2), rel=1e-4)
+    rest = wave[on : round(profile.period_seconds * 48_000)]
+    assert float(np.sqrt(np.mean(rest**2))) == pytest.approx(0.05 / np.sqrt(2), rel=1e-3)
+    assert abs(wave[on]) < 1e-6  # the level changes at a zero crossing
+
+
+def test_no_burst_is_no_tone() -> None:
+    with pytest.raises(BadInput, match="At least one burst"):
+        bursts(PROFILES["1 kHz"], 0, 48_000)

@@ -122,3 +122,14 @@ def test_refuses_widths_that_are_none() -> None:
         combine(1.0, [Component("volts", 1.0, "V", "normal", -1.0, 1.0)])
     assert combine(1.0, []).expanded == 0
     assert coverage_factor(1.9) == coverage_factor(1.0) == pytest.approx(12.706, abs=0.001)  # table of Student's t
+
+
+def test_the_load_meters_own_limits_are_a_line_of_the_budget() -> None:
+    """± 0.3 % of 4 Ω moves P = V²/R by 0.3 %: 0.3 W of 100 W, a rectangle's 0.1732 W (GUM 4.3.7)."""
+    meter = Instruments(loads=Specification("milliohm meter", percent_of_reading=0.3))
+    with_meter = reading_budget(100.0, 4.0, 0.01, meter)
+    line = next(c for c in with_meter.components if c.name == "load meter")
+    assert line.watts == pytest.approx(0.3 / math.sqrt(3))
+    without = reading_budget(100.0, 4.0, 0.01, Instruments())
+    assert [c.name for c in without.components] == ["load", "output volts"]
+    assert with_meter.standard == pytest.approx(math.hypot(without.standard, line.watts))

@@ -4,8 +4,10 @@ from dataclasses import replace
 
 import pytest
 
+from rulvek.core.electrical.supply import fit_voltage
 from rulvek.core.judgement.claims import Claim, ClaimKind, conflicts
 from rulvek.core.judgement.method import MethodProfile
+from rulvek.core.judgement.uncertainty import Instruments, Specification
 from rulvek.core.judgement.verdict import Evidence, VerdictKind, gravest, judge
 from rulvek.core.measure.steps import End
 
@@ -140,3 +142,27 @@ def test_units_together_give_the_gravest_direct_verdict() -> None:
     assert gravest([V.BACKED, V.ABOVE_RATED_ONLY]) is V.BACKED
     assert gravest([V.ESTIMATED, V.ABOVE_RATED_ONLY]) is V.ABOVE_RATED_ONLY
     assert gravest([]) is V.NO_EVIDENCE
+
+
+def test_estimates_go_by_the_units_own_fit_where_it_is_known() -> None:
+    """Runs that follow P = V² exactly: 100 W at 14.4 V are 69.4 W at 12 V, and the estimate has no spread left."""
+    fit = fit_voltage([(v, 100.0 * (v / 14.4) ** 2) for v in (11.0, 12.0, 13.0)])
+    low = replace(RUN, supply_volts=12.0, watts=(69.44,), fit=fit)
+    verdict = judge(replace(CLAIM, watts=100.2), [low], METHOD)
+    assert verdict.kind is V.ESTIMATED and verdict.interval == pytest.approx((100.0, 100.0), rel=1e-3)
+    unknown = judge(replace(CLAIM, watts=100.2), [replace(low, fit=None)], METHOD)
+    assert unknown.interval is not None and unknown.interval[1] - unknown.interval[0] > 30
+    # A unit whose power hardly follows the volts is short where an unknown one might not be.
+    flat = fit_voltage([(v, 69.44 * (v / 12.0) ** 0.1) for v in (11.0, 12.0, 13.0)])
+    assert judge(CLAIM, [replace(low, fit=flat)], METHOD).kind is V.SHORT
+    metered = replace(low, instruments=Instruments(supply=Specification("meter", percent_of_reading=0.5)))
+    assert replace(metered, fit=flat).budget.expanded < replace(metered, fit=None).budget.expanded
+
+
+def test_the_run_that_would_settle_it_goes_to_the_claims_own_limit() -> None:
+    tenth = replace(CLAIM, thd_n_percent=0.1)
+    assert judge(tenth, [RUN], METHOD).settle == (
+        "A certified run to 0.1 % THD+N at 4 Ω and 14.4 V, all channels driven."
+    )
+    assert "THD+N" not in judge(CLAIM, [], METHOD).settle
+    assert "THD+N" not in judge(replace(CLAIM, kind=ClaimKind.MAXIMUM, thd_n_percent=None), [], METHOD).settle

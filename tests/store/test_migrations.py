@@ -54,6 +54,8 @@ def test_a_certified_campaign_of_the_first_version_is_still_evidence(tmp_path: P
         assert method_of(campaign) == MethodProfile()  # k is no number of the method any more
         chosen = chosen_attempt(run)
         assert chosen is not None and chosen.cause == "" and chosen.skipped == []
+        assert chosen.recorded == {} and chosen.typed == {} and chosen.seconds == []
+        assert chosen.ending is not None and chosen.ending.start_watts is None
         (evidence,) = evidence_of([campaign])
         assert evidence.mode is Mode.CERTIFIED and evidence.weakest == 80.5 and evidence.all_driven
     database.close()
