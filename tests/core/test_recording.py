@@ -212,3 +212,64 @@ def test_a_survey_can_be_stopped() -> None:
 
     with pytest.raises(Stop):
         survey(sweep([-3.0, 0.0]), tell)
+
+
+@given(
+    steps=st.lists(st.floats(0.3, 4.0), min_size=2, max_size=8),
+    hz=st.sampled_from([50.0, 400.0, 997.0, 3000.0]),
+    rate=st.sampled_from([22_050.0, 44_100.0, 96_000.0]),
+    noise=st.floats(0.0, 0.002),
+)
+@settings(max_examples=25, deadline=None)
+def test_every_step_is_a_stretch_of_its_own_whatever_the_rate_and_the_noise(
+    steps: list[float], hz: float, rate: float, noise: float
+) -> None:
+    levels = np.cumsum([-30.0, *steps])
+    parts = [tone(hz, 1.0, 10 ** (level / 20), rate=rate) for level in levels]
+    wave = np.concatenate(parts)
+    wave = wave + np.random.default_rng(3).normal(0, noise * 10 ** (levels[0] / 20), wave.size)
+    found = found_in(Samples(wave, rate))
+    span = float(levels[-1] - levels[0])
+    assert len(found.sections) == (len(levels) if span >= 1.0 else 1)
+    if span >= 1.0:
+        starts = [section.start / rate for section in found.sections]
+        assert starts == pytest.approx(range(len(levels)), abs=0.11)
+
+
+def test_the_level_is_the_inputs_where_it_was_recorded() -> None:
+    """Drive of −20, −18 and −17 dB re 1 V peak; rms is 3.01 dB less."""
+    drives = [-20.0, -18.0, -17.0]
+    drive = np.concatenate([tone(1000.0, 0.6, 10 ** (level / 20)) for level in drives])
+    roles = (Role("output_volts", 1), Role("input_volts", 0))
+    recorded = read(Samples(np.array([30 * drive, drive]), roles=roles))
+    shown = [point.level_dbv for point in recorded.outcome.points]
+    assert shown == pytest.approx([level - 3.0103 for level in drives], abs=1e-3)
+
+
+def test_the_weakest_of_all_channels_counts_and_the_first_at_the_limit_ends_it() -> None:
+    """The second channel clips 1 dB earlier: at +0.25 dB of its own drive it passes 1 % (see above)."""
+    levels = [-4.0, -2.0, -1.0, -0.5, 0.5]
+    drives = [tone(1000.0, 0.6, 20 * 10 ** (level / 20)) for level in levels]
+    rows = [np.concatenate([np.clip(drive, -rail, rail) for drive in drives]) for rail in (20.0, 20 * 10 ** (-1 / 20))]
+    recorded = read(Samples(np.array(rows), roles=(Role("output_volts", 1), Role("output_volts", 2))))
+    assert recorded.chosen == levels.index(-1.0)
+    assert recorded.outcome.reading is not None
+    both = [channel.watts for channel in recorded.outcome.reading.channels]
+    assert both == pytest.approx([50.0 * 10 ** (-1 / 10)] * 2, rel=1e-3)
+
+
+def test_a_record_longer_than_its_cells_has_longer_cells(monkeypatch: pytest.MonkeyPatch) -> None:
+    source = sweep([-6.0, -3.0, 0.0])
+    fine = survey(source)
+    monkeypatch.setattr("rulvek.core.measure.recording.MOST_CELLS", 500)
+    coarse = survey(source)
+    assert fine.cell == 48 and coarse.powers.size <= 500 and coarse.cell > 48
+    assert len(find(source, coarse).sections) == 3
+    assert float(np.sum(coarse.powers) * coarse.cell) == pytest.approx(float(np.sum(fine.powers) * fine.cell), rel=1e-3)
+
+
+def test_a_burst_that_an_end_of_the_record_cuts_off_does_not_count() -> None:
+    whole = bursts([-6.0, -3.0, -1.0])
+    cut = Samples(whole.rows[:, round(0.49 * RATE) : -round(0.41 * RATE)])  # begins and ends inside a burst
+    found = found_in(cut)
+    assert found.kind is Kind.BURSTS and len(found.sections) == 1

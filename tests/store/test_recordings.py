@@ -167,3 +167,22 @@ def test_any_bytes_at_all_are_read_or_refused(tmp_path: Path, content: bytes, he
             source.close()
     except RulvekError as refused:
         assert "\n" not in refused.what and "Traceback" not in refused.what
+
+
+@pytest.mark.parametrize(("subtype", "step"), [("PCM_16", 2**-15), ("PCM_24", 2**-23), ("FLOAT", 2**-24)])
+def test_samples_come_back_in_volts_whatever_they_are_stored_as(tmp_path: Path, subtype: str, step: float) -> None:
+    wave = 0.7 * np.sin(np.arange(1000) / 7)
+    soundfile.write(tmp_path / "a.wav", np.column_stack([wave, -wave]), 96_000, subtype=subtype)
+    rows = (Row(1, Role("output_volts", 2), 60.0), Row(0, Role("output_volts", 1), -60.0))
+    source = WavSource(tmp_path / "a.wav", rows)
+    assert (source.frames, source.sample_rate) == (1000, 96_000.0)
+    part = source.read(100, 200)
+    source.close()
+    assert part.shape == (2, 100)
+    assert np.abs(part[0] - part[1]).max() <= 60 * step  # rounded down, of either sign
+    assert np.abs(part[0] + 60 * wave[100:200]).max() <= 60 * step
+
+
+def test_a_column_that_is_not_there_is_named(tmp_path: Path) -> None:
+    with pytest.raises(BadInput, match="no column 2"):
+        WavSource(kept(tmp_path, wav(10), "a.wav"), (Row(1, Role("output_volts", 1), 1.0),))
