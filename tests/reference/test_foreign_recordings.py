@@ -11,8 +11,8 @@ from rulvek.core.errors import BadCapture
 from rulvek.core.measure.capture import Role
 from rulvek.core.measure.steps import Mode
 from rulvek.core.planning.wiring import RunSpec
-from rulvek.services.recorded import Setup
 from rulvek.services.views.outside import RecordingView
+from rulvek.services.waiting import Setup
 from rulvek.store.recordings import Row
 
 CAPTURES = Path(__file__).parent / "captures"

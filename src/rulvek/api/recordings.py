@@ -13,8 +13,8 @@ from rulvek.api.line import Body
 from rulvek.core.errors import BadInput
 from rulvek.core.measure.capture import Role
 from rulvek.core.planning.wiring import RunSpec
-from rulvek.services.recorded import Setup
 from rulvek.services.views.outside import RecordingView, TypedKept
+from rulvek.services.waiting import Setup
 from rulvek.store.recordings import MOST_COLUMNS, Row
 
 router = APIRouter(tags=["recordings"])

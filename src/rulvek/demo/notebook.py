@@ -26,9 +26,9 @@ from rulvek.core.measure.reading import Point
 from rulvek.core.measure.steps import End, Mode
 from rulvek.core.planning.wiring import RunSpec
 from rulvek.services.earlier import Table
-from rulvek.services.recorded import Setup
 from rulvek.services.second import NewSecond
 from rulvek.services.typed import TypedChannel, TypedReading
+from rulvek.services.waiting import Setup
 from rulvek.store.recordings import Row
 
 METER = "Meter 4"

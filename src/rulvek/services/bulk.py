@@ -13,9 +13,10 @@ from rulvek.core.judgement.method import MethodProfile
 from rulvek.core.measure.capture import Role
 from rulvek.core.measure.steps import Mode
 from rulvek.core.planning.wiring import RunSpec
-from rulvek.services.recorded import Recordings, Setup
+from rulvek.services.recorded import Recordings
 from rulvek.services.views.attempt import AttemptView
 from rulvek.services.views.outside import RecordingView
+from rulvek.services.waiting import Setup
 from rulvek.store import queries
 from rulvek.store.database import Database
 from rulvek.store.recordings import Layout, Row

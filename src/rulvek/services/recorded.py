@@ -5,81 +5,34 @@ import secrets
 import threading
 from collections.abc import Callable
 from contextlib import suppress
-from dataclasses import asdict, dataclass, field, replace
+from dataclasses import asdict, replace
 from datetime import UTC, datetime
 from pathlib import Path
-from typing import Any, Literal
+from typing import Any
 
 from rulvek.core.errors import BadInput, Conflict, NotFound, RulvekError
 from rulvek.core.judgement.method import MethodProfile
 from rulvek.core.measure.reading import Load, Point
 from rulvek.core.measure.recorded import Recorded, read_recording
-from rulvek.core.measure.recording import Survey, find, survey
+from rulvek.core.measure.recording import find, survey
 from rulvek.core.measure.steps import Mode
 from rulvek.core.planning.plan import Wishes
-from rulvek.core.planning.wiring import RunSpec
 from rulvek.services.attempt_log import add_ending, loads_data, started_with
 from rulvek.services.campaigns import Campaigns
 from rulvek.services.checking import questioned_view
 from rulvek.services.gear import due_on
 from rulvek.services.records import point_data
 from rulvek.services.views.attempt import AttemptView
-from rulvek.services.views.outside import ColumnView, EnvelopeView, FoundView, LayoutView, RecordingView, SectionView
+from rulvek.services.views.outside import RecordingView
+from rulvek.services.waiting import Setup, Waiting, waiting_view
 from rulvek.store import audit, queries, tables
 from rulvek.store.captures import CaptureFolder
 from rulvek.store.database import Database, Session
-from rulvek.store.recordings import Layout, Row, WavSource, inspect, to_wav
+from rulvek.store.recordings import Layout, WavSource, inspect, to_wav
 
 MOST_BYTES = 500 * 2**20
 MOST_WAITING = 8
 _CONVERTED = 0.6  # share of the work that rewriting a CSV is
-State = Literal["laid out", "reading", "read", "failed", "stopped"]
-
-
-@dataclass(frozen=True, slots=True)
-class Setup:
-    """What a person says of a recording: which run it is, what its columns are, and what no column tells.
-
-    ``load_measured`` is used where no output current was recorded; volts and amps where no supply column was.
-    ``accuracy_percent`` is the recorder's limit in percent of its volts.
-    """
-
-    spec: RunSpec
-    rows: tuple[Row, ...]
-    instrument: str
-    accuracy_percent: float = 1.0
-    load_measured: float | None = None
-    time_column: int | None = None
-    sample_rate: float | None = None
-    start_volts: float | None = None
-    loaded_volts: float | None = None
-    amps: float | None = None
-    clamp_zeroed: bool | None = None
-    controls_in_position: bool | None = None
-    all_loaded: bool = True
-    remark: str = ""
-
-
-@dataclass(slots=True)
-class _Waiting:
-    """A file that was taken in, and how far it has come."""
-
-    id: str
-    name: str
-    path: Path
-    layout: Layout
-    state: State = "laid out"
-    doing: str = ""
-    done: float = 0.0
-    problem: str = ""
-    setup: Setup | None = None
-    unit_id: int | None = None
-    seen: Survey | None = None
-    recorded: Recorded | None = None
-    sha256: str = ""
-    attempt: AttemptView | None = None
-    thread: threading.Thread | None = None
-    stopping: threading.Event = field(default_factory=threading.Event)
 
 
 class _StoppedError(Exception):
@@ -96,7 +49,7 @@ class Recordings:
     def __init__(self, database: Database, campaigns: Campaigns, folder: Path, captures: Path) -> None:
         self._database, self._campaigns = database, campaigns
         self._folder, self._captures = folder, CaptureFolder(captures)
-        self._waiting: dict[str, _Waiting] = {}
+        self._waiting: dict[str, Waiting] = {}
         self._door = threading.Lock()
 
     def clear(self) -> None:
@@ -131,13 +84,13 @@ class Recordings:
             oldest = list(self._waiting)[: max(0, len(self._waiting) - MOST_WAITING + 1)]
         for other in oldest:
             self.let_go(other)
-        waiting = _Waiting(path.name, name, path, layout)
+        waiting = Waiting(path.name, name, path, layout)
         self._waiting[waiting.id] = waiting
-        return _view(waiting)
+        return waiting_view(waiting)
 
     def view(self, identity: str) -> RecordingView:
         """How far a recording has come."""
-        return _view(self._known(identity))
+        return waiting_view(self._known(identity))
 
     def layout(self, identity: str) -> Layout:
         """How a waiting file's numbers are laid out."""
@@ -162,14 +115,14 @@ class Recordings:
             waiting.stopping.clear()
             waiting.thread = threading.Thread(target=self._work, args=(waiting,), daemon=True)
             waiting.thread.start()
-        return _view(waiting)
+        return waiting_view(waiting)
 
     def wait(self, identity: str) -> RecordingView:
         """Wait until a reading has ended, one way or another."""
         waiting = self._known(identity)
         if waiting.thread is not None:
             waiting.thread.join()
-        return _view(waiting)
+        return waiting_view(waiting)
 
     def stop(self, identity: str) -> RecordingView:
         """Stop a reading; the file stays and can be read again."""
@@ -212,12 +165,12 @@ class Recordings:
         self._waiting.pop(identity, None)
         return kept
 
-    def _known(self, identity: str) -> _Waiting:
+    def _known(self, identity: str) -> Waiting:
         if identity not in self._waiting:
             raise NotFound("There is no such recording waiting.", todo="Drop the file again.")
         return self._waiting[identity]
 
-    def _work(self, waiting: _Waiting) -> None:
+    def _work(self, waiting: Waiting) -> None:
         """Read a file in the background; whatever happens ends as a state."""
         try:
             self._read(waiting)
@@ -230,7 +183,7 @@ class Recordings:
             waiting.state, waiting.problem = "failed", f"{waiting.name} could not be read."
             raise
 
-    def _read(self, waiting: _Waiting) -> None:
+    def _read(self, waiting: Waiting) -> None:
         setup = waiting.setup
         assert setup is not None
         layout = replace(
@@ -284,7 +237,7 @@ class Recordings:
         finally:
             rewritten.unlink(missing_ok=True)
 
-    def _rehearsed(self, waiting: _Waiting) -> AttemptView:
+    def _rehearsed(self, waiting: Waiting) -> AttemptView:
         """The attempt as it would stand on record, with its checks and its uncertainty; then all of it is undone."""
         view: list[AttemptView] = []
         with suppress(_RolledBackError), self._database.writing() as session:
@@ -293,7 +246,7 @@ class Recordings:
             raise _RolledBackError
         return view[0]
 
-    def _write(self, session: Session, waiting: _Waiting, person: str, original: str) -> tables.Attempt:
+    def _write(self, session: Session, waiting: Waiting, person: str, original: str) -> tables.Attempt:
         setup, recorded, unit_id = waiting.setup, waiting.recorded, waiting.unit_id
         assert setup is not None and recorded is not None and unit_id is not None
         # The tone that was played is the one that was found.
@@ -450,7 +403,7 @@ def _prepared(setup: Setup, recorded: Recorded) -> dict[str, Any]:
     }
 
 
-def _as_recorded(waiting: _Waiting, setup: Setup, recorded: Recorded, original: str) -> dict[str, Any]:
+def _as_recorded(waiting: Waiting, setup: Setup, recorded: Recorded, original: str) -> dict[str, Any]:
     found, rate = recorded.found, recorded.capture.sample_rate
     return {
         "file": waiting.name,
@@ -480,65 +433,3 @@ def _sha256(path: Path, tell: Callable[[float], None]) -> str:
             done += len(part)
             tell(done / size)
     return digest.hexdigest()
-
-
-def _view(waiting: _Waiting) -> RecordingView:
-    layout = waiting.layout
-    return RecordingView(
-        id=waiting.id,
-        name=waiting.name,
-        bytes=waiting.path.stat().st_size if waiting.path.exists() else 0,
-        state=waiting.state,
-        doing=waiting.doing,
-        done=waiting.done,
-        problem=waiting.problem,
-        layout=LayoutView(
-            kind=layout.kind,
-            columns=[ColumnView(name=c.name, unit=c.unit, factor=c.factor) for c in layout.columns],
-            sample_rate=layout.sample_rate,
-            separator=layout.separator,
-            decimal=layout.decimal,
-            header_lines=layout.header_lines,
-            time_column=layout.time_column,
-            preview=[list(row) for row in layout.preview],
-        ),
-        found=_found_view(waiting),
-        attempt=waiting.attempt if waiting.state == "read" else None,
-    )
-
-
-def _found_view(waiting: _Waiting) -> FoundView | None:
-    recorded, seen = waiting.recorded, waiting.seen
-    if waiting.state != "read" or recorded is None or seen is None:
-        return None
-    rate = seen.sample_rate
-    points = recorded.outcome.points
-    return FoundView(
-        kind=recorded.found.kind.value,
-        tone_hz=recorded.found.tone_hz,
-        seconds=seen.seconds,
-        burst=recorded.found.profile.name if recorded.found.profile else "",
-        envelopes=[
-            EnvelopeView(
-                channel=channel,
-                lows=[round(float(v), 4) for v in seen.lows[index]],
-                highs=[round(float(v), 4) for v in seen.highs[index]],
-            )
-            for index, channel in enumerate(seen.channels)
-        ],
-        sections=[
-            SectionView(
-                start=section.start / rate,
-                stop=section.stop / rate,
-                window=[section.window[0] / rate, section.window[1] / rate],
-                weakest_watts=points[index].weakest_watts,
-                worst_thd_n_percent=_percent(points[index]),
-                chosen=index == recorded.chosen,
-            )
-            for index, section in enumerate(recorded.found.sections)
-        ],
-    )
-
-
-def _percent(point: Point) -> float | None:
-    return None if any(c.thd_n is None for c in point.channels) else 100 * point.worst_thd_n
