@@ -7,6 +7,8 @@ from pathlib import Path
 
 from playwright.sync_api import Page, expect
 
+from tests.ui.test_story import AXE
+
 CAPTURES = Path(__file__).parents[1] / "reference" / "captures"
 Open = Callable[..., Page]
 
@@ -32,6 +34,9 @@ def test_a_capture_is_dropped_read_and_kept(open_page: Open) -> None:
     page.get_by_label("Factor of column 1").fill("60")
     page.get_by_label("Recorded with").fill("Recorder 2")
     page.get_by_label("Loaded, V").fill("14.36")
+    page.add_script_tag(path=AXE)
+    report = page.evaluate("axe.run(document, { runOnly: ['wcag2a', 'wcag2aa', 'wcag22aa'] })")
+    assert [violation["id"] for violation in report["violations"]] == []
     page.reload()  # nothing that was said is lost, and the file is still there
     expect(page.get_by_label("Recorded with")).to_have_value("Recorder 2")
     page.get_by_label("Loaded, V").press("Enter")

@@ -184,6 +184,11 @@ def test_screens_keep_to_wcag_aa(open_page: Open, dark: bool) -> None:
         "/evidence",
         "/gear",
         "/desk",
+        "/desk?of=loads",
+        "/desk?of=tones",
+        "/units/1/typed",
+        "/units/1/recorded",
+        "/evidence/earlier",
     ):
         page.goto(path)
         page.wait_for_load_state("networkidle", timeout=3000) if "live" not in path else page.wait_for_timeout(600)
@@ -195,7 +200,8 @@ def test_screens_keep_to_wcag_aa(open_page: Open, dark: bool) -> None:
 
 def test_nothing_scrolls_sideways_and_unknown_pages_say_so(open_page: Open) -> None:
     page = open_page("/line")
-    for path in ("/line", "/models/1", "/units/1", "/units/1/plan", "/bench", "/evidence", "/gear", "/desk"):
+    places = ("/line", "/models/1", "/units/1", "/units/1/plan", "/bench", "/evidence", "/gear", "/desk")
+    for path in (*places, "/desk?of=loads", "/units/1/typed", "/units/1/recorded", "/evidence/earlier"):
         page.goto(path)
         page.wait_for_load_state("networkidle")
         assert page.evaluate("document.documentElement.scrollWidth <= innerWidth"), path
