@@ -273,3 +273,41 @@ def test_a_burst_that_an_end_of_the_record_cuts_off_does_not_count() -> None:
     cut = Samples(whole.rows[:, round(0.49 * RATE) : -round(0.41 * RATE)])  # begins and ends inside a burst
     found = found_in(cut)
     assert found.kind is Kind.BURSTS and len(found.sections) == 1
+
+
+@given(
+    parts=st.lists(
+        st.tuples(
+            st.sampled_from(["tone", "noise", "click", "silence", "offset"]),
+            st.floats(0.002, 0.7),
+            st.floats(1e-4, 50.0),
+            st.floats(5.0, 15_000.0),
+        ),
+        min_size=1,
+        max_size=6,
+    ),
+    mode=st.sampled_from(Mode),
+)
+@settings(max_examples=60, deadline=None)
+def test_whatever_was_recorded_is_read_or_refused_in_one_sentence(
+    parts: list[tuple[str, float, float, float]], mode: Mode
+) -> None:
+    def made(sort: str, seconds: float, size: float, hz: float) -> NDArray[np.float64]:
+        count = max(1, round(seconds * RATE))
+        if sort == "tone":
+            return tone(hz, count / RATE, size)
+        if sort == "noise":
+            return np.random.default_rng(count).normal(0, size, count)
+        wave = np.full(count, size if sort == "offset" else 0.0)
+        if sort == "click":
+            wave[count // 2] = size
+        return wave
+
+    try:
+        recorded = read(Samples(np.concatenate([made(*part) for part in parts])), mode)
+    except BadCapture as refused:
+        assert "\n" not in refused.what and refused.what.endswith(".")
+        return
+    reading = recorded.outcome.reading
+    assert reading is not None and math.isfinite(reading.weakest_watts) and reading.weakest_watts > 0
+    assert reading.worst_thd_n <= 0.01
