@@ -198,19 +198,6 @@ const counted = (n: number, one: string) => `${n} ${one}${n === 1 ? '' : 's'}`
 </template>
 
 <style scoped>
-.head {
-  display: flex;
-  justify-content: space-between;
-  align-items: baseline;
-}
-.plain {
-  font: inherit;
-  color: var(--certified);
-  background: none;
-  border: none;
-  padding: 0 0 0 10px;
-  cursor: pointer;
-}
 .kept {
   margin-top: 12px;
   padding: 8px 12px;
@@ -235,9 +222,6 @@ section td {
 }
 section fieldset {
   margin-top: 18px;
-}
-.name {
-  grid-column: span 2;
 }
 .result {
   display: flex;

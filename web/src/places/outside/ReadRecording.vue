@@ -341,19 +341,6 @@ h1 .mono {
   font-size: 18px;
   margin-left: 6px;
 }
-.head {
-  display: flex;
-  justify-content: space-between;
-  align-items: baseline;
-}
-.plain {
-  font: inherit;
-  color: var(--certified);
-  background: none;
-  border: none;
-  padding: 0 0 0 10px;
-  cursor: pointer;
-}
 progress {
   width: 320px;
   accent-color: var(--certified);
@@ -382,9 +369,6 @@ progress {
 }
 .told {
   font-size: 14px;
-}
-.name {
-  grid-column: span 2;
 }
 form kbd {
   margin-left: 8px;

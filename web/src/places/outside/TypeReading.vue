@@ -206,9 +206,6 @@ async function keep() {
 </template>
 
 <style scoped>
-.name {
-  grid-column: span 2;
-}
 h1 .mono {
   font-weight: 400;
   font-size: 18px;
