@@ -288,7 +288,7 @@ def test_a_burst_that_an_end_of_the_record_cuts_off_does_not_count() -> None:
     ),
     mode=st.sampled_from(Mode),
 )
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=20, deadline=None)
 def test_whatever_was_recorded_is_read_or_refused_in_one_sentence(
     parts: list[tuple[str, float, float, float]], mode: Mode
 ) -> None:

@@ -104,14 +104,24 @@ def _with_exact_tone(source: Source, found: Found, channels: list[int], band: Ba
         volts = volts[lead : lead + section.stop - section.start]
         edge = volts.size // 10  # the burst's edges are known to half a cycle only
         volts = volts[edge : volts.size - edge]
+    within = _fitting(band, source)
+    _refuse_outside(found.tone_hz, within)
     try:
-        hz = analyse_tone(volts, source.sample_rate, band=_fitting(band, source), tone_hz=found.tone_hz).fundamental_hz
+        hz = analyse_tone(volts, source.sample_rate, band=within, tone_hz=found.tone_hz).fundamental_hz
     except BadCapture:
         hz = found.tone_hz
+    _refuse_outside(hz, within)
     profile = found.profile
     if profile is not None:
         profile = replace(profile, hz=hz)
     return replace(found, tone_hz=hz, profile=profile)
+
+
+def _refuse_outside(hz: float, band: Band) -> None:
+    if not band.low_hz <= hz <= band.high_hz:
+        raise BadCapture(
+            f"The tone of {hz:.4g} Hz lies outside of the band of {band.low_hz:g} to {band.high_hz:g} Hz.", field="file"
+        )
 
 
 def _point(capture: Capture, found: Found, loads: Mapping[int, Load], band: Band) -> Point:
