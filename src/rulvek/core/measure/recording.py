@@ -29,7 +29,7 @@ COLUMNS = 1000
 
 LOWEST_TONE_HZ = 10.0
 HIGHEST_TONE_HZ = 20_000.0
-_QUIET = 1e-5  # of the strongest cell's power: −50 dB
+_QUIET = 1e-4  # of the strongest cell's power: −40 dB
 _SAME_LEVEL_DB = (0.02, 0.08)  # as the frames' own scatter has it
 _SCATTER_FACTOR = 6.0
 _STEPS_SPAN_DB = 1.0
@@ -127,7 +127,7 @@ def survey(source: Source, tell: Tell = lambda _done: None) -> Survey:
     for start, block in _blocks(source, max(1, BLOCK_SAMPLES // cell) * cell):
         outputs = block[[index for index, _ in rows]]
         if offsets is None:
-            offsets = outputs.mean(axis=1, keepdims=True)
+            offsets = np.median(outputs, axis=1, keepdims=True)  # a mean would hold a piece of a cycle
         _reduce_columns(outputs, start, edges, lows, highs)
         squares = np.sum((outputs - offsets) ** 2, axis=0)
         first, size = start // cell, squares.size
