@@ -202,7 +202,9 @@ def _coarse_tone(source: Source, seen: Survey) -> float:
     left, top, right = (math.log(max(float(bins[peak + shift]), 1e-30)) for shift in (-1, 0, 1))
     bend = left - 2 * top + right
     shift = 0.5 * (left - right) / bend if bend < 0 else 0.0
-    return float((peak + shift) * bin_hz)
+    # Beside a peak at the range's end the parabola may run away; a maximum never lies further off than half a bin.
+    hz = float((peak + min(max(shift, -0.5), 0.5)) * bin_hz)
+    return min(max(hz, LOWEST_TONE_HZ), HIGHEST_TONE_HZ)
 
 
 def _whole_cycle_cells(hz: float, cell_seconds: float) -> int:
