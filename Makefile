@@ -7,7 +7,7 @@ BIN := .venv/bin
 INSTALL := UV_PYTHON_DOWNLOADS=never $(UV) pip install -q --python $(BIN)/python
 WEB_SOURCES := $(shell find web/src -type f 2>/dev/null) web/index.html web/vite.config.ts
 
-.PHONY: demo serve build test check types bench screenshots clean
+.PHONY: demo serve build test test-long check check-python check-web types bench screenshots clean
 
 demo: build ## set up, make the demo records if there are none, serve on PORT
 	@RULVEK_DATA_FOLDER=$(DATA) $(BIN)/rulvek demo
@@ -41,14 +41,22 @@ web/dist/index.html: web/node_modules/.stamp $(WEB_SOURCES)
 /usr/bin/chromium:
 	apt-get update -qq && apt-get install -y -qq --no-install-recommends chromium
 
-test: check ## everything: style, types, contracts, tests, Chromium included
-	$(BIN)/python -m pytest -n 2 --dist loadfile
+test: check ## everything: style, types, contracts, the core's examples, tests, Chromium included
+	$(BIN)/python -m pytest -n 2 --dist loadfile --doctest-modules src/rulvek/core tests
 
-check: build .stamps/dev | /usr/bin/chromium
+test-long: build .stamps/dev ## what takes thousands of trials: those too long for each time, and properties on five times as many examples
+	RULVEK_EXAMPLES=5 $(BIN)/python -m pytest -n 2 --dist worksteal -m 'long or hypothesis' tests
+
+check: build .stamps/dev | /usr/bin/chromium ## style, types, contracts, the front end's own tests
+	$(MAKE) --no-print-directory -j2 check-python check-web
+
+check-python:
 	$(BIN)/ruff format --check src tests tools
 	$(BIN)/ruff check src tests tools
 	$(BIN)/mypy
 	$(BIN)/lint-imports
+
+check-web:
 	cd web && npx eslint --max-warnings 0 src && npx vue-tsc --noEmit && npx vitest run --reporter=dot
 
 types: .stamps/run web/node_modules/.stamp ## renew docs/openapi.json and the front end's types after the API changed

@@ -1,87 +1,132 @@
 """What several folders of tests share: an application on its own records, with one small series on record."""
 
+import functools
 import math
 from collections.abc import Iterator
+from dataclasses import replace
 from datetime import UTC, datetime
 from pathlib import Path
+from tempfile import TemporaryDirectory
 from typing import Any
 
 import httpx
 import pytest
+from fastapi import FastAPI
 from fastapi.testclient import TestClient
 
+from rulvek import logs
 from rulvek.api.app import app_for
-from rulvek.api.context import Services, make_services
-from rulvek.core.measure.steps import Mode
-from rulvek.core.planning.plan import Wishes
-from rulvek.services.catalogue import NewClaim
+from rulvek.composition import Services, make_services
+from rulvek.core.readings.point import Load
+from rulvek.core.records.actor import Actor
+from rulvek.core.records.attempts import Attempt, Ending, Reading
+from rulvek.core.records.campaigns import Unit
+from rulvek.core.records.claims import ClaimTerms
+from rulvek.core.records.instruments import InstrumentEntry, InstrumentRole
+from rulvek.core.records.product import ChannelGroup, Model, Product
+from rulvek.core.records.standing import next_number
+from rulvek.core.records.wishes import Wishes
+from rulvek.core.runs.modes import End, Mode
+from rulvek.services.benches.unattended import conduct_all
 from rulvek.services.views.campaign import CampaignView
-from rulvek.store import queries, tables
-from rulvek.store.database import Database
+from rulvek.store import load, save
+from rulvek.store.engine import Database
+from rulvek.store.queries.records import instruments_in_use
 
 PERSON = {"X-Rulvek-Person": "Tamsin%20Oduwell"}
 
 
+logs.configure(least="warning")
+
+
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
     """The files that take longest go first, so that no worker is left alone with one at the end."""
-    items.sort(key=lambda item: "ui" not in item.path.parts)
+    items.sort(key=lambda item: {"ui", "long"}.isdisjoint(item.path.parts))
 
 
 @pytest.fixture
-def services(tmp_path: Path) -> Iterator[Services]:
-    """Use cases on empty, migrated records and a bench that does not wait."""
-    database = Database(f"sqlite:///{tmp_path / 'rulvek.db'}")
-    database.migrate()
-    made = make_services(database, tmp_path / "captures", bench_speed=math.inf)
+def services(tmp_path: Path, request: pytest.FixtureRequest) -> Iterator[Services]:
+    """Use cases on empty, migrated records and a bench that does not wait, unless a ``bench_speed`` is marked."""
+    marked = request.node.get_closest_marker("bench_speed")
+    made = services_in(tmp_path, marked.args[0] if marked else math.inf)
     yield made
-    made.bench.close()
-    database.close()
+    made.close()
+
+
+def services_in(folder: Path, bench_speed: float = math.inf) -> Services:
+    """Use cases on a folder, its records brought up to date."""
+    return make_services(migrated(folder), folder / "captures", bench_speed)
+
+
+def migrated(folder: Path) -> Database:
+    """A folder's records, brought up to date; where there are none, a copy of empty ones that were migrated once."""
+    path = folder / "rulvek.db"
+    database = Database(f"sqlite:///{path}")
+    if path.exists():
+        database.migrate()
+    else:
+        path.write_bytes(_empty_records())
+    return database
+
+
+@functools.cache
+def _empty_records() -> bytes:
+    with TemporaryDirectory() as folder:
+        path = Path(folder) / "rulvek.db"
+        database = Database(f"sqlite:///{path}")
+        database.migrate()
+        database.close()
+        return path.read_bytes()
 
 
 @pytest.fixture
 def client(services: Services) -> Iterator[TestClient]:
     """HTTP to the same use cases, as a named person."""
-    with TestClient(app_for(services), headers=PERSON) as http:
+    with TestClient(application(services), headers=PERSON) as http:
         yield http
 
 
+_APPLICATIONS: list[FastAPI] = []
+
+
+def application(services: Services) -> FastAPI:
+    """The application on given use cases; it is put together once, which takes longer than most tests."""
+    if not _APPLICATIONS:
+        _APPLICATIONS.append(app_for(services))
+    (app,) = _APPLICATIONS
+    app.state.services = services
+    app.middleware_stack = None  # it remembers requests of the test before
+    if hasattr(app.state, "heavy"):  # it belongs to the event loop of the test before
+        del app.state.heavy
+    return app
+
+
+TAMSIN = Actor("Tamsin Oduwell")
+JOREN = Actor("Joren Haldvik")
+RECORDER = InstrumentEntry(InstrumentRole.OUTPUT, "Recorder", "R-1", percent_of_reading=0.05)
+SUPPLY_INPUT = InstrumentEntry(
+    InstrumentRole.SUPPLY, "Recorder, supply input", "R-1", percent_of_reading=0.05, digits=2, resolution=0.001
+)
+
+
 def write_line(services: Services) -> int:
-    """One series, one two-channel model with a claim, one unit; returns the unit's id."""
+    """One series, one two-channel model with a claim, one unit, what a lab reads with; returns the unit's id."""
+    product = Product((ChannelGroup("main", (1, 2), (4.0, 2.0), (4.0,)),), topology="AB")
     with services.database.writing() as session:
-        series = queries.add(session, tables.Series(name="Test series", purpose="Vehicles"))
-        model = queries.add(
-            session,
-            tables.Model(
-                series_id=series.id,
-                name="Test two",
-                topology="AB",
-                description="2 channels",
-                regulated=False,
-                supply_low_volts=10.5,
-                supply_high_volts=16.0,
-                sensitivity_volts=1.0,
-                test_controls=["Gain to 1 V"],
-                design="two-ab",
-            ),
-        )
-        group = tables.ChannelGroup(
-            model_id=model.id, name="main", channels=[1, 2], rated_loads=[4.0, 2.0], bridged_loads=[4.0], bass=False
-        )
-        queries.add(session, group)
-        unit = queries.add(
-            session,
-            tables.Unit(
-                model_id=model.id,
-                serial="T2-0001",
-                lot="2601",
-                revision="A",
-                origin="Pulled from production",
-                received_at=datetime.now(UTC),
-            ),
-        )
-    claim = NewClaim(group="main", document="Manual", watts=75.0, load_ohms=4.0, supply_volts=14.4, thd_n_percent=1.0)
-    services.catalogue.add_claim(model.id, claim, "Tamsin Oduwell")
-    return unit.id
+        series = save.series(session, "Test series", "Vehicles")
+        described = Model(0, "", "Test two", "2 channels", product, 1.0, ("Gain to 1 V",), "two-ab")
+        model = save.model(session, series, described)
+        unit = save.unit(session, new_unit(model, "T2-0001"))
+    claim = ClaimTerms("Manual", "main", 75.0, 4.0, supply_volts=14.4, thd_n_percent=1.0)
+    services.catalogue.add_claim(model, claim, TAMSIN)
+    for entry in (RECORDER, SUPPLY_INPUT):
+        services.gear.enter(entry, TAMSIN)
+    return unit
+
+
+def new_unit(model_id: int, serial: str, design: str = "") -> Unit:
+    """A unit that was pulled from production today."""
+    return Unit(0, model_id, serial, "2601", "A", "Pulled from production", datetime.now(UTC), design)
 
 
 @pytest.fixture
@@ -97,13 +142,64 @@ CERTIFIED = Wishes(modes=(Mode.CERTIFIED,))
 def prepare(services: Services, campaign_id: int) -> CampaignView:
     """Everything before power seen to, for every wiring; returns the campaign."""
     for wiring in services.campaigns.get(campaign_id).wirings:
-        services.preparing.see_to_all(campaign_id, wiring.number, "Tamsin Oduwell")
+        services.preparations.see_to_all(campaign_id, wiring.number, TAMSIN)
     return services.campaigns.get(campaign_id)
 
 
 def certified_campaign(services: Services, unit_id: int) -> CampaignView:
     """A certified campaign, ready to start."""
-    return prepare(services, services.campaigns.create(unit_id, "Tamsin Oduwell", CERTIFIED).id)
+    return prepare(services, services.campaigns.create(unit_id, TAMSIN, CERTIFIED).id)
+
+
+def add_unit(services: Services, serial: str) -> int:
+    """Another unit of the first model; returns its id."""
+    with services.database.writing() as session:
+        return save.unit(session, new_unit(1, serial))
+
+
+def put_attempt(
+    services: Services,
+    campaign_id: int,
+    watts: tuple[float, ...],
+    volts: float = 14.38,
+    end: End = End.LIMIT,
+    run: int = 0,
+    **more: Any,
+) -> int:
+    """Put an attempt with its ending and readings on record, as a bench would; no watts make no reading.
+
+    ``more`` are fields of the attempt.
+    """
+    with services.database.reading() as session:
+        planned = load.campaign(session, campaign_id).runs[run]
+    ending = Ending(
+        end=end,
+        ended_at=datetime.now(UTC),
+        seconds=14.0,
+        start_volts=14.4,
+        level_dbv=-2.0,
+        bracket_db=0.03 if end is End.LIMIT else None,
+        supply_volts=volts if watts else None,
+        supply_lowest=volts - 0.02 if watts else None,
+        supply_amps=sum(watts) / volts / 0.5 if watts else None,
+        temperature_c=25.0,
+        companion_watts=0.0,
+    )
+    load_box = Load(planned.spec.load_ohms, planned.spec.load_ohms, 0.01)
+    readings = tuple(
+        Reading(channel, value, (value * planned.spec.load_ohms) ** 0.5, 0.0098, 0.0097, load_box)
+        for channel, value in enumerate(watts, 1)
+    )
+    with services.database.writing() as session:
+        instruments = instruments_in_use(session)
+        made = Attempt(0, next_number(planned), JOREN.name, datetime.now(UTC), ending=ending, readings=readings)
+        made = replace(made, **({"instruments": instruments} | more))
+        return save.attempt(session, campaign_id, planned.id, made)
+
+
+def conducted(services: Services, campaign_id: int) -> None:
+    """A whole campaign conducted by simulated hands."""
+    conduct_all(services.database, services.preparations, services.benches, campaign_id, JOREN)
 
 
 CERTIFIED_PLAN = {"modes": ["certified"]}

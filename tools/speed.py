@@ -2,6 +2,7 @@
 
 import os
 import resource
+import shutil
 import statistics
 import subprocess
 import sys
@@ -13,14 +14,20 @@ from typing import TYPE_CHECKING
 
 import httpx
 import numpy as np
+from grow import grow
 
-from rulvek.core.measure.capture import Role
-from rulvek.core.measure.distortion import Band, analyse_tone
-from rulvek.core.measure.reading import Load
-from rulvek.core.measure.recorded import read_recording
-from rulvek.core.measure.recording import Found, Survey, find, survey
-from rulvek.core.measure.steps import Mode
-from rulvek.store.recordings import Row, WavSource
+from rulvek.composition import make_services
+from rulvek.core.readings.point import Load
+from rulvek.core.readings.survey import Found, Survey, find, survey
+from rulvek.core.records.actor import Actor
+from rulvek.core.records.wishes import Wishes
+from rulvek.core.runs.modes import Mode
+from rulvek.core.runs.recording import read_recording
+from rulvek.core.signals.capture import Signal
+from rulvek.core.signals.distortion import Band, analyse_tone
+from rulvek.services.outside import Table
+from rulvek.store.engine import Database
+from rulvek.store.formats.recorded_files import ColumnUse, WavRecord
 
 if TYPE_CHECKING:
     from playwright.sync_api import Browser
@@ -91,10 +98,10 @@ def imported_recording() -> None:
         report("peak memory while it is read, MB", float(done.stdout), 300.0)
 
 
-def surveyed(path: Path) -> tuple[WavSource, Survey, Found]:
+def surveyed(path: Path) -> tuple[WavRecord, Survey, Found]:
     """A recording as the importer goes through it."""
-    rows = tuple(Row(index, Role("output_volts", index + 1), 40.0) for index in (0, 1))
-    source = WavSource(path, rows)
+    rows = tuple(ColumnUse(index, Signal("output_volts", index + 1), 40.0) for index in (0, 1))
+    source = WavRecord(path, rows)
     seen = survey(source)
     return source, seen, find(source, seen)
 
@@ -109,7 +116,7 @@ def read_alone(path: Path) -> None:
 def simulated_run() -> None:
     """A certified run of four channels: bench seconds conducted per second of computing."""
     from rulvek.bench.conductor import RunSetup, conduct
-    from rulvek.bench.instruments import Connection
+    from rulvek.bench.protocols import Connection
     from rulvek.bench.sim.bench import SimulatedBench
     from rulvek.bench.sim.catalogue import DESIGNS
 
@@ -131,6 +138,7 @@ def served_demo() -> None:
         report("whole demo conducted on all cores, s", time.perf_counter() - start, 90.0)
         largest = resource.getrusage(resource.RUSAGE_CHILDREN).ru_maxrss / 1024
         report("peak memory of its largest process, MB", largest, 600.0 / (1 + (os.cpu_count() or 1)))
+        large_archive(Path(folder))
         start = time.perf_counter()
         environment = os.environ | {"RULVEK_BENCH_SPEED": "4"}
         server = subprocess.Popen([*rulvek, "serve", "--data", folder, "--port", "8479"], env=environment)
@@ -158,6 +166,39 @@ def served_demo() -> None:
                 browser.close()
         finally:
             server.terminate()
+
+
+def large_archive(demo: Path) -> None:
+    """Pages at ten times the demo's records against the demo's, and the longest write of a table of 5,000 rows."""
+    with tempfile.TemporaryDirectory() as folder:
+        shutil.copy(demo / "rulvek.db", folder)
+        services = make_services(Database(f"sqlite:///{folder}/rulvek.db"), Path(folder) / "captures", float("inf"))
+        pages: dict[str, Callable[[], object]] = {
+            "the line's first models": lambda: services.catalogue.line(limit=2),
+            "a model": lambda: services.catalogue.model(1, limit=2),
+            "a unit": lambda: services.catalogue.unit(1),
+            "a plan": lambda: services.planner.plan(1, Wishes()),
+            "a first page of evidence": services.evidence.attempts,
+        }
+        before = {name: median_seconds(page) for name, page in pages.items()}
+        grow(services.database, 10)
+        for page in pages.values():
+            page()
+        services.conclusions.flush()
+        for name, page in pages.items():
+            report(f"{name} at ten times the records ÷ at once the records", median_seconds(page) / before[name], 1.5)
+        unit = services.catalogue.unit(1).unit
+        group = services.catalogue.model(1).groups[0]
+        names = ("serial", "mode", "group", "load_ohms", *("watts" for _ in group.channels))
+        rows = [
+            ",".join((unit.serial, "certified", group.name, "4", *(f"{90 + row % 9}" for _ in group.channels)))
+            for row in range(5_000)
+        ]
+        text = "\n".join((",".join(f"{name} {at}" for at, name in enumerate(names)), *rows))
+        services.database.write_seconds.clear()
+        services.earlier_results.keep(Table("old.csv", text, dict(enumerate(names)), "Meter"), Actor("Tamsin Oduwell"))  # type: ignore[arg-type]
+        report("longest write of a table of 5,000 rows, s", max(services.database.write_seconds), 0.05)
+        services.close()
 
 
 def live_bench(browser: "Browser") -> None:

@@ -1,6 +1,7 @@
 """Configuration from environment variables that start with ``RULVEK_``."""
 
 from pathlib import Path
+from typing import Literal
 
 from pydantic import Field
 from pydantic_settings import BaseSettings, SettingsConfigDict
@@ -16,6 +17,7 @@ class Settings(BaseSettings):
     host: str = "127.0.0.1"
     port: int = Field(8470, ge=1, le=65535)
     bench_speed: float = Field(1.0, gt=0, description="1 is real time; inf does not wait at all")
+    log: Literal["plain", "json"] = "plain"
     web_folder: Path = Path(__file__).resolve().parents[2] / "web" / "dist"
 
     @property

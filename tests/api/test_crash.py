@@ -1,47 +1,17 @@
 """A server that is killed in the middle of a run: nothing that was measured is lost, nothing else is harmed."""
 
-import os
 import signal
-import socket
 import sqlite3
-import subprocess
-import sys
 import time
 from pathlib import Path
 
 import httpx
 import pytest
 
-from rulvek.api.context import make_services
-from rulvek.store.database import Database
+from rulvek.composition import make_services
+from rulvek.store.engine import Database
 from tests.conftest import CERTIFIED_PLAN, PERSON, prepare_over_http, write_line
-
-
-def free_port() -> int:
-    with socket.socket() as probe:
-        probe.bind(("127.0.0.1", 0))
-        return int(probe.getsockname()[1])
-
-
-def serve(data: Path, port: int) -> subprocess.Popen[bytes]:
-    environment = {
-        **os.environ,
-        "RULVEK_DATA_FOLDER": str(data),
-        "RULVEK_PORT": str(port),
-        "RULVEK_BENCH_SPEED": "4",
-    }
-    process = subprocess.Popen(
-        [sys.executable, "-m", "rulvek.cli", "serve"], env=environment, stdout=subprocess.DEVNULL
-    )
-    for _ in range(200):
-        try:
-            httpx.get(f"http://127.0.0.1:{port}/api/bench", timeout=1)
-        except httpx.TransportError:
-            time.sleep(0.05)
-        else:
-            return process
-    process.kill()
-    raise AssertionError("the server did not start")
+from tests.serving import free_port, serve
 
 
 @pytest.fixture
@@ -56,7 +26,7 @@ def data(tmp_path: Path) -> Path:
 
 def test_killed_in_the_middle(data: Path) -> None:
     port = free_port()
-    server = serve(data, port)
+    server = serve(data, port, 4.0)
     with httpx.Client(base_url=f"http://127.0.0.1:{port}/api", headers=PERSON, timeout=10) as http:
         campaign = http.post("/campaigns", json={"unit_id": 1, "plan": CERTIFIED_PLAN}).json()
         prepare_over_http(http, campaign, base="")
@@ -71,7 +41,7 @@ def test_killed_in_the_middle(data: Path) -> None:
     server.send_signal(signal.SIGKILL)
     server.wait()
 
-    server = serve(data, port)
+    server = serve(data, port, 4.0)
     try:
         with httpx.Client(base_url=f"http://127.0.0.1:{port}/api", headers=PERSON, timeout=10) as http:
             page = http.get("/attempts/1").json()
@@ -97,7 +67,7 @@ def test_killed_in_the_middle(data: Path) -> None:
 
 def test_events_resume_after_a_lost_connection(data: Path) -> None:
     port = free_port()
-    server = serve(data, port)
+    server = serve(data, port, 4.0)
     address = f"http://127.0.0.1:{port}/api"
     try:
         with httpx.Client(headers=PERSON, timeout=20) as http:

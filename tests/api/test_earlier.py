@@ -4,12 +4,13 @@ from typing import Any
 
 import pytest
 from fastapi.testclient import TestClient
-from hypothesis import HealthCheck, given, settings
+from hypothesis import HealthCheck, given
 from hypothesis import strategies as st
 
-from rulvek.api.context import Services
+from rulvek.composition import Services
 from rulvek.core.errors import RulvekError
-from rulvek.services.earlier import Table
+from rulvek.services.outside import Table
+from tests.examples import examples
 
 Json = dict[str, Any]
 TABLE = (
@@ -118,14 +119,14 @@ def test_a_mapping_that_cannot_be_is_one_sentence(client: TestClient, unit_id: i
     cells=st.lists(st.lists(st.text(max_size=12), min_size=4, max_size=4), min_size=1, max_size=6),
     separator=st.sampled_from([",", ";", "\t"]),
 )
-@settings(max_examples=60, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@examples(60, suppress_health_check=[HealthCheck.function_scoped_fixture])
 def test_whatever_stands_in_a_table_is_a_problem_or_a_reading_and_leaves_nothing(
     services: Services, unit_id: int, cells: list[list[str]], separator: str
 ) -> None:
     text = "\n".join(separator.join(row) for row in [["Serial", "Mode", "Load", "Watts"], *cells])
     mapping = {0: "serial", 1: "mode", 2: "load_ohms", 3: "watts"}
     try:
-        shown = services.earlier.rehearse(Table("any.csv", text, mapping, "Meter"))  # type: ignore[arg-type]
+        shown = services.earlier_results.rehearse(Table("any.csv", text, mapping, "Meter"))  # type: ignore[arg-type]
         assert shown.readings == [] and all(problem.row >= 2 for problem in shown.problems)
     except RulvekError as refused:
         assert "\n" not in refused.what

@@ -5,9 +5,8 @@ from datetime import UTC, datetime, timedelta
 import pytest
 from fastapi.testclient import TestClient
 
-from rulvek.api.context import Services
-from rulvek.services.unattended import conduct_all
-from tests.conftest import CERTIFIED_PLAN
+from rulvek.composition import Services
+from tests.conftest import CERTIFIED_PLAN, conducted
 
 TODAY = datetime.now(UTC).date()
 METER = {
@@ -24,9 +23,14 @@ METER = {
 }
 
 
+def outputs(gear: dict) -> list[dict]:  # type: ignore[type-arg]
+    """What the output is and was read with, the latest first."""
+    return [entry for entry in gear["instruments"] if entry["entry"]["role"] == "output"]
+
+
 def certified(client: TestClient, services: Services, unit_id: int) -> dict:  # type: ignore[type-arg]
     made = client.post("/api/campaigns", json={"unit_id": unit_id, "plan": CERTIFIED_PLAN}).json()
-    conduct_all(services.campaigns, services.preparing, services.bench, made["id"], "Joren Haldvik")
+    conducted(services, made["id"])
     return client.get(f"/api/campaigns/{made['id']}").json()["runs"][0]["chosen"]  # type: ignore[no-any-return]
 
 
@@ -34,9 +38,9 @@ def test_a_worse_and_overdue_meter_widens_the_budget_and_casts_doubt(
     client: TestClient, services: Services, unit_id: int
 ) -> None:
     before = certified(client, services, unit_id)
-    assert client.get("/api/gear").json()["instruments"] == [] and before["findings"] == []
-    listed = client.post("/api/gear/instruments", json=METER).json()["instruments"]
-    assert [(i["state"], i["days_left"]) for i in listed] == [("overdue", -35)]
+    assert before["findings"] == []
+    listed = outputs(client.post("/api/gear/instruments", json=METER).json())
+    assert [(i["state"], i["days_left"]) for i in listed] == [("overdue", -35), ("replaced", None)]
     assert listed[0]["accuracy"] == "± (1.5 % of reading + 0.5 % of 60 + 3 × 0.01)"
     after = certified(client, services, unit_id)
     assert [f["code"] for f in after["findings"]] == ["out-of-calibration"]
@@ -56,8 +60,8 @@ def test_a_worse_and_overdue_meter_widens_the_budget_and_casts_doubt(
 def test_the_latest_entry_of_a_role_is_the_one_in_use(client: TestClient, services: Services, unit_id: int) -> None:
     client.post("/api/gear/instruments", json=METER)
     again = {**METER, "calibrated_on": TODAY.isoformat(), "due_on": (TODAY + timedelta(days=365)).isoformat()}
-    listed = client.post("/api/gear/instruments", json=again).json()["instruments"]
-    assert [i["state"] for i in listed] == ["in use", "replaced"]
+    listed = outputs(client.post("/api/gear/instruments", json=again).json())
+    assert [i["state"] for i in listed] == ["in use", "replaced", "replaced"]
     assert certified(client, services, unit_id)["findings"] == []
 
 
@@ -67,6 +71,7 @@ def test_the_latest_entry_of_a_role_is_the_one_in_use(client: TestClient, servic
         ({"name": "  "}, "name"),
         ({"due_on": METER["calibrated_on"]}, "due_on"),
         ({"role": "oven"}, "role"),
+        ({"calibrated_on": (TODAY + timedelta(days=2)).isoformat(), "due_on": None}, "calibrated_on"),
         ({"digits": -1}, "digits"),
         ({"percent_of_reading": 101}, "percent_of_reading"),
     ],

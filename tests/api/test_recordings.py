@@ -3,8 +3,10 @@
 import io
 import json
 import math
+import threading
 import time
 from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 from typing import Any
 
@@ -14,9 +16,11 @@ import soundfile
 from fastapi.testclient import TestClient
 from typer.testing import CliRunner, Result
 
-from rulvek.api.context import Services
 from rulvek.cli import app
-from rulvek.services import recorded
+from rulvek.composition import Services
+from rulvek.services.outside import inbox, recordings
+from rulvek.store.verify import verify
+from tests.conftest import TAMSIN, certified_campaign
 
 Json = dict[str, Any]
 RATE = 48_000
@@ -58,7 +62,7 @@ def ended(client: TestClient, identity: str) -> Json:
 
 
 def arriving(services: Services) -> list[str]:
-    folder = services.evidence.captures.parent / "arriving"
+    folder = services.files.root.parent / "arriving"
     return [file.name for file in folder.iterdir()] if folder.exists() else []
 
 
@@ -144,7 +148,7 @@ def test_a_file_that_is_no_recording_leaves_nothing(client: TestClient, services
 def test_a_file_that_is_too_large_leaves_nothing(
     client: TestClient, services: Services, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    monkeypatch.setattr(recorded, "MOST_BYTES", 2**20)
+    monkeypatch.setattr(inbox, "MOST_BYTES", 2**20)
     answer = client.post("/api/recordings", params={"name": "long.wav"}, content=bytes(2**20 + 1))
     assert answer.status_code == 422 and answer.json()["what"] == "long.wav is larger than 1 MB."
     assert arriving(services) == []
@@ -154,33 +158,72 @@ def test_a_reading_can_be_stopped_and_begun_again(
     client: TestClient, services: Services, unit_id: int, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     shown = sent(client)
-    real = recorded.survey
+    real, begun = recordings.survey, threading.Event()
 
     def slow(source: Any, tell: Callable[[float], None]) -> Any:
         while True:  # until it is told to stop
             tell(0.5)
+            begun.set()
             time.sleep(0.01)
 
-    monkeypatch.setattr(recorded, "survey", slow)
+    monkeypatch.setattr(recordings, "survey", slow)
     client.post(f"/api/recordings/{shown['id']}/read", json=body(unit_id))
-    time.sleep(0.1)
+    assert begun.wait(10)
     busy = client.get(f"/api/recordings/{shown['id']}").json()
     assert busy["state"] == "reading" and 0 < busy["done"] < 1 and busy["doing"] == "Going through the wave"
     assert client.post(f"/api/recordings/{shown['id']}/read", json=body(unit_id)).status_code == 409
     assert client.post(f"/api/recordings/{shown['id']}/stop").json()["state"] == "stopped"
-    monkeypatch.setattr(recorded, "survey", real)
+    monkeypatch.setattr(recordings, "survey", real)
     client.post(f"/api/recordings/{shown['id']}/read", json=body(unit_id))
     assert ended(client, shown["id"])["state"] == "read"
 
 
-def test_only_so_many_files_wait_and_a_restart_clears_them(client: TestClient, services: Services) -> None:
-    first = sent(client)
-    for _ in range(recorded.MOST_WAITING):
-        sent(client)
-    assert client.get(f"/api/recordings/{first['id']}").status_code == 404
-    assert len(arriving(services)) == recorded.MOST_WAITING
+def test_a_full_inbox_takes_nothing_more_and_deletes_nobodys_file(client: TestClient, services: Services) -> None:
+    names = [sent(client)["id"] for _ in range(inbox.MOST_WAITING)]
+    refused = client.post("/api/recordings", params={"name": "ninth.wav"}, content=SWEEP)
+    assert refused.status_code == 409 and refused.json()["code"] == "inbox-full"
+    assert all(client.get(f"/api/recordings/{name}").status_code == 200 for name in names)
+    assert client.delete(f"/api/recordings/{names[3]}").status_code == 204
+    sent(client)
+    assert len(arriving(services)) == inbox.MOST_WAITING
     services.recordings.clear()
     assert arriving(services) == []
+
+
+def test_kept_twice_is_one_attempt_and_the_next_run_is_none_the_worse(
+    client: TestClient, services: Services, unit_id: int
+) -> None:
+    shown = sent(client)
+    client.post(f"/api/recordings/{shown['id']}/read", json=body(unit_id))
+    assert ended(client, shown["id"])["state"] == "read"
+    with ThreadPoolExecutor(4) as pool:
+        answers = list(pool.map(lambda _: client.post(f"/api/recordings/{shown['id']}/keep"), range(4)))
+    kept = {answer.json()["attempt_id"] for answer in answers if answer.status_code == 201}
+    assert len(kept) == 1 and {answer.status_code for answer in answers} <= {201, 404}
+    assert len(client.get("/api/attempts").json()["items"]) == 1
+    again = sent(client)  # the same bytes once more: another attempt, the same file
+    client.post(f"/api/recordings/{again['id']}/read", json=body(unit_id))
+    assert ended(client, again["id"])["state"] == "read"
+    assert client.post(f"/api/recordings/{again['id']}/keep").status_code == 201
+    campaign = certified_campaign(services, unit_id)
+    services.benches.room().start(campaign.runs[0].id, TAMSIN)
+    services.benches.wait()
+    assert services.campaigns.get(campaign.id).runs[0].attempts[0].end == "limit"
+    assert verify(services.database, services.files).faults == ()
+
+
+def test_a_recording_at_32_khz_is_kept_and_its_spectrum_shown(client: TestClient, unit_id: int) -> None:
+    """The band ends where the record does; THD+N of a clipped sine is below 1 %, as the reading says."""
+    t = np.arange(16_000) / 32_000
+    wave = np.clip(0.51 * np.sin(2 * np.pi * 1000 * t), -0.5, 0.5)
+    out = io.BytesIO()
+    soundfile.write(out, np.column_stack([wave, wave]), 32_000, subtype="FLOAT", format="WAV")
+    page = read_and_kept(client, out.getvalue(), "slow.wav", body(unit_id))
+    attempt = page["attempt"]
+    spectrum = client.get(f"/api/attempts/{attempt['id']}/spectrum", params={"channel": 1})
+    assert spectrum.status_code == 200, spectrum.text
+    assert spectrum.json()["thd_n_percent"] == pytest.approx(attempt["readings"][0]["thd_n_percent"], rel=0.02)
+    assert max(spectrum.json()["hz"]) < 16_000
 
 
 def imported(folder: Path, *words: object) -> Result:
@@ -191,7 +234,7 @@ def imported(folder: Path, *words: object) -> Result:
 def test_many_files_are_taken_in_and_one_bad_one_does_not_stop_the_rest(
     services: Services, unit_id: int, tmp_path: Path
 ) -> None:
-    folder = Path(services.evidence.captures).parent
+    folder = Path(services.files.root).parent
     files = []
     for name, content in (("a.wav", SWEEP), ("bad.wav", SWEEP[:5000]), ("b.wav", wav([0.4]))):
         (tmp_path / name).write_bytes(content)
@@ -212,7 +255,7 @@ def test_many_files_are_taken_in_and_one_bad_one_does_not_stop_the_rest(
 
 
 def test_a_list_says_what_each_file_is(services: Services, unit_id: int, tmp_path: Path) -> None:
-    folder = Path(services.evidence.captures).parent
+    folder = Path(services.files.root).parent
     (tmp_path / "pair.csv").write_text(
         "time (s),load (V),load (A)\n"
         + "".join(

@@ -5,8 +5,8 @@ import json
 import pytest
 from fastapi.testclient import TestClient
 
-from rulvek.api.context import Services
 from rulvek.api.schema import schema
+from rulvek.composition import Services
 
 CLAIM = {"group": "main", "document": "Manual", "watts": 80.0, "load_ohms": 4.0}
 
@@ -15,7 +15,7 @@ CLAIM = {"group": "main", "document": "Manual", "watts": 80.0, "load_ohms": 4.0}
     ("change", "field", "words"),
     [
         ({"load_kohm": 4}, "load_kohm", "no field"),
-        ({"watts": 0}, "watts", "greater than 0"),
+        ({"watts": 0}, "watts", "greater than or equal to 0.001"),
         ({"watts": "NaN"}, "watts", "finite"),
         ({"load_ohms": "4 ohm"}, "load_ohms", "number"),
         ({"load_ohms": 4000}, "load_ohms", "100"),

@@ -1,14 +1,15 @@
 """Every call of the published description under generated input: it answers as described, and never with a fault."""
 
 import schemathesis
-from hypothesis import HealthCheck, settings
+from hypothesis import HealthCheck
 from schemathesis.checks import not_a_server_error
 from schemathesis.specs.openapi.checks import response_schema_conformance, status_code_conformance
 
 from rulvek.api.app import app_for
-from rulvek.api.context import make_services
-from rulvek.store.database import Database
-from tests.conftest import PERSON, write_line
+from rulvek.composition import make_services
+from rulvek.store.engine import Database
+from tests.conftest import PERSON, TAMSIN, write_line
+from tests.examples import examples
 
 
 def _application(tmp: str):  # type: ignore[no-untyped-def]
@@ -18,7 +19,7 @@ def _application(tmp: str):  # type: ignore[no-untyped-def]
     database.migrate()
     services = make_services(database, Path(tmp) / "captures", float("inf"))
     write_line(services)
-    services.campaigns.create(1, "Tamsin Oduwell")
+    services.campaigns.create(1, TAMSIN)
     return app_for(services)
 
 
@@ -34,7 +35,7 @@ quiet = schema.exclude(path_regex="events$").exclude(path="/api/runs/{run_id}/at
 
 
 @quiet.parametrize()
-@settings(max_examples=15, deadline=None, suppress_health_check=list(HealthCheck))
+@examples(15, suppress_health_check=list(HealthCheck))
 def test_answers_as_described(case) -> None:  # type: ignore[no-untyped-def]
     case.call_and_validate(
         headers=PERSON, checks=[not_a_server_error, status_code_conformance, response_schema_conformance]

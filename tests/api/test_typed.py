@@ -5,7 +5,7 @@ from typing import Any
 import pytest
 from fastapi.testclient import TestClient
 
-from rulvek.api.context import Services
+from rulvek.composition import Services
 from rulvek.store import audit
 
 Json = dict[str, Any]
@@ -166,7 +166,7 @@ def test_a_second_instrument_is_kept_beside_the_first_and_compared(client: TestC
         ({"instrument": " ", "channels": [{"channel": 1, "watts": 80}]}, 422, "Name the second instrument"),
         ({"instrument": "Meter 4", "channels": [{"channel": 1, "watts": 80}]}, 422, "read with Meter 4 itself"),
         ({"instrument": "Meter 9", "channels": [{"channel": 1}]}, 422, "at least one channel"),
-        ({"instrument": "Meter 9", "channels": [{"channel": 1, "watts": 0}]}, 422, "above 0"),
+        ({"instrument": "Meter 9", "channels": [{"channel": 1, "watts": 0}]}, 422, "greater than or equal to 0.001"),
         ({"instrument": "Meter 9", "channels": [{"channel": 7, "watts": 80}]}, 404, "no reading of channel 7"),
     ],
 )

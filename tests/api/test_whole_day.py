@@ -2,18 +2,17 @@
 
 import csv
 import io
-from datetime import UTC, datetime
 from typing import Any
 
 import pytest
 from fastapi.testclient import TestClient
 
-from rulvek.api.context import Services
-from rulvek.services.unattended import conduct_all
-from rulvek.store import queries, tables
-from tests.conftest import CERTIFIED_PLAN, prepare_over_http
+from rulvek.bench.sim.bench import SimulatedBench
+from rulvek.composition import Services
+from rulvek.store import save
+from tests.conftest import CERTIFIED_PLAN, conducted, new_unit, prepare_over_http
 
-JOREN = {"X-Rulvek-Person": "Joren%20Haldvik"}
+JOREN = {"X-Rulvek-Person": "Joren%20Haldvik"}  # as a browser says it
 Json = dict[str, Any]
 
 
@@ -26,24 +25,14 @@ def campaign_of(client: TestClient, unit_id: int, plan: Json | None = None) -> J
 def run_one(client: TestClient, services: Services, run_id: int, **body: str) -> None:
     started = client.post(f"/api/runs/{run_id}/attempts", json=body)
     assert started.status_code == 201, started.text
-    services.bench.wait()
+    services.benches.wait()
 
 
 @pytest.fixture
 def mismatched(services: Services, unit_id: int) -> int:
     """A unit whose gain controls came apart."""
     with services.database.writing() as session:
-        first = queries.get(session, tables.Unit, unit_id)
-        unit = tables.Unit(
-            model_id=first.model_id,
-            serial="T2-0009",
-            lot="2601",
-            revision="A",
-            origin="Returned",
-            received_at=datetime.now(UTC),
-            design="two-ab-mismatched",
-        )
-        return queries.add(session, unit).id
+        return save.unit(session, new_unit(1, "T2-0009", "two-ab-mismatched"))
 
 
 def test_a_plan_is_proposed_changed_and_kept(client: TestClient, unit_id: int) -> None:
@@ -150,7 +139,7 @@ def test_every_mode_of_a_load_on_one_sheet(client: TestClient, services: Service
     )
     assert model.status_code == 201
     campaign = campaign_of(client, unit_id)
-    conduct_all(services.campaigns, services.preparing, services.bench, campaign["id"], "Joren Haldvik")
+    conducted(services, campaign["id"])
     sheet = client.get(f"/api/campaigns/{campaign['id']}").json()
     assert {run["state"] for run in sheet["runs"]} == {"done"}
     certified, uncertified, burst = (run["chosen"] for run in sheet["runs"][:3])
@@ -210,7 +199,7 @@ def test_exploration_below_the_rated_load_is_no_evidence(client: TestClient, ser
     low = {"mode": "burst", "group": "main", "load_ohms": 1, "tone_hz": 1000, "supply_volts": 14.4, "burst": "1 kHz"}
     campaign = campaign_of(client, unit_id, {"runs": [low]})
     assert campaign["runs"][0]["exploratory"]
-    conduct_all(services.campaigns, services.preparing, services.bench, campaign["id"], "Joren Haldvik")
+    conducted(services, campaign["id"])
     sheet = client.get(f"/api/campaigns/{campaign['id']}").json()
     assert sheet["runs"][0]["attempts"][0]["end"] is not None
     assert next(c for c in sheet["claims"] if c["load_ohms"] == 1)["verdict"]["kind"] == "no_evidence"
@@ -238,7 +227,7 @@ def test_one_holds_the_bench_and_another_takes_over_and_goes_on(
         body = {"item": item, "ticked": campaign["test_controls"]}
         client.post(f"/api/campaigns/{campaign['id']}/wirings/2/preparations", json=body, headers=JOREN)
     assert client.post(f"/api/runs/{second}/attempts", json={}, headers=JOREN).status_code == 201
-    services.bench.wait()
+    services.benches.wait()
     after = client.get(f"/api/campaigns/{campaign['id']}").json()
     assert [r["chosen"]["started_by"] for r in after["runs"][:2]] == ["Tamsin Oduwell", "Joren Haldvik"]
     assert client.post("/api/bench/hold/leave", headers=JOREN).json()["holder"] is None
@@ -249,9 +238,9 @@ def test_a_hot_unit_waits_and_somebody_decides_otherwise(client: TestClient, ser
     prepare_over_http(client, campaign)
     assert client.post("/api/bench/hurry", json={"reason": "x"}).status_code == 409
     assert client.post("/api/bench/hurry", json={}).json()["field"] == "reason"
-    standing = services.bench._standing
-    assert standing is not None
-    standing[2].amplifier.temperature_c = 58.0
+    bench = services.benches.room().standing.current
+    assert isinstance(bench, SimulatedBench)
+    bench.amplifier.temperature_c = 58.0
     run_one(client, services, campaign["runs"][0]["id"])
     chosen = client.get(f"/api/campaigns/{campaign['id']}").json()["runs"][0]["chosen"]
     steps = client.get(f"/api/attempts/{chosen['id']}/steps").json()
@@ -264,7 +253,7 @@ def test_a_bank_floats_and_its_loaded_volts_decide(client: TestClient, services:
     plan = {"policy": "bank", "modes": ["certified"]}
     campaign = campaign_of(client, unit_id, plan)
     assert campaign["policy"] == "bank" and campaign["supply_volts"] == 15.0
-    conduct_all(services.campaigns, services.preparing, services.bench, campaign["id"], "Joren Haldvik")
+    conducted(services, campaign["id"])
     sheet = client.get(f"/api/campaigns/{campaign['id']}").json()
     volts = [run["chosen"]["supply_volts"] for run in sheet["runs"]]
     assert all(14.5 < v < 15.0 for v in volts) and sheet["runs"][0]["chosen"]["sag_volts"] > 0.05
@@ -308,10 +297,10 @@ def test_findings_stand_on_the_reading_and_its_verdict_until_set_aside(
 
 def test_three_points_tell_how_power_follows_the_supply(client: TestClient, services: Services, unit_id: int) -> None:
     lone = campaign_of(client, unit_id, CERTIFIED_PLAN)
-    conduct_all(services.campaigns, services.preparing, services.bench, lone["id"], "Joren Haldvik")
+    conducted(services, lone["id"])
     assert client.get(f"/api/units/{unit_id}").json()["voltage"] == []  # one voltage tells nothing
     low = campaign_of(client, unit_id, {"modes": ["certified"], "policy": "three_points"})
-    conduct_all(services.campaigns, services.preparing, services.bench, low["id"], "Joren Haldvik")
+    conducted(services, low["id"])
     fits = client.get(f"/api/units/{unit_id}").json()["voltage"]
     assert [(f["load_ohms"], f["bridged"]) for f in fits] == [(4.0, False), (2.0, False), (4.0, True)]
     four = fits[0]

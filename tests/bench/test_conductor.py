@@ -1,16 +1,15 @@
 """The conductor: reports every step, obeys off, survives a lost link, and leaves the bench safe."""
 
-import threading
-
 import pytest
 
 from rulvek.bench.conductor import Finished, LevelSet, PointRead, Prepared, RunEvent, RunSetup, conduct
-from rulvek.bench.instruments import Connection
+from rulvek.bench.protocols import Connection
 from rulvek.bench.sim.bench import MUTED_DBV, BenchClock, SimulatedBench
 from rulvek.bench.sim.catalogue import DESIGNS
+from rulvek.bench.switch import Switch
 from rulvek.core.errors import BenchFault
-from rulvek.core.judgement.method import MethodProfile
-from rulvek.core.measure.steps import End
+from rulvek.core.method.profile import MethodProfile
+from rulvek.core.runs.modes import End
 
 QUICK = MethodProfile(settle_seconds=0.1, capture_seconds=0.05, dwell_seconds=0.2)
 SETUP = RunSetup(
@@ -67,14 +66,14 @@ def test_the_kept_capture_is_the_readings_own(bench: SimulatedBench) -> None:
 
 
 def test_off_ends_it_at_once_and_safely(bench: SimulatedBench) -> None:
-    stop = threading.Event()
+    stop = Switch()
     points = 0
 
     def report(event: RunEvent) -> None:
         nonlocal points
         points += isinstance(event, PointRead)
         if points == 4:
-            stop.set()
+            stop.throw()
 
     outcome = conduct(bench, SETUP, report, stop).outcome
     assert outcome.end is End.OPERATOR and len(outcome.points) == 4 and outcome.reading is not None

@@ -6,15 +6,16 @@ from dataclasses import replace
 
 import pytest
 
-from rulvek.bench.conductor import Conducted, PointRead, RunEvent, RunSetup, Waiting, conduct
-from rulvek.bench.instruments import Connection
+from rulvek.bench.conductor import Conducted, PointRead, RunEvent, RunSetup, StartDelayed, conduct
+from rulvek.bench.protocols import Connection
 from rulvek.bench.sim.bench import SimulatedBench
 from rulvek.bench.sim.catalogue import DESIGNS
 from rulvek.bench.sim.design import AmplifierDesign
 from rulvek.bench.sim.supply import BankDesign, RegulatedDesign
-from rulvek.core.judgement.method import MethodProfile
-from rulvek.core.measure.burst import headroom_db
-from rulvek.core.measure.steps import End, Mode
+from rulvek.bench.switch import Switch
+from rulvek.core.method.profile import MethodProfile
+from rulvek.core.readings.burst_point import headroom_db
+from rulvek.core.runs.modes import End, Mode
 
 QUICK = MethodProfile(settle_seconds=0.1, capture_seconds=0.05, dwell_seconds=0.2)
 MODES = list(Mode)
@@ -39,7 +40,7 @@ def run(
     supply: RegulatedDesign | BankDesign | None = None,
     highest: float | None = None,
     report: Report = lambda _event: None,
-    stop: threading.Event | None = None,
+    stop: Switch | None = None,
     break_after: int | None = None,
 ) -> Conducted:
     amplifier = DESIGNS[design] if isinstance(design, str) else design
@@ -126,14 +127,14 @@ def test_too_hot(mode: Mode) -> None:
 
 @pytest.mark.parametrize("mode", MODES)
 def test_operator_and_lost_link(mode: Mode) -> None:
-    stop = threading.Event()
+    stop = Switch()
     seen = 0
 
     def report(event: RunEvent) -> None:
         nonlocal seen
         seen += isinstance(event, PointRead)
         if seen == 5:
-            stop.set()
+            stop.throw()
 
     assert run("four-d", mode, report=report, stop=stop).outcome.end is End.OPERATOR
     lost = run("four-d", mode, break_after=5).outcome
@@ -192,7 +193,7 @@ def test_a_run_waits_until_it_is_cool_enough_and_says_so() -> None:
     bench.amplifier.temperature_c = 53.0
     events: list[RunEvent] = []
     conduct(bench, setup_of(Mode.CERTIFIED, 4.0, (1, 2), 1000.0), events.append)
-    waits = [event.outside for event in events if isinstance(event, Waiting)]
+    waits = [event.outside for event in events if isinstance(event, StartDelayed)]
     assert len(waits) > 5 and {w.what for w in waits} == {"sink"} and waits[0].high == 50.0
     assert waits[0].value > waits[-1].value > 50.0 - 0.5
     assert getattr(events[len(waits)], "sink_c", 99.0) <= 50.5  # then the run is prepared, and no sooner
@@ -205,6 +206,6 @@ def test_somebody_may_choose_not_to_wait() -> None:
     hurry.set()
     events: list[RunEvent] = []
     conduct(bench, setup_of(Mode.CERTIFIED, 4.0, (1, 2), 1000.0), events.append, None, hurry)
-    assert not any(isinstance(event, Waiting) for event in events)
+    assert not any(isinstance(event, StartDelayed) for event in events)
     outside = getattr(events[0], "outside", None)
     assert outside is not None and outside.what == "sink" and outside.value > 60

@@ -4,13 +4,13 @@ import math
 
 import pytest
 
-from rulvek.bench.instruments import Connection
-from rulvek.bench.preparing import match_gains, measure_loads, out_of_window, power_up, zero_clamp
+from rulvek.bench.before_power import match_gains, measure_loads, out_of_window, power_up, zero_clamp
+from rulvek.bench.protocols import Connection
 from rulvek.bench.sim.bench import MUTED_DBV, SimulatedBench
 from rulvek.bench.sim.catalogue import DESIGNS
 from rulvek.bench.sim.supply import BankDesign
-from rulvek.core.judgement.method import MethodProfile
-from rulvek.core.planning.equipment import SupplyPolicy
+from rulvek.core.electrical.policy import SupplyPolicy
+from rulvek.core.method.profile import MethodProfile
 
 METHOD = MethodProfile()
 LINKS = (Connection((1,), 4.0), Connection((2,), 4.0))

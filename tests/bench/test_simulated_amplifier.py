@@ -7,14 +7,15 @@ import numpy as np
 import pytest
 
 from rulvek.bench.conductor import Conducted, RunSetup, conduct
-from rulvek.bench.instruments import Connection
+from rulvek.bench.protocols import Connection
 from rulvek.bench.sim.bench import SAMPLE_RATE, SimulatedBench
 from rulvek.bench.sim.catalogue import DESIGNS
 from rulvek.bench.sim.design import AmplifierDesign, GroupDesign
 from rulvek.bench.sim.supply import RegulatedDesign, RegulatedSupply
-from rulvek.core.judgement.method import MethodProfile
-from rulvek.core.measure.burst import PROFILES, headroom_db
-from rulvek.core.measure.steps import End, Mode
+from rulvek.core.method.profile import MethodProfile
+from rulvek.core.readings.burst_point import headroom_db
+from rulvek.core.runs.modes import End, Mode
+from rulvek.core.signals.bursts import PROFILES
 
 QUICK = MethodProfile(settle_seconds=0.1, capture_seconds=0.05, dwell_seconds=0.2)
 

@@ -5,15 +5,15 @@ import math
 import pytest
 
 from rulvek.bench.conductor import RunSetup, conduct
-from rulvek.bench.instruments import Connection
+from rulvek.bench.protocols import Connection
 from rulvek.bench.sim.bench import SimulatedBench
-from rulvek.bench.sim.catalogue import DESIGNS, EQUIPMENT
+from rulvek.bench.sim.catalogue import DESIGNS, equipment
 from rulvek.bench.sim.supply import BankDesign, BankSupply, RegulatedDesign, RegulatedSupply, capacitor_bank
 from rulvek.core.electrical.cables import Cable
-from rulvek.core.judgement.method import MethodProfile
-from rulvek.core.measure.reading import Point
-from rulvek.core.measure.steps import End
-from rulvek.core.planning.equipment import SupplyPolicy
+from rulvek.core.electrical.policy import SupplyPolicy
+from rulvek.core.method.profile import MethodProfile
+from rulvek.core.readings.point import Point
+from rulvek.core.runs.modes import End
 
 QUICK = MethodProfile(settle_seconds=0.1, capture_seconds=0.05, dwell_seconds=0.2)
 
@@ -108,7 +108,11 @@ def test_a_run_on_a_bank_records_volts_before_at_the_reading_and_lowest() -> Non
     assert before == pytest.approx(15.0, abs=0.05)
     assert reading.supply_lowest <= reading.supply_volts < before
     ohms = (before - reading.supply_volts) / reading.supply_amps
-    assert EQUIPMENT.cable.ohms + BankDesign().internal_ohms < ohms < 3 * (EQUIPMENT.bank_ohms + EQUIPMENT.cable.ohms)
+    assert (
+        equipment("Bench 1").cable.ohms + BankDesign().internal_ohms
+        < ohms
+        < 3 * (equipment("Bench 1").bank_ohms + equipment("Bench 1").cable.ohms)
+    )
 
 
 def test_a_small_bank_runs_the_supply_low() -> None:

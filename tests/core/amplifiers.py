@@ -6,9 +6,9 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from rulvek.core.measure.capture import Capture
-from rulvek.core.measure.reading import ChannelReading, Point
-from rulvek.core.measure.steps import Answer, Interrupted, Measured, Outcome, SetLevel, Settle, Step, TakeCapture
+from rulvek.core.readings.point import ChannelReading, Point
+from rulvek.core.runs.requests import Answer, Interrupted, Measured, Outcome, Request, SetLevel, Settle, TakeCapture
+from rulvek.core.signals.capture import Capture
 
 EMPTY = Capture(np.zeros((1, 1)), 1.0)
 
@@ -58,13 +58,13 @@ class PaperAmplifier:
 
 
 def answer(
-    search: Generator[Step, Answer, Outcome],
+    search: Generator[Request, Answer, Outcome],
     amplifier: PaperAmplifier,
     interrupt_at: int | None = None,
     interruption: Interrupted | None = None,
-) -> tuple[Outcome, list[Step]]:
+) -> tuple[Outcome, list[Request]]:
     """Drive a search against a paper amplifier; returns its outcome and all its steps."""
-    steps: list[Step] = []
+    steps: list[Request] = []
     reply: Answer = None
     captures = 0
     while True:

@@ -4,22 +4,17 @@ import math
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from numpy.typing import NDArray
 
 from rulvek.core.errors import BadCapture
-from rulvek.core.measure.burst import (
-    PROFILES,
-    BurstProfile,
-    burst_windows,
-    cycles_profile,
-    headroom_db,
-    read_burst_point,
-)
-from rulvek.core.measure.capture import Capture, SupplyTrace
-from rulvek.core.measure.distortion import Band
-from rulvek.core.measure.reading import Load
+from rulvek.core.readings.burst_point import burst_windows, headroom_db, read_burst_point
+from rulvek.core.readings.point import Load
+from rulvek.core.signals.bursts import PROFILES, BurstProfile, cycles_profile
+from rulvek.core.signals.capture import Capture, SupplyTrace
+from rulvek.core.signals.distortion import Band
+from tests.examples import examples
 
 RATE = 96_000.0
 BAND = Band()
@@ -82,7 +77,7 @@ def test_refuses_bursts_that_are_none(wrong: tuple[float, float, float]) -> None
         BurstProfile("wrong", *wrong)
 
 
-@settings(max_examples=40, deadline=None)
+@examples(40)
 @given(start=st.floats(0.0, 1.0), name=st.sampled_from(["1 kHz", "40 Hz"]))
 def test_a_burst_is_found_and_read_whenever_the_record_begins(start: float, name: str) -> None:
     profile = PROFILES[name]
@@ -117,7 +112,7 @@ def test_clipping_within_the_burst_is_its_distortion() -> None:
     profile = PROFILES["1 kHz"]
     volts = np.clip(sent(profile, profile.capture_seconds, start=0.3), -18.0, 18.0)
     steady = np.clip(20 * np.sin(2 * np.pi * 1000 * np.arange(96_000) / RATE), -18.0, 18.0)
-    from rulvek.core.measure.distortion import analyse_tone
+    from rulvek.core.signals.distortion import analyse_tone
 
     expected = analyse_tone(steady, RATE)
     channel = read(volts, profile).channels[0]

@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from rulvek.core.errors import BadCapture
-from rulvek.core.measure.capture import Capture, Role, SupplyTrace
+from rulvek.core.signals.capture import Capture, Signal, SupplyTrace
 
 
 def test_is_frozen_and_copied() -> None:
@@ -17,7 +17,7 @@ def test_is_frozen_and_copied() -> None:
 
 
 def test_outputs_go_by_channel_number() -> None:
-    roles = (Role("output_volts", 3), Role("output_amps", 3), Role("output_volts", 1))
+    roles = (Signal("output_volts", 3), Signal("output_amps", 3), Signal("output_volts", 1))
     capture = Capture(np.array([[3.0] * 4, [0.5] * 4, [1.0] * 4]), 48_000.0, roles)
     assert {number: row[0] for number, row in capture.outputs().items()} == {3: 3.0, 1: 1.0}
     assert capture.seconds == 4 / 48_000
@@ -34,7 +34,7 @@ def test_supply_trace_speaks_of_means_and_lowest() -> None:
         (np.zeros((1, 0)), 48_000.0, (), "samples"),
         (np.array([[0.0, np.nan]]), 48_000.0, (), "samples"),
         (np.zeros((1, 4)), 0.0, (), "sample_rate"),
-        (np.zeros((2, 4)), 48_000.0, (Role("output_volts", 1),), "roles"),
+        (np.zeros((2, 4)), 48_000.0, (Signal("output_volts", 1),), "roles"),
         (np.zeros((2, 2, 2)), 48_000.0, (), "samples"),
     ],
 )

@@ -7,9 +7,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from rulvek.core.judgement.checks import Figures, SecondReading, Severity, check, codes, normalised_error
-from rulvek.core.judgement.method import MethodProfile
-from rulvek.core.measure.steps import End, Mode
+from rulvek.core.judgement.checks import CHECKS, Severity, check, normalised_error
+from rulvek.core.judgement.figures import Compared, Figures
+from rulvek.core.method.profile import MethodProfile
+from rulvek.core.runs.modes import End, Mode
 
 METHOD = MethodProfile()
 SOUND = Figures(
@@ -78,8 +79,8 @@ BOTH_SIDES = [
     (
         "instruments-disagree",
         Severity.DOUBT,
-        {"seconds": (SecondReading(1, "Meter 4", 80.0, 1.0, 81.4, 1.0),)},
-        {"seconds": (SecondReading(1, "Meter 4", 80.0, 1.0, 81.5, 1.0),)},
+        {"seconds": (Compared(1, "Meter 4", 80.0, 1.0, 81.4, 1.0),)},
+        {"seconds": (Compared(1, "Meter 4", 80.0, 1.0, 81.5, 1.0),)},
     ),
     (
         "order-unusual",
@@ -102,6 +103,7 @@ BOTH_SIDES = [
     ("channels-not-loaded", Severity.INVALID, {"all_loaded": None}, {"all_loaded": False}),
     ("hot-start", Severity.NOTE, {"sink_start_c": 50.0}, {"sink_start_c": 50.1}),
     ("not-repeatable", Severity.DOUBT, {"attempts": (83.7,)}, {"attempts": (80.1, 83.9)}),
+    ("instrument-unknown", Severity.DOUBT, {"output_known": True}, {"output_known": False}),
     ("out-of-calibration", Severity.DOUBT, {}, {"overdue": ("Meter 2",)}),
     ("stopped-short", Severity.NOTE, {}, {"end": End.OPERATOR}),
     ("clipped-peak-reading", Severity.INVALID, {"volts_peak": 25.2}, {"volts_peak": 25.2, "thd_n_percent": 1.01}),
@@ -119,7 +121,7 @@ def test_both_sides_of_each_threshold(code: str, severity: Severity, passes: dic
 
 def test_a_sound_reading_has_nothing_and_every_code_was_tried() -> None:
     assert check(SOUND, METHOD) == []
-    assert {row[0] for row in BOTH_SIDES} == set(codes()) and len(codes()) == 22
+    assert {row[0] for row in BOTH_SIDES} == set(CHECKS) and len(CHECKS) == 23
 
 
 ALWAYS_KNOWN = ("beside", "exploratory", "floating", "channel_watts", "attempts", "overdue")

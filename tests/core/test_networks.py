@@ -1,11 +1,12 @@
 """Networks of dummy loads: by circuit theory, each once, and none forgotten."""
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from rulvek.core.electrical.loads import LoadBox
 from rulvek.core.electrical.networks import LoadNetwork, networks
+from tests.examples import examples
 
 
 def test_boxes_are_combined_by_circuit_theory() -> None:
@@ -45,7 +46,7 @@ def test_of_equal_resistors_there_are_as_many_networks_as_the_handbooks_count(pi
     values=st.lists(st.tuples(st.sampled_from([1.0, 2.0, 4.0, 8.0]), st.floats(50, 500)), min_size=1, max_size=3),
     watts=st.floats(1, 1000),
 )
-@settings(max_examples=40, deadline=None)
+@examples(40)
 def test_no_box_is_over_its_limit_and_no_power_is_lost(values: list[tuple[float, float]], watts: float) -> None:
     shelf = [LoadBox(ohms, limit, 2) for ohms, limit in values]
     for network in networks(shelf, 4.0, 3, tolerance=10.0):

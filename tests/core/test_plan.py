@@ -6,15 +6,17 @@ import pytest
 
 from rulvek.core.electrical.cables import Cable
 from rulvek.core.electrical.loads import LoadBox
+from rulvek.core.electrical.policy import SupplyPolicy
 from rulvek.core.errors import BadInput
-from rulvek.core.judgement.claims import Claim, ClaimKind
-from rulvek.core.judgement.method import MethodProfile
-from rulvek.core.measure.steps import Mode
-from rulvek.core.planning.equipment import Equipment, SupplyPolicy
-from rulvek.core.planning.plan import Loading, Plan, Wishes, assess, propose
+from rulvek.core.method.profile import MethodProfile
+from rulvek.core.planning.equipment import Equipment
+from rulvek.core.planning.plan import Plan, assess, propose
 from rulvek.core.planning.prediction import CLIPPING_GAIN, KnownPower
-from rulvek.core.planning.product import ChannelGroup, Product
-from rulvek.core.planning.wiring import Order, RunSpec
+from rulvek.core.records.claims import Claim, ClaimKind
+from rulvek.core.records.product import ChannelGroup, Product
+from rulvek.core.records.wishes import Loading, Order, Wishes
+from rulvek.core.runs.modes import Mode
+from rulvek.core.runs.spec import RunSpec
 
 METHOD = MethodProfile()
 MAIN = ChannelGroup("main", (1, 2, 3, 4), (2.0, 4.0), (4.0,))
@@ -32,11 +34,11 @@ BENCH = Equipment(
     boxes=(LoadBox(8.0, 500.0, 4), LoadBox(4.0, 600.0, 6), LoadBox(2.0, 900.0, 6), LoadBox(1.0, 2000.0, 2)),
 )
 CLAIMS = [
-    Claim(1, "Manual", "main", 75.0, 4.0, supply_volts=14.4, thd_n_percent=1.0, band_low_hz=20, band_high_hz=20_000),
-    Claim(2, "Carton", "bass", 1200.0, 2.0, kind=ClaimKind.MAXIMUM),
-    Claim(3, "Web", "main", 90.0, 3.0, supply_volts=14.4),
-    Claim(4, "Old manual", "main", 60.0, 4.0, supply_volts=12.5),
-    Claim(5, "Web", "bass", 500.0, 2.0, band_low_hz=100.0, band_high_hz=200.0),
+    Claim("Manual", "main", 75.0, 4.0, supply_volts=14.4, thd_n_percent=1.0, band_low_hz=20, band_high_hz=20_000, id=1),
+    Claim("Carton", "bass", 1200.0, 2.0, kind=ClaimKind.MAXIMUM, id=2),
+    Claim("Web", "main", 90.0, 3.0, supply_volts=14.4, id=3),
+    Claim("Old manual", "main", 60.0, 4.0, supply_volts=12.5, id=4),
+    Claim("Web", "bass", 500.0, 2.0, band_low_hz=100.0, band_high_hz=200.0, id=5),
 ]
 
 
@@ -48,7 +50,7 @@ def plan(wishes: Wishes | None = None, product: Product = FIVE, bench: Equipment
 
 def test_every_mode_at_every_rated_and_claimed_load() -> None:
     made = plan()
-    states = {(r.spec.mode, *r.spec.state) for r in made.runs}
+    states = {(r.spec.mode, *r.spec.place) for r in made.runs}
     places = [("main", 4.0, False), ("main", 3.0, False), ("main", 2.0, False), ("main", 4.0, True)]
     places += [("bass", 4.0, False), ("bass", 2.0, False)]
     assert states == {(mode, *place) for mode in Mode for place in places}
@@ -59,7 +61,7 @@ def test_every_mode_at_every_rated_and_claimed_load() -> None:
 
 def test_reasons_name_the_claims_that_are_served() -> None:
     made = plan()
-    reasons = {(r.spec.mode, *r.spec.state): r.reason for r in made.runs}
+    reasons = {(r.spec.mode, *r.spec.place): r.reason for r in made.runs}
     assert reasons[Mode.CERTIFIED, "main", 4.0, False] == "serves 75 W (Manual)"
     assert reasons[Mode.BURST, "bass", 2.0, False] == "serves 1200 W (Carton)"  # “maximum” is for the burst to judge
     assert reasons[Mode.CERTIFIED, "bass", 2.0, False] == "completes the sheet"  # 40 Hz lies outside of that band
@@ -111,7 +113,7 @@ def test_tones_bursts_and_exploration_as_wished() -> None:
     ],
 )
 def test_runs_that_the_model_cannot_have(change: dict, field: str) -> None:  # type: ignore[type-arg]
-    spec = replace(RunSpec(Mode.CERTIFIED, "main", 4.0, False, 1000.0, 14.4), **change)
+    spec = replace(RunSpec(Mode.CERTIFIED, "main", 4.0, 1000.0, 14.4, False), **change)
     with pytest.raises(BadInput) as refused:
         assess([spec], FIVE, [], [], METHOD, BENCH, Wishes())
     assert refused.value.field == field
@@ -154,18 +156,18 @@ def test_watts_come_from_evidence_then_claims_then_other_loads() -> None:
     assert clipping.watts == pytest.approx(seen.watts * CLIPPING_GAIN) and CLIPPING_GAIN == 1.2305
     scaled = run_at(plan(), Mode.CERTIFIED, "main", 2.0).prediction
     assert scaled.basis == "scaled from 3 Ω per channel" and scaled.watts > 90
-    burst = RunSpec(Mode.BURST, "bass", 2.0, False, 40.0, 14.4, "40 Hz")
+    burst = RunSpec(Mode.BURST, "bass", 2.0, 40.0, 14.4, False, "40 Hz")
     halved = assess([burst], FIVE, CLAIMS[1:2], [], METHOD, BENCH, Wishes()).runs[0].prediction
     assert halved.basis == "half of the 1200 W maximum" and halved.watts == pytest.approx(1200 / 2 * 1.25)
-    bare = assess([RunSpec(Mode.CERTIFIED, "main", 4.0, False, 1000.0, 14.4)], FOUR, [], [], METHOD, BENCH, Wishes())
+    bare = assess([RunSpec(Mode.CERTIFIED, "main", 4.0, 1000.0, 14.4, False)], FOUR, [], [], METHOD, BENCH, Wishes())
     assert "nothing is known" in bare.runs[0].prediction.basis
 
 
 def test_current_is_watts_over_volts_over_efficiency() -> None:
     """The handbook's example: 3 kW at 1 Ω draws 240 A and more (common practice)."""
     mono = Product((ChannelGroup("bass", (1,), (1.0,), bass=True),), "D")
-    claim = Claim(1, "Manual", "bass", 3000.0, 1.0, supply_volts=14.4)
-    spec = RunSpec(Mode.CERTIFIED, "bass", 1.0, False, 40.0, 14.4)
+    claim = Claim("Manual", "bass", 3000.0, 1.0, supply_volts=14.4, id=1)
+    spec = RunSpec(Mode.CERTIFIED, "bass", 1.0, 40.0, 14.4, False)
     held = assess([spec], mono, [claim], [], METHOD, BENCH, Wishes()).runs[0].prediction
     assert held.amps == pytest.approx(3000 / 14.4 / 0.82) and held.amps > 240
     assert held.volts_loaded == 14.4  # remote sense
@@ -204,7 +206,7 @@ def test_what_the_bench_cannot_stand_is_said_before_anyone_starts() -> None:
     assert "× the fuses' 15 A" in fuse.what and "never a larger fuse" in fuse.remedy
     sagging = plan(Wishes(policy=SupplyPolicy.BANK), bench=replace(BENCH, bank_ohms=0.2))
     assert "supply-low" in obstacles(sagging)
-    outside = RunSpec(Mode.CERTIFIED, "main", 4.0, False, 1000.0, 18.0)
+    outside = RunSpec(Mode.CERTIFIED, "main", 4.0, 1000.0, 18.0, False)
     assert obstacles(assess([outside], FOUR, CLAIMS, [], METHOD, BENCH, Wishes())) == {"supply-range"}
 
 

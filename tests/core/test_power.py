@@ -8,12 +8,11 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from rulvek.core.electrical.supply import supply_amps
-from rulvek.core.measure.power import (
+from rulvek.core.signals.power import (
     input_for_full_output,
     mean_square,
     power_from_current,
     rms_watts,
-    true_power,
     unclipped_sine_watts,
     volts_of,
 )
@@ -32,29 +31,11 @@ def test_within_a_hundredth_of_a_percent_at_any_length_phase_and_offset(
     t = np.arange(round(cycles / hz * rate)) / rate
     volts = 20 * np.sin(2 * np.pi * hz * t + phase) + offset
     # A sine of amplitude a and an offset d heat a resistor with (a²/2 + d²) / R.
-    assert float(true_power(volts, 4.0)) == pytest.approx((200 + offset**2) / 4, rel=1e-4)
-
-
-def test_many_channels_have_their_own_loads() -> None:
-    volts = np.array([[4.0, -4.0], [2.0, -2.0]])
-    assert list(true_power(volts, [4.0, 2.0])) == [4.0, 2.0]
+    assert mean_square(volts) / 4 == pytest.approx((200 + offset**2) / 4, rel=1e-4)
 
 
 def test_a_lone_sample_is_its_own_mean() -> None:
     assert mean_square(np.array([3.0])) == 9.0
-
-
-@pytest.mark.parametrize("load", [0.0, -4.0, float("nan"), float("inf")])
-def test_refuses_loads_that_are_none(load: float) -> None:
-    with pytest.raises(ValueError, match="load_ohms"):
-        true_power([1.0, -1.0], load)
-
-
-def test_refuses_no_samples_and_non_finite_ones() -> None:
-    with pytest.raises(ValueError, match="at least one sample"):
-        true_power(np.zeros((2, 0)), 4.0)
-    with pytest.raises(ValueError, match="non-finite"):
-        true_power([np.inf, 1.0], 4.0)
 
 
 def test_reactive_load_by_phase() -> None:

@@ -5,17 +5,18 @@ from dataclasses import dataclass, field
 
 import numpy as np
 import pytest
-from hypothesis import assume, given, settings
+from hypothesis import assume, given
 from hypothesis import strategies as st
 from numpy.typing import NDArray
 
 from rulvek.core.errors import BadCapture
-from rulvek.core.measure.capture import Role
-from rulvek.core.measure.distortion import Band
-from rulvek.core.measure.reading import Load
-from rulvek.core.measure.recorded import Recorded, read_recording
-from rulvek.core.measure.recording import Found, Kind, find, survey
-from rulvek.core.measure.steps import End, Mode
+from rulvek.core.readings.point import Load
+from rulvek.core.readings.survey import Found, Kind, find, survey
+from rulvek.core.runs.modes import End, Mode
+from rulvek.core.runs.recording import Recorded, read_recording
+from rulvek.core.signals.capture import Signal
+from rulvek.core.signals.distortion import Band
+from tests.examples import examples
 
 RATE = 48_000.0
 BAND = Band(10.0, 20_000.0)
@@ -27,7 +28,7 @@ class Samples:
 
     rows: NDArray[np.float64]
     sample_rate: float = RATE
-    roles: tuple[Role, ...] = (Role("output_volts", 1),)
+    roles: tuple[Signal, ...] = (Signal("output_volts", 1),)
     frames: int = field(init=False)
 
     def __post_init__(self) -> None:
@@ -145,7 +146,12 @@ def test_the_supply_and_the_current_that_were_recorded_alongside() -> None:
     loaded = np.abs(volts) > 0
     source = Samples(
         np.array([volts, volts / 3.9, np.where(np.arange(volts.size) < 0.5 * RATE, 14.4, 13.8), 30.0 * loaded]),
-        roles=(Role("output_volts", 1), Role("output_amps", 1), Role("supply_volts", 0), Role("supply_amps", 0)),
+        roles=(
+            Signal("output_volts", 1),
+            Signal("output_amps", 1),
+            Signal("supply_volts", 0),
+            Signal("supply_amps", 0),
+        ),
     )
     recorded = read(source)
     reading = recorded.outcome.reading
@@ -163,7 +169,7 @@ def test_the_supply_and_the_current_that_were_recorded_alongside() -> None:
     [
         (Samples(np.zeros(48_000)), Mode.CERTIFIED, "silent"),
         (Samples(np.full(4800, np.nan)), Mode.CERTIFIED, "no number at sample 0"),
-        (Samples(tone(1000, 1, 5), roles=(Role("input_volts", 1),)), Mode.CERTIFIED, "output of a channel"),
+        (Samples(tone(1000, 1, 5), roles=(Signal("input_volts", 1),)), Mode.CERTIFIED, "output of a channel"),
         (Samples(tone(1000, 1, 5)), Mode.BURST, "which is no burst run"),
         (bursts([-3.0, -1.0]), Mode.CERTIFIED, "bursts"),
         (Samples(tone(1000, 1, 30, 20)), Mode.CERTIFIED, "over 1 % THD\\+N"),
@@ -183,7 +189,7 @@ def test_what_cannot_be_read_is_said_in_one_sentence(source: Samples, mode: Mode
     offset=st.floats(-2.0, 2.0),
     before=st.floats(0.0, 1.0),
 )
-@settings(max_examples=40, deadline=None)
+@examples(8)
 def test_any_tone_is_found_where_it_is(hz: float, peak: float, offset: float, before: float) -> None:
     source = Samples(np.concatenate([silence(before), tone(hz, 1.5, peak), silence(0.3)]) + offset)
     recorded = read(source)
@@ -220,7 +226,7 @@ def test_a_survey_can_be_stopped() -> None:
     rate=st.sampled_from([22_050.0, 44_100.0, 96_000.0]),
     noise=st.floats(0.0, 0.002),
 )
-@settings(max_examples=25, deadline=None)
+@examples(12)
 def test_every_step_is_a_stretch_of_its_own_whatever_the_rate_and_the_noise(
     steps: list[float], hz: float, rate: float, noise: float
 ) -> None:
@@ -241,7 +247,7 @@ def test_the_level_is_the_inputs_where_it_was_recorded() -> None:
     """Drive of −20, −18 and −17 dB re 1 V peak; rms is 3.01 dB less."""
     drives = [-20.0, -18.0, -17.0]
     drive = np.concatenate([tone(1000.0, 0.6, 10 ** (level / 20)) for level in drives])
-    roles = (Role("output_volts", 1), Role("input_volts", 0))
+    roles = (Signal("output_volts", 1), Signal("input_volts", 0))
     recorded = read(Samples(np.array([30 * drive, drive]), roles=roles))
     shown = [point.level_dbv for point in recorded.outcome.points]
     assert shown == pytest.approx([level - 3.0103 for level in drives], abs=1e-3)
@@ -252,7 +258,7 @@ def test_the_weakest_of_all_channels_counts_and_the_first_at_the_limit_ends_it()
     levels = [-4.0, -2.0, -1.0, -0.5, 0.5]
     drives = [tone(1000.0, 0.6, 20 * 10 ** (level / 20)) for level in levels]
     rows = [np.concatenate([np.clip(drive, -rail, rail) for drive in drives]) for rail in (20.0, 20 * 10 ** (-1 / 20))]
-    recorded = read(Samples(np.array(rows), roles=(Role("output_volts", 1), Role("output_volts", 2))))
+    recorded = read(Samples(np.array(rows), roles=(Signal("output_volts", 1), Signal("output_volts", 2))))
     assert recorded.chosen == levels.index(-1.0)
     assert recorded.outcome.reading is not None
     both = [channel.watts for channel in recorded.outcome.reading.channels]
@@ -262,7 +268,7 @@ def test_the_weakest_of_all_channels_counts_and_the_first_at_the_limit_ends_it()
 def test_a_record_longer_than_its_cells_has_longer_cells(monkeypatch: pytest.MonkeyPatch) -> None:
     source = sweep([-6.0, -3.0, 0.0])
     fine = survey(source)
-    monkeypatch.setattr("rulvek.core.measure.recording.MOST_CELLS", 500)
+    monkeypatch.setattr("rulvek.core.readings.survey.MOST_CELLS", 500)
     coarse = survey(source)
     assert fine.cell == 48 and coarse.powers.size <= 500 and coarse.cell > 48
     assert len(find(source, coarse).sections) == 3
@@ -289,7 +295,7 @@ def test_a_burst_that_an_end_of_the_record_cuts_off_does_not_count() -> None:
     ),
     mode=st.sampled_from(Mode),
 )
-@settings(max_examples=20, deadline=None)
+@examples(6)
 def test_whatever_was_recorded_is_read_or_refused_in_one_sentence(
     parts: list[tuple[str, float, float, float]], mode: Mode
 ) -> None:
@@ -312,3 +318,16 @@ def test_whatever_was_recorded_is_read_or_refused_in_one_sentence(
     reading = recorded.outcome.reading
     assert reading is not None and math.isfinite(reading.weakest_watts) and reading.weakest_watts > 0
     assert reading.worst_thd_n <= 0.01
+
+
+@pytest.mark.parametrize("tail", [40, 100, 200, 300, 500])
+def test_a_record_that_is_loud_past_its_last_whole_frame_only(tail: int) -> None:
+    """Quiet to the end, then a switch-off thump: read or refused in a sentence, with a section to show for it."""
+    noise = np.random.default_rng(1)
+    volts = np.concatenate([1e-4 * noise.normal(size=13_200), 2.0 * noise.normal(size=tail)])
+    source = Samples(volts)
+    assert find(source, survey(source)).sections
+    try:
+        read(source, Mode.UNCERTIFIED)
+    except BadCapture as refused:
+        assert refused.what

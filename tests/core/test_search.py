@@ -4,22 +4,32 @@ import itertools
 import math
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
-from rulvek.core.measure.procedures import burst, certified, uncertified
-from rulvek.core.measure.search import SearchSettings
-from rulvek.core.measure.steps import End, Interrupted, Measured, SetLevel, TakeCapture
+from rulvek.core.method.profile import MethodProfile
+from rulvek.core.runs.modes import End, Mode
+from rulvek.core.runs.procedures import burst, certified, uncertified
+from rulvek.core.runs.requests import Interrupted, Measured, SetLevel, TakeCapture
+from rulvek.core.runs.search import SearchSettings
+from rulvek.core.runs.settings import search_settings
 from tests.core.amplifiers import PaperAmplifier, answer
+from tests.examples import examples
 
-SETTINGS = SearchSettings(start_level_dbv=-20.0, highest_level_dbv=12.0)
+
+def between(low_dbv: float, high_dbv: float, mode: Mode = Mode.CERTIFIED, **method: bool) -> SearchSettings:
+    """The standard method's search of a steady 1 kHz between two source levels."""
+    return search_settings(MethodProfile(**method), mode, low_dbv, high_dbv, 1000.0, None)  # type: ignore[arg-type]
+
+
+SETTINGS = between(-20.0, 12.0)
 
 
 def run(amplifier: PaperAmplifier, settings: SearchSettings = SETTINGS, **faults):  # type: ignore[no-untyped-def]
     return answer(certified(settings, amplifier.point), amplifier, **faults)
 
 
-@settings(max_examples=60, deadline=None)
+@examples(60)
 @given(limit_volts=st.floats(2.0, 35.0), channels=st.integers(1, 5))
 def test_finds_the_highest_level_under_the_limit_to_the_bracket(limit_volts: float, channels: int) -> None:
     """A wall at a known voltage: the loudest channel must stand within one bracket below it, on a measured point."""
@@ -84,7 +94,7 @@ def test_no_more_output_of_a_limiter() -> None:
 
 
 def test_visible_clipping_ends_it_where_the_method_says_so() -> None:
-    flat = SearchSettings(start_level_dbv=-20.0, highest_level_dbv=12.0, stop_at_clipping=True)
+    flat = between(-20.0, 12.0, stop_at_clipping=True)
     outcome, _ = run(PaperAmplifier(thd_n=lambda v: 0.002), flat)
     assert outcome.end is End.CLIP and outcome.reading is not None
     assert outcome.reading.worst_thd_n == 0.002  # it keeps its own THD+N
@@ -142,7 +152,7 @@ def test_interruptions_keep_the_best_point_so_far(end: End) -> None:
 
 
 def test_a_start_that_is_too_high_goes_down_first() -> None:
-    high = SearchSettings(start_level_dbv=10.0, highest_level_dbv=12.0)
+    high = between(10.0, 12.0)
     outcome, steps = run(PaperAmplifier(), high)
     assert outcome.end is End.LIMIT and outcome.reading is not None
     levels = [s.level_dbv for s in steps if isinstance(s, SetLevel)]
@@ -176,7 +186,7 @@ def test_a_channel_without_a_tone_is_over_any_limit() -> None:
     assert point.worst_thd_n == math.inf and point.weakest_watts == 0
 
 
-CLIPPING = SearchSettings(start_level_dbv=-20.0, highest_level_dbv=12.0, thd_n_limit=0.10, reached=End.CLIP)
+CLIPPING = between(-20.0, 12.0, Mode.UNCERTIFIED)
 
 
 def softly_clipping(volts: float) -> float:
@@ -220,7 +230,7 @@ def test_a_trip_while_pushing_on_does_not_take_the_onset_away() -> None:
 
 
 def test_pushing_on_ends_with_the_source_and_with_the_operator() -> None:
-    short = SearchSettings(start_level_dbv=-20.0, highest_level_dbv=6.3)
+    short = between(-20.0, 6.3)
     amplifier = PaperAmplifier(thd_n=lambda v: 0.001 if v < 20 else 0.05, channels=1)
     outcome, steps = answer(burst(short, amplifier.point), amplifier)
     assert outcome.end is End.LIMIT

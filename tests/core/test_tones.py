@@ -4,8 +4,8 @@ import numpy as np
 import pytest
 
 from rulvek.core.errors import BadInput
-from rulvek.core.measure.burst import PROFILES
-from rulvek.core.measure.tones import bursts, sine, stepped_sweep, whole_cycles
+from rulvek.core.signals.bursts import PROFILES
+from rulvek.core.signals.tones import bursts, sine, stepped_sweep, whole_cycles
 
 
 @pytest.mark.parametrize(("hz", "seconds", "rate"), [(1000.0, 0.37, 44_100), (40.0, 0.2, 48_000), (997.3, 1.0, 96_000)])

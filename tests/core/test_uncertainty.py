@@ -7,17 +7,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from rulvek.core.judgement.uncertainty import (
-    Component,
-    Instruments,
-    Specification,
-    combine,
-    coverage_factor,
-    reading_budget,
-    repeatability,
-)
+from rulvek.core.judgement.uncertainty import Component, Meters, combine, coverage_factor, reading_budget, repeatability
+from rulvek.core.records.instruments import Specification
 
-METERS = Instruments(
+METERS = Meters(
     volts=Specification("meter", percent_of_reading=0.3, percent_of_range=0.05, full_range=60.0, resolution=0.01),
     supply=Specification("supply meter", percent_of_reading=0.1, digits=2, resolution=0.01),
 )
@@ -126,10 +119,10 @@ def test_refuses_widths_that_are_none() -> None:
 
 def test_the_load_meters_own_limits_are_a_line_of_the_budget() -> None:
     """± 0.3 % of 4 Ω moves P = V²/R by 0.3 %: 0.3 W of 100 W, a rectangle's 0.1732 W (GUM 4.3.7)."""
-    meter = Instruments(loads=Specification("milliohm meter", percent_of_reading=0.3))
+    meter = Meters(loads=Specification("milliohm meter", percent_of_reading=0.3))
     with_meter = reading_budget(100.0, 4.0, 0.01, meter)
     line = next(c for c in with_meter.components if c.name == "load meter")
     assert line.watts == pytest.approx(0.3 / math.sqrt(3))
-    without = reading_budget(100.0, 4.0, 0.01, Instruments())
+    without = reading_budget(100.0, 4.0, 0.01, Meters())
     assert [c.name for c in without.components] == ["load", "output volts"]
     assert with_meter.standard == pytest.approx(math.hypot(without.standard, line.watts))

@@ -5,19 +5,27 @@ from dataclasses import replace
 import pytest
 
 from rulvek.core.electrical.supply import fit_voltage
-from rulvek.core.judgement.claims import Claim, ClaimKind, conflicts
-from rulvek.core.judgement.method import MethodProfile
-from rulvek.core.judgement.uncertainty import Instruments, Specification
-from rulvek.core.judgement.verdict import Evidence, VerdictKind, gravest, judge
-from rulvek.core.measure.steps import End
+from rulvek.core.judgement.claims import conflicts
+from rulvek.core.judgement.evidence import Evidence
+from rulvek.core.judgement.uncertainty import Meters
+from rulvek.core.judgement.verdict import VerdictKind, gravest, judge
+from rulvek.core.method.profile import MethodProfile
+from rulvek.core.records.claims import Claim, ClaimKind
+from rulvek.core.records.instruments import Specification
+from rulvek.core.runs.modes import End
 
 METHOD = MethodProfile()
 SIMPLE = MethodProfile(guarded=False)
 CLAIM = Claim(
-    1, "Manual", "main", 100.0, 4.0, supply_volts=14.4, thd_n_percent=1.0, band_low_hz=20.0, band_high_hz=20_000.0
+    *("Manual", "main", 100.0, 4.0),
+    id=1,
+    supply_volts=14.4,
+    thd_n_percent=1.0,
+    band_low_hz=20.0,
+    band_high_hz=20_000.0,
 )
 RUN = Evidence(
-    run_id=7,
+    attempt_id=7,
     group="main",
     load_ohms=4.0,
     bridged=False,
@@ -84,7 +92,7 @@ def test_table(claim: dict, run: dict, guarded: VerdictKind, simple: VerdictKind
 def test_weakest_channel_decides_and_is_said() -> None:
     verdict = judge(CLAIM, [RUN], METHOD)
     assert verdict.watts == 104.0 and "104.0 ±" in verdict.reason and "weakest" in verdict.reason
-    assert verdict.run_id == 7
+    assert verdict.attempt_id == 7
 
 
 def test_a_trip_is_told() -> None:
@@ -93,9 +101,9 @@ def test_a_trip_is_told() -> None:
 
 
 def test_the_latest_evidence_at_the_rated_voltage_counts() -> None:
-    older, newer = replace(RUN, run_id=1, watts=(90.0,)), replace(RUN, run_id=2)
-    lower = replace(RUN, run_id=3, supply_volts=12.5, watts=(70.0,))
-    assert judge(CLAIM, [older, newer, lower], METHOD).run_id == 2
+    older, newer = replace(RUN, attempt_id=1, watts=(90.0,)), replace(RUN, attempt_id=2)
+    lower = replace(RUN, attempt_id=3, supply_volts=12.5, watts=(70.0,))
+    assert judge(CLAIM, [older, newer, lower], METHOD).attempt_id == 2
 
 
 def test_estimates_carry_their_interval() -> None:
@@ -129,10 +137,10 @@ def test_conditions_that_set_claims_apart(change: dict) -> None:  # type: ignore
     assert conflicts([CLAIM, other]) == {}
 
 
-def test_missing_conditions_are_named() -> None:
-    bare = Claim(3, "Carton", "main", 100.0, 4.0)
-    assert bare.missing_conditions == ("supply voltage", "THD+N limit", "band")
-    assert CLAIM.missing_conditions == ()
+def test_unstated_are_named() -> None:
+    bare = Claim("Carton", "main", 100.0, 4.0, id=3)
+    assert bare.unstated == ("supply voltage", "THD+N limit", "band")
+    assert CLAIM.unstated == ()
 
 
 def test_units_together_give_the_gravest_direct_verdict() -> None:
@@ -155,7 +163,7 @@ def test_estimates_go_by_the_units_own_fit_where_it_is_known() -> None:
     # A unit whose power hardly follows the volts is short where an unknown one might not be.
     flat = fit_voltage([(v, 69.44 * (v / 12.0) ** 0.1) for v in (11.0, 12.0, 13.0)])
     assert judge(CLAIM, [replace(low, fit=flat)], METHOD).kind is V.SHORT
-    metered = replace(low, instruments=Instruments(supply=Specification("meter", percent_of_reading=0.5)))
+    metered = replace(low, meters=Meters(supply=Specification("meter", percent_of_reading=0.5)))
     assert replace(metered, fit=flat).budget.expanded < replace(metered, fit=None).budget.expanded
 
 

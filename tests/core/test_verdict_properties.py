@@ -5,9 +5,10 @@ from dataclasses import replace
 from hypothesis import given
 from hypothesis import strategies as st
 
-from rulvek.core.judgement.claims import Claim, conflicts
-from rulvek.core.judgement.method import MethodProfile
+from rulvek.core.judgement.claims import conflicts
 from rulvek.core.judgement.verdict import VerdictKind, gravest, judge
+from rulvek.core.method.profile import MethodProfile
+from rulvek.core.records.claims import Claim
 from tests.core.test_verdict import CLAIM, METHOD, RUN
 
 WATTS = st.floats(1.0, 3000.0)
@@ -67,7 +68,7 @@ def test_a_pass_at_fewer_volts_is_a_pass(watts: float, volts: float) -> None:
 
 @given(figures=st.lists(st.tuples(WATTS, st.sampled_from([None, 12.5, 14.4])), min_size=1, max_size=6))
 def test_conflict_is_mutual_and_never_with_oneself(figures: list[tuple[float, float | None]]) -> None:
-    claims = [Claim(i, f"Document {i}", "main", w, 4.0, supply_volts=v) for i, (w, v) in enumerate(figures)]
+    claims = [Claim(f"Document {i}", "main", w, 4.0, supply_volts=v, id=i) for i, (w, v) in enumerate(figures)]
     found = conflicts(claims)
     for one, others in found.items():
         assert one not in others

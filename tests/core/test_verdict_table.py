@@ -10,13 +10,16 @@ from itertools import product
 
 import pytest
 
-from rulvek.core.judgement.claims import Claim, ClaimKind
-from rulvek.core.judgement.method import MethodProfile
-from rulvek.core.judgement.verdict import Evidence, VerdictKind, judge
-from rulvek.core.measure.steps import End, Mode
+from rulvek.core.judgement.evidence import Evidence
+from rulvek.core.judgement.verdict import VerdictKind, judge
+from rulvek.core.method.profile import MethodProfile
+from rulvek.core.records.claims import Claim, ClaimKind
+from rulvek.core.runs.modes import End, Mode
 
 V = VerdictKind
-CLAIM = Claim(1, "Manual", "main", 100.0, 4.0, supply_volts=14.4, thd_n_percent=1.0, band_low_hz=20.0, band_high_hz=2e4)
+CLAIM = Claim(
+    "Manual", "main", 100.0, 4.0, supply_volts=14.4, thd_n_percent=1.0, band_low_hz=20.0, band_high_hz=2e4, id=1
+)
 RUN = Evidence(7, "main", 4.0, False, 1000.0, (100.0,), 14.4, True, End.LIMIT, 0.0098, 0.03, 0.01)
 
 CONDITIONS: Mapping[str, tuple[str, ...]] = {

@@ -3,13 +3,16 @@
 from itertools import permutations
 from itertools import product as combinations
 
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from rulvek.core.electrical.loads import Connection
-from rulvek.core.measure.steps import Mode
-from rulvek.core.planning.product import ChannelGroup, Product
-from rulvek.core.planning.wiring import Order, RunSpec, in_order, is_exploratory, rewirings, wiring_key, wirings
+from rulvek.core.planning.wiring import in_order, is_exploratory, rewirings, wiring_key, wirings
+from rulvek.core.records.product import ChannelGroup, Product
+from rulvek.core.records.wishes import Order
+from rulvek.core.runs.modes import Mode
+from rulvek.core.runs.spec import RunSpec
+from tests.examples import examples
 
 MAIN = ChannelGroup("main", (1, 2, 3, 4), (4.0, 2.0), (4.0,))
 BASS = ChannelGroup("bass", (5,), (4.0, 2.0, 1.0), bass=True)
@@ -19,12 +22,12 @@ MODES = list(Mode)
 
 
 def spec(mode: Mode, group: str, load: float, bridged: bool = False) -> RunSpec:
-    return RunSpec(mode, group, load, bridged, 1000.0, 14.4, "1 kHz" if mode is Mode.BURST else "")
+    return RunSpec(mode, group, load, 1000.0, 14.4, bridged, "1 kHz" if mode is Mode.BURST else "")
 
 
 def keys(specs: tuple[RunSpec, ...] | list[RunSpec], product: Product = FIVE) -> list[str]:
     wired = wirings(specs, product)
-    return [wiring_key(wired[s.state]) for s in specs]
+    return [wiring_key(wired[s.place]) for s in specs]
 
 
 SPECS = st.lists(
@@ -35,7 +38,7 @@ SPECS = st.lists(
 )
 
 
-@settings(max_examples=60, deadline=None)
+@examples(60)
 @given(SPECS)
 def test_no_order_by_load_needs_fewer_rewirings(specs: list[RunSpec]) -> None:
     """Brute force over every order of up to six runs."""
@@ -43,7 +46,7 @@ def test_no_order_by_load_needs_fewer_rewirings(specs: list[RunSpec]) -> None:
     assert found == min(rewirings(keys(list(order))) for order in permutations(specs))
 
 
-@settings(max_examples=60, deadline=None)
+@examples(60)
 @given(SPECS)
 def test_no_order_by_mode_needs_fewer_rewirings(specs: list[RunSpec]) -> None:
     """Brute force over every order that keeps the modes together, in turn, and begins with the lightest load."""
@@ -58,11 +61,11 @@ def test_no_order_by_mode_needs_fewer_rewirings(specs: list[RunSpec]) -> None:
     assert rewirings(keys(ordered)) == best
 
 
-@settings(max_examples=60, deadline=None)
+@examples(60)
 @given(SPECS)
 def test_no_choice_of_companions_needs_fewer_wirings(specs: list[RunSpec]) -> None:
     """Brute force: every way for the other group to be loaded, at a rated load, while one group is read."""
-    wanted = {s.state for s in specs}
+    wanted = {s.place for s in specs}
     rated = {"main": PLACES[:3], "bass": [("bass", ohms, False) for ohms in BASS.rated_loads]}
     whole = [set(pair) for pair in combinations(rated["main"], rated["bass"])]
     fewest = next(

@@ -6,32 +6,33 @@ from pathlib import Path
 
 import pytest
 
-from rulvek.api.context import Services
+from rulvek.composition import Services
 from rulvek.core.errors import BadCapture
-from rulvek.core.measure.capture import Role
-from rulvek.core.measure.steps import Mode
-from rulvek.core.planning.wiring import RunSpec
+from rulvek.core.runs.modes import Mode
+from rulvek.core.runs.spec import RunSpec
+from rulvek.core.signals.capture import Signal
+from rulvek.services.outside import RecordingSetup
 from rulvek.services.views.outside import RecordingView
-from rulvek.services.waiting import Setup
-from rulvek.store.recordings import Row
+from rulvek.store.formats.recorded_files import ColumnUse
+from tests.conftest import JOREN
 
 CAPTURES = Path(__file__).parent / "captures"
-MAIN = RunSpec(Mode.CERTIFIED, "main", 4.0, False, 1000.0, 14.4)
-BRIDGED = RunSpec(Mode.CERTIFIED, "main", 4.0, True, 1000.0, 14.4)  # a pair of the test model: one reading
-BURST = RunSpec(Mode.BURST, "main", 4.0, True, 1000.0, 14.4, "1 kHz")
+MAIN = RunSpec(Mode.CERTIFIED, "main", 4.0, 1000.0, 14.4, False)
+BRIDGED = RunSpec(Mode.CERTIFIED, "main", 4.0, 1000.0, 14.4, True)  # a pair of the test model: one reading
+BURST = RunSpec(Mode.BURST, "main", 4.0, 1000.0, 14.4, True, "1 kHz")
 
 
-def read(services: Services, unit_id: int, name: str, spec: RunSpec, *rows: Row, **more: float) -> RecordingView:
+def read(services: Services, unit_id: int, name: str, spec: RunSpec, *rows: ColumnUse, **more: float) -> RecordingView:
     arriving = services.recordings.arriving(name)
     arriving.write((CAPTURES / name).read_bytes())
     waiting = arriving.finish()
-    setup = Setup(spec, rows, "Another program", time_column=waiting.layout.time_column, **more)  # type: ignore[arg-type]
+    setup = RecordingSetup(spec, rows, "Another program", time_column=waiting.layout.time_column, **more)  # type: ignore[arg-type]
     services.recordings.read(waiting.id, unit_id, setup)
     return services.recordings.wait(waiting.id)
 
 
-def output(channel: int, column: int = 0, factor: float = 60.0) -> Row:
-    return Row(column, Role("output_volts", channel), factor)
+def output(channel: int, column: int = 0, factor: float = 60.0) -> ColumnUse:
+    return ColumnUse(column, Signal("output_volts", channel), factor)
 
 
 def test_a_circuit_simulators_text_of_time_volts_and_amps(services: Services, unit_id: int) -> None:
@@ -40,14 +41,16 @@ def test_a_circuit_simulators_text_of_time_volts_and_amps(services: Services, un
     magnitudes = [float(volts) for volts in re.findall(r"^ *\d+ +[\d.e+-]+ +([\d.e+-]+)", table, re.MULTILINE)]
     whole = math.sqrt(sum(v * v for v in magnitudes[1:]))
     distortion = math.sqrt(sum(v * v for v in magnitudes[2:]))
-    rows = (output(1, 1, 1.0), Row(2, Role("output_amps", 1), 1.0))
+    rows = (output(1, 1, 1.0), ColumnUse(2, Signal("output_amps", 1), 1.0))
     shown = read(services, unit_id, "follower_amps.txt", BRIDGED, *rows)
     assert shown.layout.separator == " " and shown.layout.time_column == 0
     assert [column.name for column in shown.layout.columns] == ["time", "v(out)", "i(vs)"]
     # The wave has 1.08 % THD by the simulator's own words: over the limit, so there is no certified reading in it.
     assert distortion / whole > 0.0107
     assert shown.state == "failed" and "over 1 % THD+N" in shown.problem
-    setup = Setup(RunSpec(Mode.UNCERTIFIED, "main", 4.0, True, 1000.0, 14.4), rows, "Another program", time_column=0)
+    setup = RecordingSetup(
+        RunSpec(Mode.UNCERTIFIED, "main", 4.0, 1000.0, 14.4, True), rows, "Another program", time_column=0
+    )
     services.recordings.read(shown.id, unit_id, setup)
     again = services.recordings.wait(shown.id)
     assert again.attempt is not None and again.found is not None, again.problem
@@ -83,7 +86,7 @@ def test_a_signal_tools_bursts_are_found_as_four_bursts(services: Services, unit
 
 def test_a_recording_goes_on_record_with_its_wave_its_points_and_its_original(services: Services, unit_id: int) -> None:
     shown = read(services, unit_id, "sox_997.wav", BRIDGED, output(1, factor=80.0), loaded_volts=14.35)
-    attempt_id = services.recordings.keep(shown.id, "Joren Haldvik")
+    attempt_id = services.recordings.keep(shown.id, JOREN)
     page = services.evidence.attempt(attempt_id)
     assert page.attempt.origin == "recorded" and page.attempt.file == "sox_997.wav"
     assert page.attempt.weakest_watts == pytest.approx((0.25 * 80) ** 2 / 8, rel=1e-4)
@@ -91,7 +94,7 @@ def test_a_recording_goes_on_record_with_its_wave_its_points_and_its_original(se
     assert len(page.points) == 1 and page.captures[0].intact
     assert services.evidence.spectrum(attempt_id, 1).fundamental_hz == pytest.approx(997.0, abs=1e-3)
     assert services.evidence.original_path(attempt_id).read_bytes() == (CAPTURES / "sox_997.wav").read_bytes()
-    assert list((services.evidence.captures.parent / "arriving").iterdir()) == []
+    assert list((services.files.root.parent / "arriving").iterdir()) == []
 
 
 def test_a_channel_that_the_run_reads_must_be_in_the_recording(services: Services, unit_id: int) -> None:
@@ -103,4 +106,4 @@ def test_a_channel_that_the_run_reads_must_be_in_the_recording(services: Service
         broken = services.recordings.arriving("broken.wav")
         broken.write((CAPTURES / "sox_997.wav").read_bytes()[:30_000])
         broken.finish()
-    assert list((services.evidence.captures.parent / "arriving").iterdir()) == []
+    assert list((services.files.root.parent / "arriving").iterdir()) == []

@@ -4,13 +4,14 @@ import math
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from scipy import signal
 
-from rulvek.core.measure.distortion import Band, analyse_tone
-from rulvek.core.measure.power import mean_square
-from rulvek.core.measure.spectrum import TERMS, kernel, level_columns, windowed_spectrum
+from rulvek.core.signals.distortion import Band, analyse_tone
+from rulvek.core.signals.power import mean_square
+from rulvek.core.signals.spectrum import TERMS, kernel, level_columns, windowed_spectrum
+from tests.examples import examples
 
 RATE = 48_000.0
 
@@ -72,7 +73,7 @@ def test_chart_peaks_are_where_scipy_finds_them() -> None:
     assert list(db[peaks]) == pytest.approx([0, -40, -60], abs=0.1)
 
 
-@settings(max_examples=25, deadline=None)
+@examples(25)
 @given(
     hz=st.floats(200.0, 4000.0),
     phase=st.floats(0.0, 6.28),
@@ -93,7 +94,7 @@ def test_figures_do_not_depend_on_scale_sign_or_direction_of_time(
     assert mean_square(scale * wave) == pytest.approx(scale**2 * mean_square(wave), rel=1e-9)
 
 
-@settings(max_examples=25, deadline=None)
+@examples(25)
 @given(hz=st.floats(100.0, 5000.0), level_db=st.floats(-100.0, -20.0), order=st.integers(2, 5))
 def test_a_single_harmonic_is_found_from_minus_20_to_minus_100_db(hz: float, level_db: float, order: int) -> None:
     if order * hz > 19_000:

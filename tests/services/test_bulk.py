@@ -7,11 +7,12 @@ import numpy as np
 import pytest
 import soundfile
 
-from rulvek.api.context import Services
+from rulvek.composition import Services
 from rulvek.core.errors import BadInput
-from rulvek.core.measure.steps import Mode
-from rulvek.services.bulk import Imported, Job, import_one, read_list
+from rulvek.core.runs.modes import Mode
+from rulvek.services.outside import Imported, Job, import_one, read_list
 from rulvek.services.views.outside import RecordingView
+from tests.conftest import JOREN
 
 DEFAULTS = Job(file=Path(), unit="T2-0001", full_scale=40.0, instrument="Recorder 2")
 
@@ -27,8 +28,8 @@ def tone(tmp_path: Path) -> Path:
 
 def imported(services: Services, job: Job, dry_run: bool = False) -> tuple[Imported, list[RecordingView]]:
     told: list[RecordingView] = []
-    came = import_one(services.database, services.recordings, job, "Joren Haldvik", told.append, dry_run)
-    folder = services.evidence.captures.parent / "arriving"
+    came = import_one(services.database, services.recordings, job, JOREN, told.append, dry_run)
+    folder = services.files.root.parent / "arriving"
     assert not folder.exists() or list(folder.iterdir()) == []
     return came, told
 

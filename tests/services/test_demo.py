@@ -1,24 +1,24 @@
 """The demo scenario: an invented line with the cases that the screens are meant to show, all of it conducted."""
 
-import math
 from dataclasses import replace
 from pathlib import Path
 
 import pytest
 
-from rulvek.api.context import Services, make_services
 from rulvek.bench.conductor import RunSetup, conduct
 from rulvek.bench.sim.bench import SimulatedBench
 from rulvek.bench.sim.catalogue import DESIGNS
+from rulvek.composition import Services
 from rulvek.core.electrical.loads import Connection
-from rulvek.core.judgement.checks import codes
+from rulvek.core.judgement.checks import CHECKS
 from rulvek.core.judgement.claims import conflicts
-from rulvek.core.measure.power import ratio_db
+from rulvek.core.quantities import field_names
+from rulvek.core.records.claims import ClaimTerms
+from rulvek.core.signals.power import ratio_db
 from rulvek.demo import scenario
 from rulvek.demo.build import build
-from rulvek.services.judging import ModelJudgement
-from rulvek.store import audit, queries, tables
-from rulvek.store.database import Database
+from rulvek.store import audit
+from tests.conftest import services_in
 
 MODELS = [model for series in scenario.LINE for model in series.models]
 
@@ -41,14 +41,12 @@ def test_designs_have_the_channels_that_their_models_state() -> None:
 def demo(tmp_path_factory: pytest.TempPathFactory) -> Services:
     """The demo with one model conducted, so that the test stays short; the command builds all of it the same way."""
     folder = tmp_path_factory.mktemp("demo")
-    database = Database(f"sqlite:///{folder / 'rulvek.db'}")
-    database.migrate()
-    services = make_services(database, folder / "captures", math.inf)
+    services = services_in(folder)
     series = scenario.DemoSeries("Cobblewick", "Vehicles", (MODELS[2],))
     told: list[str] = []
     with pytest.MonkeyPatch.context() as patch:
         patch.setattr("rulvek.demo.build.LINE", (series,))
-        build(services, told.append, benches=1)
+        build(services, told.append, processes=1)
     assert told == ["CQ4-2607-0251"]
     return services
 
@@ -68,10 +66,9 @@ def test_evidence_is_conducted_with_its_waveforms(demo: Services) -> None:
 
 
 def test_claims_come_out_as_meant(demo: Services) -> None:
+    claims = demo.catalogue.model(1).claims
+    kinds = {(c.watts, c.document): c.verdict.kind.value for c in claims if c.verdict}
     with demo.database.reading() as session:
-        model = queries.get(session, tables.Model, 1)
-        judgement = ModelJudgement(model, queries.units_with_evidence(session, 1))
-        kinds = {(c.watts, c.document): judgement.together(c).kind.value for c in judgement.claims}
         assert audit.broken_at(session) is None
     assert kinds == {
         (90, scenario.MANUAL): "backed",
@@ -83,11 +80,10 @@ def test_claims_come_out_as_meant(demo: Services) -> None:
 
 
 def test_papers_hold_a_conflict_a_bare_figure_and_an_untested_load() -> None:
-    from rulvek.core.judgement.claims import Claim
+    from rulvek.core.records.claims import Claim
 
     claims = [
-        Claim(i, c.document, c.group, c.watts, c.load_ohms, c.bridged, c.kind, c.supply_volts, c.thd_n_percent)
-        for i, c in enumerate(MODELS[0].claims)
+        Claim(*(getattr(c, name) for name in field_names(ClaimTerms)), id=i) for i, c in enumerate(MODELS[0].claims)
     ]
     assert conflicts(claims) == {2: (3,), 3: (2,)}
     assert any(c.supply_volts is None for m in MODELS for c in m.claims)
@@ -101,18 +97,16 @@ def test_papers_hold_a_conflict_a_bare_figure_and_an_untested_load() -> None:
 def notebook(tmp_path_factory: pytest.TempPathFactory) -> Services:
     """The notes alone, of the model whose units have some."""
     folder = tmp_path_factory.mktemp("notebook")
-    database = Database(f"sqlite:///{folder / 'rulvek.db'}")
-    database.migrate()
-    services = make_services(database, folder / "captures", math.inf)
+    services = services_in(folder)
     units = tuple(replace(unit, campaigns=()) for unit in MODELS[1].units)
     series = scenario.DemoSeries("Cobblewick", "Vehicles", (replace(MODELS[1], units=units),))
     with pytest.MonkeyPatch.context() as patch:
         patch.setattr("rulvek.demo.build.LINE", (series,))
-        build(services, lambda _serial: None, benches=1)
+        build(services, lambda _serial: None, processes=1)
     return services
 
 
-FOUND_ON_THE_BENCH = {"protection", "order-unusual", "below-rated-load"}
+FOUND_ON_THE_BENCH = {"protection", "order-unusual", "below-rated-load", "instrument-unknown"}
 """Checks that campaigns of other models fire; the rest are the notebook's."""
 
 
@@ -120,7 +114,7 @@ def test_the_notebook_makes_every_mistake_once(notebook: Services) -> None:
     listed = notebook.evidence.attempts(limit=50).items
     assert {a.origin for a in listed} == {"typed", "recorded", "table"}
     fired = {finding.code for a in listed for finding in a.findings}
-    assert set(codes()) - fired == FOUND_ON_THE_BENCH
+    assert set(CHECKS) - fired == FOUND_ON_THE_BENCH
     assert len(listed) == sum(len(unit.notes) for unit in MODELS[1].units) + 1  # the table holds two results
 
 

@@ -9,17 +9,20 @@ from pathlib import Path
 import pytest
 from alembic.autogenerate import compare_metadata
 from alembic.migration import MigrationContext
+from sqlalchemy import select
 from sqlalchemy.exc import IntegrityError, StatementError
 
-from rulvek.core.errors import NotFound
-from rulvek.store import audit, queries, tables
-from rulvek.store.database import Database
+from rulvek.core.records.actor import PROGRAM, UNNAMED, Actor
+from rulvek.store import audit, save, tables
+from rulvek.store.engine import Database
+from rulvek.store.queries.line import is_empty
+from rulvek.store.queries.records import history
+from tests.conftest import TAMSIN, migrated
 
 
 @pytest.fixture
 def database(tmp_path: Path) -> Iterator[Database]:
-    made = Database(f"sqlite:///{tmp_path / 'rulvek.db'}")
-    made.migrate()
+    made = migrated(tmp_path)
     yield made
     made.close()
 
@@ -32,10 +35,10 @@ def test_migrations_make_exactly_the_tables(database: Database) -> None:
 
 def test_migrating_again_changes_nothing(database: Database) -> None:
     with database.writing() as session:
-        queries.add(session, tables.Series(name="Kept", purpose="Boats"))
+        save.series(session, "Kept", "Boats")
     database.migrate()
     with database.reading() as session:
-        assert not queries.is_empty(session)
+        assert not is_empty(session)
 
 
 def test_pragmas_of_every_connection(database: Database) -> None:
@@ -46,10 +49,10 @@ def test_pragmas_of_every_connection(database: Database) -> None:
 
 def test_a_failed_transaction_leaves_nothing(database: Database) -> None:
     with pytest.raises(RuntimeError), database.writing() as session:
-        queries.add(session, tables.Series(name="Half", purpose="Boats"))
+        save.series(session, "Half", "Boats")
         raise RuntimeError
     with database.reading() as session:
-        assert queries.is_empty(session)
+        assert is_empty(session)
 
 
 def test_foreign_keys_hold(database: Database) -> None:
@@ -62,13 +65,13 @@ def test_foreign_keys_hold(database: Database) -> None:
 def test_moments_keep_their_zone(database: Database) -> None:
     local = datetime(2026, 3, 1, 12, 0, tzinfo=timezone(timedelta(hours=5)))
     with database.writing() as session:
-        entry = audit.note(session, "Tamsin Oduwell", "did", "thing/1")
-        entry.at = local
+        audit.note(session, TAMSIN, "did", "thing/1")
+        session.scalars(select(tables.AuditEntry)).one().at = local
     with database.reading() as session:
-        kept = queries.get(session, tables.AuditEntry, 1)
+        (kept,) = session.scalars(select(tables.AuditEntry))
         assert kept.at == local and kept.at.tzinfo is UTC
     with pytest.raises(StatementError, match="without a time zone"), database.writing() as session:
-        audit.note(session, "Tamsin Oduwell", "did", "thing/2").at = datetime(2026, 3, 1)
+        session.scalars(select(tables.AuditEntry)).one().at = datetime(2026, 3, 1)
 
 
 def test_writers_wait_for_each_other(database: Database) -> None:
@@ -79,7 +82,7 @@ def test_writers_wait_for_each_other(database: Database) -> None:
         try:
             for index in range(10):
                 with database.writing() as session:
-                    audit.note(session, name, "wrote", f"thing/{index}")
+                    audit.note(session, Actor(name), "wrote", f"thing/{index}")
         except Exception as error:
             failures.append(error)
 
@@ -91,13 +94,13 @@ def test_writers_wait_for_each_other(database: Database) -> None:
     assert failures == []
     with database.reading() as session:
         assert audit.broken_at(session) is None
-        assert len(queries.history(session, [f"thing/{index}" for index in range(10)])) == 30
+        assert len(history(session, [f"thing/{index}" for index in range(10)])) == 30
 
 
 def test_the_audit_chain_shows_a_deleted_and_a_changed_entry(database: Database, tmp_path: Path) -> None:
     with database.writing() as session:
         for index in range(4):
-            audit.note(session, "Tamsin Oduwell", "did", f"thing/{index}", watts=12.5, text="größer")
+            audit.note(session, TAMSIN, "did", f"thing/{index}", watts=12.5, text="größer")
     database.close()
     with sqlite3.connect(tmp_path / "rulvek.db") as raw:
         raw.execute("DELETE FROM audit_entry WHERE id = 2")
@@ -109,9 +112,19 @@ def test_the_audit_chain_shows_a_deleted_and_a_changed_entry(database: Database,
         assert audit.broken_at(session) == 1
 
 
-def test_what_is_not_there_is_named(database: Database) -> None:
-    with database.reading() as session, pytest.raises(NotFound, match="no unit number 5"):
-        queries.get(session, tables.Unit, 5)
+def test_the_program_and_somebody_unnamed_are_no_persons(database: Database, tmp_path: Path) -> None:
+    """A person may be called anything; entries of before meant two names otherwise."""
+    with database.writing() as session:
+        for actor in (PROGRAM, UNNAMED, Actor("Rulvek"), Actor("rehearsal")):
+            audit.note(session, actor, "did", "thing/1")
     with database.reading() as session:
-        assert queries.last_step_id(session) == 0
-        assert not queries.serial_exists(session, "X")
+        assert [h.actor for h in history(session, ["thing/1"])] == [
+            PROGRAM,
+            UNNAMED,
+            Actor("Rulvek"),
+            Actor("rehearsal"),
+        ]
+    with sqlite3.connect(tmp_path / "rulvek.db") as raw:
+        raw.execute("UPDATE audit_entry SET actor = 'person' WHERE id = 1")
+    with database.reading() as session:
+        assert audit.broken_at(session) == 1  # who it was is sealed, too

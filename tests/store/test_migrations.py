@@ -1,18 +1,20 @@
 """Records of an earlier version come through a migration with everything they held."""
 
+import json
 from pathlib import Path
 
 from alembic import command
 from alembic.config import Config
 from sqlalchemy import text
 
-from rulvek.core.judgement.method import MethodProfile
-from rulvek.core.measure.steps import Mode
-from rulvek.core.planning.equipment import SupplyPolicy
-from rulvek.services.judging import evidence_of
-from rulvek.services.records import chosen_attempt, companions_of, method_of, policy_of, wishes_from
-from rulvek.store import queries
-from rulvek.store.database import MIGRATIONS, Database
+from rulvek.core.electrical.policy import SupplyPolicy
+from rulvek.core.judgement.evidence import unit_evidence
+from rulvek.core.method.profile import MethodProfile
+from rulvek.core.records.before_power import Item, Skip
+from rulvek.core.records.standing import standing_attempt
+from rulvek.core.runs.modes import Mode
+from rulvek.store import load
+from rulvek.store.engine import MIGRATIONS, Database
 
 AT = "2026-11-01 10:00:00.000000"
 FIRST = [
@@ -46,16 +48,41 @@ def test_a_certified_campaign_of_the_first_version_is_still_evidence(tmp_path: P
             connection.execute(text(statement))
     database.migrate()
     with database.reading() as session:
-        campaign = queries.campaign(session, 1)
-        run = campaign.runs[0]
-        assert [(link.channels, link.nominal_ohms) for link in companions_of(run)] == [((5,), 4.0)]
-        assert policy_of(campaign) is SupplyPolicy.HELD
-        assert wishes_from(campaign.wishes).modes == (Mode.CERTIFIED,)
-        assert method_of(campaign) == MethodProfile()  # k is no number of the method any more
-        chosen = chosen_attempt(run)
-        assert chosen is not None and chosen.cause == "" and chosen.skipped == []
-        assert chosen.recorded == {} and chosen.typed == {} and chosen.seconds == []
-        assert chosen.ending is not None and chosen.ending.start_watts is None
-        (evidence,) = evidence_of([campaign])
-        assert evidence.mode is Mode.CERTIFIED and evidence.weakest == 80.5 and evidence.all_driven
+        campaign = load.campaign(session, 1)
+        product = load.model(session, 1).product
+    run = campaign.runs[0]
+    assert [(link.channels, link.nominal_ohms) for link in run.companions] == [((5,), 4.0)]
+    assert campaign.policy is SupplyPolicy.HELD and campaign.wishes.modes == (Mode.CERTIFIED,)
+    assert campaign.method == MethodProfile()  # k is no number of the method any more
+    standing = standing_attempt(run)
+    assert standing is not None and standing.cause is None and standing.skipped == ()
+    assert standing.outside is None and standing.seconds == ()
+    assert standing.ending is not None and standing.ending.start_watts is None
+    (evidence,) = unit_evidence([campaign], product).evidence
+    assert evidence.mode is Mode.CERTIFIED and evidence.weakest == 80.5 and evidence.all_driven
+    database.close()
+
+
+def test_skips_that_were_sentences_become_codes(tmp_path: Path) -> None:
+    database = Database(f"sqlite:///{tmp_path / 'old.db'}")
+    config = Config()
+    config.set_main_option("script_location", str(MIGRATIONS))
+    config.attributes["engine"] = database.engine
+    command.upgrade(config, "0001")
+    with database.engine.begin() as connection:
+        for statement in FIRST:
+            connection.execute(text(statement))
+    command.upgrade(config, "0006")
+    sentences = ["clamp's zero skipped: At the lab (see note) (Joren)", "gains skipped: As it came: loud (Tamsin)"]
+    with database.engine.begin() as connection:
+        connection.execute(text("UPDATE attempt SET skipped = :s"), {"s": json.dumps(sentences)})
+    database.migrate()
+    with database.reading() as session:
+        (run,) = load.campaign(session, 1).runs
+    skipped = run.attempts[0].skipped
+    assert skipped == (
+        Skip(Item.CLAMP, "At the lab (see note)", "Joren"),
+        Skip(Item.GAINS, "As it came: loud", "Tamsin"),
+    )
+    assert [skip.words for skip in skipped] == sentences and run.attempts[0].left_out(Item.CLAMP)
     database.close()

@@ -1,15 +1,26 @@
-"""Questions to the records: lists by key, steps after a step, attempts that were left open."""
+"""Questions to the records: lists by key, steps after a step, attempts that were left open, records put together."""
 
 from collections.abc import Iterator
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
 import pytest
-from sqlalchemy import event
 
-from rulvek.core.errors import NotFound
-from rulvek.store import queries, tables
-from rulvek.store.database import Database, Session
+from rulvek.core.electrical.loads import Connection
+from rulvek.core.errors import NotFound, Unreadable
+from rulvek.core.method.profile import MethodProfile
+from rulvek.core.records.attempts import Attempt, Cause, Ending, Remark
+from rulvek.core.records.campaigns import Expected, Run, Unit
+from rulvek.core.records.product import ChannelGroup, Model, Product
+from rulvek.core.records.wishes import Wishes
+from rulvek.core.runs.modes import End, Mode
+from rulvek.core.runs.spec import RunSpec
+from rulvek.store import load, save
+from rulvek.store.engine import Database, Session
+from rulvek.store.queries import campaigns as queries
+from rulvek.store.queries import line
+from tests.conftest import migrated
+from tests.counting import counted
 
 NOW = datetime(2026, 5, 4, 9, 0, tzinfo=UTC)
 
@@ -17,8 +28,7 @@ NOW = datetime(2026, 5, 4, 9, 0, tzinfo=UTC)
 @pytest.fixture
 def database(tmp_path: Path) -> Iterator[Database]:
     """Two campaigns on one unit, two runs each, attempts 1 to 6, the last of them still open."""
-    made = Database(f"sqlite:///{tmp_path / 'rulvek.db'}")
-    made.migrate()
+    made = migrated(tmp_path)
     with made.writing() as session:
         _write(session)
     yield made
@@ -26,98 +36,134 @@ def database(tmp_path: Path) -> Iterator[Database]:
 
 
 def _write(session: Session) -> None:
-    series = queries.add(session, tables.Series(name="S", purpose="Boats"))
-    model = tables.Model(
-        series_id=series.id,
-        name="M",
-        topology="D",
-        description="",
-        regulated=False,
-        supply_low_volts=10.5,
-        supply_high_volts=16.0,
-        sensitivity_volts=1.0,
-        test_controls=[],
-        design="mono-d",
-    )
-    queries.add(session, model)
-    unit = tables.Unit(model_id=model.id, serial="U-1", lot="1", revision="A", origin="On loan", received_at=NOW)
-    queries.add(session, unit)
+    series = save.series(session, "S", "Boats")
+    product = Product((ChannelGroup("bass", (1,), (4.0, 2.0), bass=True),))
+    model = save.model(session, series, Model(0, "", "M", "", product, 1.0, (), "mono-d"))
+    unit = save.unit(session, Unit(0, model, "U-1", "1", "A", "On loan", NOW))
     for number in (1, 2):
-        campaign = tables.Campaign(
-            unit_id=unit.id, bench="Bench 1", supply_volts=14.4, method={}, created_by="T", created_at=NOW
+        campaign_id, run_ids = save.campaign(
+            session,
+            unit_id=unit,
+            bench="Bench 1",
+            supply_volts=14.4,
+            method=MethodProfile(name="Lab").as_data() | {"of a later version": 3},
+            wishes=Wishes(modes=(Mode.CERTIFIED,), tones={"bass": 50.0}),
+            by="T",
+            at=NOW,
+            runs=[planned_run(position) for position in (1, 2)],
         )
-        queries.add(session, campaign)
-        for position in (1, 2):
-            run = tables.Run(
-                campaign_id=campaign.id,
-                position=position,
-                mode="certified",
-                group="bass",
-                channels=[1],
-                load_ohms=4.0 / position,
-                bridged=False,
-                tone_hz=40.0,
-                supply_volts=14.4,
-                companions=[],
-                reason="",
-            )
-            queries.add(session, run)
+        for position, run_id in enumerate(run_ids, 1):
             for attempt in range(1, position + 1):
-                _write_attempt(session, run.id, attempt, is_open=(number, position, attempt) == (2, 2, 2))
+                _write_attempt(session, campaign_id, run_id, attempt, (number, position, attempt) == (2, 2, 2))
 
 
-def _write_attempt(session: Session, run_id: int, number: int, is_open: bool) -> None:
+def planned_run(position: int) -> Run:
+    spec = RunSpec(Mode.CERTIFIED, "bass", 4.0 / position, 40.0, 14.4)
+    return Run(
+        0, position, spec, (1,), (Connection((2, 3), 8.0),), "why", wiring_key="k", expected=Expected(100.0, None, 2.0)
+    )
+
+
+def _write_attempt(session: Session, campaign_id: int, run_id: int, number: int, is_open: bool) -> None:
     started = NOW + timedelta(minutes=number)
-    attempt = tables.Attempt(run_id=run_id, number=number, reason="", started_by="T", started_at=started)
-    queries.add(session, attempt)
-    for index in range(3):
-        step = tables.Step(attempt_id=attempt.id, kind="level", at_seconds=float(index), data={"level_dbv": -20.0})
-        queries.add(session, step)
-    if not is_open:
-        ending = tables.AttemptEnding(attempt_id=attempt.id, end="limit", fault="", ended_at=started, seconds=2.0)
-        queries.add(session, ending)
+    ending = None if is_open else Ending(End.LIMIT, started, 2.0)
+    cause = Cause.OTHER if number > 1 else None
+    new = Attempt(0, number, "T", started, cause, "r", ending=ending, remarks=(Remark("noted", "T", NOW),))
+    attempt_id = save.attempt(session, campaign_id, run_id, new)
+    save.steps(session, attempt_id, [("level", float(index), {"level_dbv": -20.0}) for index in range(3)])
+
+
+def test_what_was_saved_is_loaded(database: Database) -> None:
+    with database.reading() as session:
+        campaign = load.campaign(session, 2)
+    first, second = campaign.runs
+    assert (first.spec, first.companions, first.expected) == (
+        planned_run(1).spec,
+        planned_run(1).companions,
+        planned_run(1).expected,
+    )
+    assert campaign.wishes == Wishes(modes=(Mode.CERTIFIED,), tones={"bass": 50.0})
+    assert campaign.method.as_data()["of a later version"] == 3
+    ended, still = second.attempts
+    assert ended.ending == Ending(End.LIMIT, NOW + timedelta(minutes=1), 2.0) and still.ending is None
+    assert (still.cause, still.reason, still.remarks) == (Cause.OTHER, "r", (Remark("noted", "T", NOW),))
 
 
 def test_lists_go_by_key_and_miss_nothing(database: Database) -> None:
     with database.reading() as session:
-        first = queries.attempts(session, None, 4)
-        rest = queries.attempts(session, first[-1].id, 4)
-        assert [a.id for a in first] == [6, 5, 4, 3]
-        assert [a.id for a in rest] == [2, 1]
-        assert queries.attempts(session, None, 10, model_id=1)[0].id == 6
-        assert queries.attempts(session, None, 10, model_id=2) == []
-        assert [c.id for c in queries.campaigns(session, 2, 5)] == [1]
+        first, following = queries.attempts_page(session, None, 4)
+        rest, end = queries.attempts_page(session, following, 4)
+        assert [a.attempt_id for a in first] == [6, 5, 4, 3] and [a.attempt_id for a in rest] == [2, 1] and end is None
+        assert queries.attempts_page(session, None, 10, model_id=1)[0][0].attempt_id == 6
+        assert queries.attempts_page(session, None, 10, model_id=2) == ([], None)
+        assert [c.id for c in queries.campaigns_page(session, 2, 5)[0]] == [1]
+        assert [c.id for c in queries.campaigns_page(session, None, 5, "done")[0]] == [2, 1]
+        assert queries.campaigns_page(session, None, 5, "open")[0] == []
+        running = queries.campaigns_page(session, None, 1)[0][0].runs
+        assert [(run.running, run.done) for run in running] == [(False, True), (True, False)]
+
+
+def test_models_and_units_past_the_first_page_are_found(database: Database) -> None:
+    with database.writing() as session:
+        product = Product((ChannelGroup("main", (1,), (4.0,)),))
+        for number in range(60):
+            model = save.model(session, 1, Model(0, "", f"N{number:02d}", "", product, 1.0, (), ""))
+            save.unit(session, Unit(0, 1, f"V-{number:02d}", "1", "A", "On loan", NOW))
+        assert model == 61
+    with database.reading() as session:
+        seen: list[int] = []
+        after: int | None = None
+        while not seen or after is not None:
+            page, after = line.series_page(session, after, 7)
+            seen += [one for series in page for one in series.models]
+        assert seen == list(range(1, 62))
+        units, following = line.units_page(session, 1, None, 50)
+        rest, end = line.units_page(session, 1, following, 50)
+        assert len(units) + len(rest) == 61 and end is None
+        assert [f.name for f in line.find(session, "v-59", 9)] == ["V-59"]
+        assert [f.name for f in line.find(session, "N59", 9)] == ["N59"]
+        assert line.find(session, "100%", 9) == [] and line.find(session, "_", 9) == []
+        assert [f.id for f in line.find(session, "2", 9) if f.kind == "campaign"] == [2]
 
 
 def test_steps_of_a_campaign_come_once_and_in_order(database: Database) -> None:
     with database.reading() as session:
-        everything = [s.id for s in queries.campaign_steps_after(session, 2, 0)]
+        everything = [s.id for s in queries.steps_after(session, 2, 0)]
         assert everything == list(range(10, 19))
-        assert [s.id for s in queries.campaign_steps_after(session, 2, 12)] == everything[3:]
-        assert [s.id for s in queries.campaign_steps_after(session, 2, 0, limit=2)] == everything[:2]
-        assert queries.campaign_steps_after(session, 1, 9) == []
+        assert [s.id for s in queries.steps_after(session, 2, 12)] == everything[3:]
+        assert [s.id for s in queries.steps_after(session, 2, 0, limit=2)] == everything[:2]
+        assert queries.steps_after(session, 1, 9) == []
         assert queries.last_step_id(session) == 18
 
 
 def test_an_attempt_without_an_ending_is_open(database: Database) -> None:
     with database.reading() as session:
-        assert [a.id for a in queries.open_attempts(session)] == [6]
+        (opened,) = queries.open_attempts(session)
+        assert (opened.attempt_id, opened.campaign_id, opened.bench) == (6, 2, "Bench 1")
         assert queries.next_attempt_number(session, 4) == 3
         assert queries.next_attempt_number(session, 99) == 1
-        assert queries.serial_exists(session, "U-1")
 
 
-def test_the_line_is_read_in_a_handful_of_statements(database: Database) -> None:
-    statements: list[str] = []
-    event.listen(database.engine, "before_cursor_execute", lambda *args: statements.append(args[2]))
+def test_one_that_cannot_be_read_names_itself_and_takes_nothing_down(database: Database) -> None:
+    with database.writing() as session:
+        session.connection().exec_driver_sql("UPDATE attempt SET cause = 'moonshine' WHERE id = 3")
     with database.reading() as session:
-        series = queries.line(session)
-        attempts = [a for c in series[0].models[0].units[0].campaigns for r in c.runs for a in r.attempts]
-        assert len(attempts) == 6 and attempts[0].ending is not None and attempts[0].readings == []
-    assert len([s for s in statements if s.startswith("SELECT")]) <= 12
+        campaign = load.campaign(session, 1)
+        (problem,) = campaign.unreadable
+        assert problem.subject == 3 and "Attempt 3 cannot be read" in problem.what
+        assert [a.id for _, a in campaign.attempts()] == [1, 2]
+        with pytest.raises(Unreadable, match="Attempt 3"):
+            load.attempt(session, 3)
+        assert load.attempt(session, 2)[2].id == 2
 
 
-@pytest.mark.parametrize("question", [queries.campaign, queries.attempt])
+def test_a_campaign_is_read_in_a_handful_of_statements(database: Database) -> None:
+    with counted(database) as count, database.reading() as session:
+        load.campaign(session, 2)
+    assert count.statements <= 11
+
+
+@pytest.mark.parametrize("question", [load.campaign, load.attempt, load.model, load.unit, load.campaign_of_run])
 def test_what_is_not_on_record_is_named(database: Database, question) -> None:  # type: ignore[no-untyped-def]
     with database.reading() as session, pytest.raises(NotFound, match="number 77"):
         question(session, 77)

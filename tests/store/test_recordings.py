@@ -6,14 +6,15 @@ from pathlib import Path
 import numpy as np
 import pytest
 import soundfile
-from hypothesis import HealthCheck, given, settings
+from hypothesis import HealthCheck, given
 from hypothesis import strategies as st
 
 from rulvek.core.errors import BadCapture, BadInput, RulvekError
-from rulvek.core.measure.capture import Role
-from rulvek.store.recordings import Layout, Row, WavSource, inspect, to_wav
+from rulvek.core.signals.capture import Signal
+from rulvek.store.formats.recorded_files import ColumnUse, Layout, WavRecord, inspect, to_wav
+from tests.examples import examples
 
-OUTPUT = (Row(0, Role("output_volts", 1), 1.0),)
+OUTPUT = (ColumnUse(0, Signal("output_volts", 1), 1.0),)
 
 
 def kept(folder: Path, content: bytes | str, name: str = "capture.csv") -> Path:
@@ -60,7 +61,7 @@ def test_separators_units_and_headings_are_told(
     ends=st.sampled_from(["\n", "\r\n", "\r"]),
     rate=st.integers(100, 1_000_000),
 )
-@settings(max_examples=60, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@examples(60, suppress_health_check=[HealthCheck.function_scoped_fixture])
 def test_whatever_a_table_is_written_with_its_numbers_come_back(
     tmp_path: Path,
     rows: list[tuple[float, float]],
@@ -153,7 +154,7 @@ def test_what_is_no_recording_is_said_in_one_sentence(tmp_path: Path, content: b
 
 
 @given(content=st.binary(max_size=600), head=st.sampled_from([b"", b"RIFF", wav(4), wav(50)[:44], b"t,v\n0,1\n"]))
-@settings(max_examples=150, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@examples(150, suppress_health_check=[HealthCheck.function_scoped_fixture])
 def test_any_bytes_at_all_are_read_or_refused(tmp_path: Path, content: bytes, head: bytes) -> None:
     path = kept(tmp_path, head + content)
     try:
@@ -162,7 +163,7 @@ def test_any_bytes_at_all_are_read_or_refused(tmp_path: Path, content: bytes, he
             samples, _ = converted(path, layout, 0)
             assert np.isfinite(samples).all()
         else:
-            source = WavSource(path, OUTPUT)
+            source = WavRecord(path, OUTPUT)
             assert source.read(0, source.frames).shape == (1, source.frames)
             source.close()
     except RulvekError as refused:
@@ -173,8 +174,8 @@ def test_any_bytes_at_all_are_read_or_refused(tmp_path: Path, content: bytes, he
 def test_samples_come_back_in_volts_whatever_they_are_stored_as(tmp_path: Path, subtype: str, step: float) -> None:
     wave = 0.7 * np.sin(np.arange(1000) / 7)
     soundfile.write(tmp_path / "a.wav", np.column_stack([wave, -wave]), 96_000, subtype=subtype)
-    rows = (Row(1, Role("output_volts", 2), 60.0), Row(0, Role("output_volts", 1), -60.0))
-    source = WavSource(tmp_path / "a.wav", rows)
+    rows = (ColumnUse(1, Signal("output_volts", 2), 60.0), ColumnUse(0, Signal("output_volts", 1), -60.0))
+    source = WavRecord(tmp_path / "a.wav", rows)
     assert (source.frames, source.sample_rate) == (1000, 96_000.0)
     part = source.read(100, 200)
     source.close()
@@ -185,4 +186,4 @@ def test_samples_come_back_in_volts_whatever_they_are_stored_as(tmp_path: Path, 
 
 def test_a_column_that_is_not_there_is_named(tmp_path: Path) -> None:
     with pytest.raises(BadInput, match="no column 2"):
-        WavSource(kept(tmp_path, wav(10), "a.wav"), (Row(1, Role("output_volts", 1), 1.0),))
+        WavRecord(kept(tmp_path, wav(10), "a.wav"), (ColumnUse(1, Signal("output_volts", 1), 1.0),))

@@ -1,21 +1,16 @@
 """A served application with the built front end, and Debian's Chromium to look at it."""
 
-import os
-import socket
-import subprocess
-import sys
-import time
 from collections.abc import Callable, Iterator
 from pathlib import Path
 
-import httpx
 import pytest
-from playwright.sync_api import Browser, BrowserContext, Page
+from playwright.sync_api import Browser, BrowserContext, Page, expect
 
-from rulvek.api.context import make_services
-from rulvek.store.database import Database
-from tests.conftest import write_line
+from tests.conftest import services_in, write_line
+from tests.serving import served
 
+PATIENCE_MS = 15_000
+WEB = Path(__file__).parents[2] / "web" / "dist"
 CHROMIUM_ARGUMENTS = [
     "--no-sandbox",
     "--disable-gpu",
@@ -27,37 +22,24 @@ CHROMIUM_ARGUMENTS = [
 ]
 
 
+expect.set_options(timeout=PATIENCE_MS)
+
+
 @pytest.fixture(scope="session")
 def browser_type_launch_args() -> dict[str, object]:
     return {"executable_path": "/usr/bin/chromium", "args": CHROMIUM_ARGUMENTS}
 
 
 @pytest.fixture
-def address(tmp_path: Path) -> Iterator[str]:
-    """A server of its own, whose bench runs three times as fast as a real one."""
-    database = Database(f"sqlite:///{tmp_path / 'rulvek.db'}")
-    database.migrate()
-    write_line(make_services(database, tmp_path / "captures", 1.0))
-    database.close()
-    with socket.socket() as probe:
-        probe.bind(("127.0.0.1", 0))
-        port = probe.getsockname()[1]
-    environment = os.environ | {
-        "RULVEK_DATA_FOLDER": str(tmp_path),
-        "RULVEK_PORT": str(port),
-        "RULVEK_BENCH_SPEED": "3",
-    }
-    server = subprocess.Popen([sys.executable, "-m", "rulvek.cli", "serve"], env=environment, stdout=subprocess.DEVNULL)
-    url = f"http://127.0.0.1:{port}"
-    for _ in range(200):
-        try:
-            httpx.get(f"{url}/api/bench", timeout=1)
-            break
-        except httpx.TransportError:
-            time.sleep(0.05)
-    yield url
-    server.terminate()
-    server.wait(10)
+def address(tmp_path: Path, request: pytest.FixtureRequest) -> Iterator[str]:
+    """A server of its own, whose bench runs three times as fast as a real one, unless a ``bench_speed`` is marked."""
+    marked = request.node.get_closest_marker("bench_speed")
+    services = services_in(tmp_path, bench_speed=marked.args[0] if marked else 3.0)
+    write_line(services)
+    services.benches.watch()
+    with served(services, WEB) as url:
+        yield url
+    services.close()
 
 
 Open = Callable[..., Page]
@@ -73,7 +55,7 @@ def open_page(browser: Browser, address: str) -> Iterator[Open]:
         context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=address)
         contexts.append(context)
         page = context.new_page()
-        page.set_default_timeout(15_000)
+        page.set_default_timeout(PATIENCE_MS)
         page.on("pageerror", lambda error: faults.append(str(error)))
         if person is not None:
             page.add_init_script(f"localStorage.setItem('rulvek.person', {person!r})")

@@ -1,9 +1,12 @@
 <script setup lang="ts">
 // The frame: a slim bar with the places, the bench's state in words, and the person.
-import { computed, onMounted, onUnmounted } from 'vue'
+import { computed } from 'vue'
 import { useRoute } from 'vue-router'
 import { usePerson } from './api/person'
-import { useBench } from './api/queries'
+import { useBenches } from './api/queries'
+import KeyList from './kit/KeyList.vue'
+import { useKeys } from './kit/keys'
+import { dismissNote, droppedNote } from './kit/stored'
 import { figure } from './parts/format'
 import GoBox from './parts/GoBox.vue'
 import PersonQuestion from './parts/PersonQuestion.vue'
@@ -22,17 +25,19 @@ const route = useRoute()
 const { mode, toggle } = useThemeMode()
 const spreads = useSpreads()
 const { name, ask } = usePerson()
-const { data: bench, isError: benchLost } = useBench()
+const { data: benches, isError: benchLost } = useBenches()
+/** The bench to tell of: one where something goes on, else one that is held, else the first. */
+const bench = computed(() => {
+  const all = benches.value ?? []
+  return all.find((b) => b.state === 'running') ?? all.find((b) => b.state !== 'idle' || b.holder) ?? all[0]
+})
+const others = computed(() => (benches.value?.filter((b) => b.state !== 'idle').length ?? 0) - 1)
 const tokens = computed(() => antdTheme(mode.value))
 
-function shortcut(event: KeyboardEvent) {
-  const typing = event.target instanceof HTMLElement && event.target.closest('input, textarea, [contenteditable]')
-  if (!event.shiftKey || typing || event.ctrlKey) return
-  if (event.key.toLowerCase() === 'd') toggle()
-  if (event.key.toLowerCase() === 'u') spreads.toggle()
-}
-onMounted(() => window.addEventListener('keydown', shortcut))
-onUnmounted(() => window.removeEventListener('keydown', shortcut))
+useKeys([
+  { key: 'Shift+D', does: 'paper or dark', act: toggle },
+  { key: 'Shift+U', does: 'every watt with its ± U', act: spreads.toggle },
+])
 </script>
 
 <template>
@@ -55,7 +60,8 @@ onUnmounted(() => window.removeEventListener('keydown', shortcut))
         <template v-if="benchLost">The server does not answer</template>
         <template v-else-if="bench?.state === 'running'">
           <span class="running" aria-hidden="true" />{{ bench.name }} ·
-          <span class="mono">{{ figure(bench.supply_volts, 2) }} V</span> · running {{ bench.unit_serial }}
+          <span class="mono">{{ figure(bench.supply_volts, 2) }} V</span> · running {{ bench.unit_serial
+          }}{{ others > 0 ? ` · ${others} more` : '' }}
         </template>
         <template v-else-if="bench">
           {{ bench.name }} · {{ bench.state === 'idle' ? 'idle' : `preparing ${bench.unit_serial}`
@@ -63,6 +69,7 @@ onUnmounted(() => window.removeEventListener('keydown', shortcut))
         </template>
       </component>
       <GoBox />
+      <KeyList />
       <button
         class="plain"
         title="Every watt with its ± U (Shift+U)"
@@ -74,7 +81,13 @@ onUnmounted(() => window.removeEventListener('keydown', shortcut))
       <button class="plain" :title="'Shift+D'" @click="toggle">{{ mode === 'dark' ? 'Paper' : 'Dark' }}</button>
       <button class="plain person" @click="ask">{{ name || 'Who are you?' }}</button>
     </header>
-    <main id="content"><RouterView /></main>
+    <p v-if="droppedNote" class="dropped no-print" role="status">
+      {{ droppedNote }} <button class="plain" @click="dismissNote">Understood</button>
+    </p>
+    <main id="content">
+      <!-- A page of its own for each record: nothing typed for one is left standing for the next. -->
+      <RouterView :key="route.path" />
+    </main>
     <PersonQuestion />
   </a-config-provider>
 </template>
@@ -161,6 +174,12 @@ main {
   max-width: 1440px;
   margin: 0 auto;
   padding: 20px 24px 60px;
+}
+.dropped {
+  margin: 0;
+  padding: 8px 24px;
+  background: var(--warn-ground);
+  color: var(--warn-ink);
 }
 .skip {
   position: absolute;

@@ -12,32 +12,28 @@ from starlette.responses import Response
 from starlette.types import Scope
 
 from rulvek import settings as configuration
-from rulvek.api import bench, desk, earlier, errors, evidence, gear, line, recordings, typed
-from rulvek.api.context import Services, make_services
+from rulvek.api import errors
+from rulvek.api.asking import Arrivals
+from rulvek.api.once import Once
+from rulvek.api.request_log import RequestLog
+from rulvek.api.routers import ALL
+from rulvek.composition import Services, serving
 from rulvek.core.errors import NotFound
-from rulvek.store.database import Database
 
 
 def create_app(settings: configuration.Settings | None = None) -> FastAPI:
     """Make the application on the configured records, brought to the newest schema, with lost runs ended."""
     settings = settings or configuration.Settings()
-    settings.data_folder.mkdir(parents=True, exist_ok=True)
-    database = Database(settings.database)
-    database.migrate()
-    services = make_services(database, settings.captures, settings.bench_speed)
-    services.bench.recover()
-    services.recordings.clear()
-    return app_for(services, settings.web_folder)
+    return app_for(serving(settings), settings.web_folder)
 
 
 def app_for(services: Services, web: Path | None = None) -> FastAPI:
     """The application on given services."""
 
     @asynccontextmanager
-    async def lifespan(_app: FastAPI) -> AsyncIterator[None]:
+    async def lifespan(app: FastAPI) -> AsyncIterator[None]:
         yield
-        services.bench.close()
-        services.database.close()
+        app.state.services.close()
 
     app = FastAPI(
         title="Rulvek",
@@ -49,11 +45,14 @@ def app_for(services: Services, web: Path | None = None) -> FastAPI:
         generate_unique_id_function=lambda route: route.name,
     )
     app.state.services = services
+    app.add_middleware(Once)
     app.add_middleware(GZipMiddleware, minimum_size=2000)
+    app.add_middleware(RequestLog)
+    app.add_middleware(Arrivals)
     errors.install(app)
     api = APIRouter(prefix="/api", responses=errors.RESPONSES)
-    for place in (line, bench, evidence, gear, typed, recordings, earlier, desk):
-        api.include_router(place.router)
+    for router in ALL:
+        api.include_router(router)
     app.include_router(api)
     _serve_front_end(app, web)
     return app

@@ -9,12 +9,13 @@ from fastapi.responses import JSONResponse
 from pydantic import BaseModel
 from starlette.exceptions import HTTPException
 
-from rulvek.core.errors import BadInput, BenchFault, Conflict, NotFound, RulvekError
+from rulvek.core.errors import BadInput, BenchFault, Conflict, NotFound, RulvekError, Unreadable
 
 STATUS: Mapping[type[RulvekError], int] = {
     BadInput: 422,
     NotFound: 404,
     Conflict: 409,
+    Unreadable: 409,
     BenchFault: 503,
     RulvekError: 500,
 }
@@ -59,9 +60,9 @@ def install(app: FastAPI) -> None:
 
 
 def _sentence(field: str | None, error: Mapping[str, Any]) -> str:
-    if error["type"] == "extra_forbidden":
+    if error["type"] in ("extra_forbidden", "unexpected_keyword_argument"):
         return f"There is no field “{field}” here; check its name and unit."
-    if error["type"] == "missing":
+    if error["type"] in ("missing", "missing_argument"):
         return f"{field} is missing."
     if error["type"] == "json_invalid":
         return "The request is not valid JSON."

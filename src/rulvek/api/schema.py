@@ -5,8 +5,8 @@ import math
 from pathlib import Path
 
 from rulvek.api.app import app_for
-from rulvek.api.context import make_services
-from rulvek.store.database import Database
+from rulvek.composition import make_services
+from rulvek.store.engine import Database
 
 
 def schema() -> str:

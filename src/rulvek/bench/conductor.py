@@ -4,27 +4,20 @@ import threading
 from collections.abc import Callable, Generator, Mapping
 from dataclasses import dataclass, field
 
-from rulvek.bench.instruments import Bench, Connection
-from rulvek.bench.preparing import OutOfWindow, await_window, power_up
+from rulvek.bench.before_power import OutOfWindow, await_window, power_up
+from rulvek.bench.protocols import Bench, Connection
+from rulvek.bench.switch import Guarded, Switch
+from rulvek.core.electrical.policy import SupplyPolicy
 from rulvek.core.errors import BenchFault
-from rulvek.core.judgement.method import MethodProfile
-from rulvek.core.measure.burst import BurstProfile, Pulses, pulses, read_burst_point
-from rulvek.core.measure.capture import Capture
-from rulvek.core.measure.procedures import PROCEDURES
-from rulvek.core.measure.reading import Load, Point, read_point
-from rulvek.core.measure.steps import (
-    Answer,
-    End,
-    Interrupted,
-    Measured,
-    Mode,
-    Outcome,
-    SetLevel,
-    Settle,
-    Step,
-    TakeCapture,
-)
-from rulvek.core.planning.equipment import SupplyPolicy
+from rulvek.core.method.profile import MethodProfile
+from rulvek.core.readings.burst_point import Pulses, pulses, read_burst_point
+from rulvek.core.readings.point import Load, Point, read_point
+from rulvek.core.runs.modes import End, Mode
+from rulvek.core.runs.procedures import PROCEDURES
+from rulvek.core.runs.requests import Answer, Interrupted, Measured, Outcome, Request, SetLevel, Settle, TakeCapture
+from rulvek.core.runs.settings import search_settings
+from rulvek.core.signals.bursts import BurstProfile
+from rulvek.core.signals.capture import Capture
 
 START_BELOW_SENSITIVITY_DB = 20.0
 
@@ -60,7 +53,7 @@ class RunSetup:
 
 
 @dataclass(frozen=True, slots=True)
-class Waiting:
+class StartDelayed:
     """The start window is not met yet."""
 
     at: float
@@ -112,7 +105,7 @@ class Finished:
     fault: str = ""
 
 
-RunEvent = Waiting | Prepared | LevelSet | PointRead | Finished
+RunEvent = StartDelayed | Prepared | LevelSet | PointRead | Finished
 
 
 @dataclass(frozen=True, slots=True)
@@ -127,21 +120,25 @@ def conduct(
     bench: Bench,
     setup: RunSetup,
     report: Callable[[RunEvent], None],
-    stop: threading.Event | None = None,
+    switch: Switch | None = None,
     hurry: threading.Event | None = None,
 ) -> Conducted:
     """Prepare the bench, run the mode's procedure and leave the bench safe.
 
-    A lost link ends the run as ``link_lost`` with all that was measured. If ``report`` raises, the bench is made
-    safe and the error goes on. ``hurry`` starts the run although its start window is not met yet.
+    A lost link ends the run as ``link_lost`` with all that was measured, a thrown ``switch`` as whatever it was thrown
+    for. If ``report`` raises, the bench is made safe and the error goes on; it must not block, because the bench is
+    powered while it runs. ``hurry`` starts the run although its start window is not met yet.
     """
-    stop, hurry = stop or threading.Event(), hurry or threading.Event()
+    switch, hurry = switch or Switch(), hurry or threading.Event()
+    switch.attach(bench)
+    guarded = Guarded(bench, switch)
     try:
-        loads, zero = _prepare(bench, setup, report, stop, hurry)
-        conducted, fault = _conduct(bench, setup, loads, zero, report, stop)
+        loads, zero = _prepare(guarded, setup, report, switch, hurry)
+        conducted, fault = _conduct(guarded, setup, loads, zero, report, switch)
     except BenchFault as error:
-        # The link was gone before the search began.
-        conducted, fault = Conducted(Outcome(End.LINK_LOST, None, None, None, ()), None), error.what
+        # The link was gone, or the switch thrown, before the search began.
+        end = switch.thrown or End.LINK_LOST
+        conducted, fault = Conducted(Outcome(end, None, None, None, ()), None), switch.fault or _fault(switch, error)
     finally:
         bench.source.make_safe()
         bench.supply.make_safe()
@@ -189,7 +186,7 @@ def _prepare(
     bench: Bench,
     setup: RunSetup,
     report: Callable[[RunEvent], None],
-    stop: threading.Event,
+    switch: Switch,
     hurry: threading.Event,
 ) -> tuple[dict[int, Load], float]:
     everything = setup.under_test + setup.companions
@@ -208,8 +205,8 @@ def _prepare(
         setup.supply_volts,
         setup.policy,
         setup.method,
-        lambda what: report(Waiting(bench.now(), what)),
-        (stop, hurry),
+        lambda what: report(StartDelayed(bench.now(), what)),
+        (switch.event, hurry),
     )
     loads = dict(setup.loads) if setup.loads is not None else bench.loads.measured()
     start_volts, warm = bench.supply.terminal_volts(), bench.temperatures()
@@ -226,10 +223,11 @@ def _conduct(
     loads: dict[int, Load],
     zero: float,
     report: Callable[[RunEvent], None],
-    stop: threading.Event,
+    switch: Switch,
 ) -> tuple[Conducted, str]:
     reader = _Reader(setup, loads, zero)
-    settings = setup.method.search(
+    settings = search_settings(
+        setup.method,
         setup.mode,
         start_level_dbv=setup.sensitivity_dbv - START_BELOW_SENSITIVITY_DB,
         highest_level_dbv=bench.source.highest_level_dbv,
@@ -244,51 +242,56 @@ def _conduct(
             step = procedure.send(answer)
         except StopIteration as finished:
             outcome: Outcome = finished.value
-            return Conducted(outcome, reader.captured(outcome.reading)), fault
+            return Conducted(outcome, reader.captured(outcome.reading)), fault or switch.fault
         if isinstance(step, Measured) and not step.over_limit and step.phase != "pushing_on":
             reader.keep()
         try:
-            answer = _act(bench, setup, reader, step, report, stop)
+            answer = _act(bench, setup, reader, step, report, switch)
         except BenchFault as error:
-            fault = error.what
-            answer = _interrupt(procedure, step, Interrupted(End.LINK_LOST))
+            fault = switch.fault or _fault(switch, error)
+            answer = _interrupt(procedure, step, Interrupted(switch.thrown or End.LINK_LOST))
 
 
 def _act(
     bench: Bench,
     setup: RunSetup,
     reader: _Reader,
-    step: Step,
+    step: Request,
     report: Callable[[RunEvent], None],
-    stop: threading.Event,
+    switch: Switch,
 ) -> Answer:
     match step:
         case SetLevel(level_dbv):
             bench.source.set_level(_channels(setup.under_test), level_dbv)
             report(LevelSet(bench.now(), level_dbv))
         case Settle(seconds):
-            _wait(bench, seconds, stop)
+            _wait(bench, seconds, switch)
         case TakeCapture(seconds, at_burst):
-            if stop.is_set():
-                return Interrupted(End.OPERATOR)
+            if switch.thrown:
+                return Interrupted(switch.thrown)
             lead = setup.burst.lead_seconds if setup.burst is not None and at_burst else None
             capture = bench.recorder.capture(seconds, lead)
-            return Interrupted(End.OPERATOR) if stop.is_set() else capture
+            return Interrupted(switch.thrown) if switch.thrown else capture
         case Measured(point, phase, over_limit):
             report(PointRead(bench.now(), point, phase, over_limit, reader.pulses))
     return None
 
 
-def _wait(bench: Bench, seconds: float, stop: threading.Event) -> None:
+def _wait(bench: Bench, seconds: float, switch: Switch) -> None:
     """Wait in short pieces, so that *off* is obeyed at once."""
     left = seconds
-    while left > 0 and not stop.is_set():
+    while left > 0 and not switch.thrown:
         piece = min(left, 0.25)
         bench.wait(piece)
         left -= piece
 
 
-def _interrupt(procedure: Generator[Step, Answer, Outcome], step: Step, interruption: Interrupted) -> Answer:
+def _fault(switch: Switch, error: BenchFault) -> str:
+    """A switch that somebody threw is no fault."""
+    return "" if switch.thrown else error.what
+
+
+def _interrupt(procedure: Generator[Request, Answer, Outcome], step: Request, interruption: Interrupted) -> Answer:
     """Lead the procedure on to its next capture, where it can be told that the run cannot go on."""
     while not isinstance(step, TakeCapture):
         step = procedure.send(None)

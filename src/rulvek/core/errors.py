@@ -5,6 +5,7 @@
     │   └── BadCapture      a recorded waveform cannot be analysed
     ├── NotFound            what was asked for is not in the records
     ├── Conflict            it clashes with what is already there or going on
+    ├── Unreadable          what is on record cannot be understood; it names itself
     └── BenchFault          the bench or its link failed while a run was on
 
 A ``ValueError`` from the core, in contrast, is a mistake of the calling code.
@@ -47,6 +48,16 @@ class Conflict(RulvekError):
     """The request clashes with what is already there or going on."""
 
     code = "conflict"
+
+
+class Unreadable(RulvekError):
+    """What is on record cannot be understood; ``subject`` is the id of the attempt that it is about."""
+
+    code = "unreadable"
+
+    def __init__(self, what: str, *, todo: str = "", subject: int = 0) -> None:
+        super().__init__(what, todo=todo)
+        self.subject = subject
 
 
 class BenchFault(RulvekError):

@@ -4,19 +4,23 @@ import math
 import multiprocessing
 import os
 from collections.abc import Callable
-from concurrent.futures import ProcessPoolExecutor
-from dataclasses import asdict, dataclass
+from concurrent.futures import ProcessPoolExecutor, as_completed
+from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
-from rulvek.api.context import Services, make_services
-from rulvek.demo.notebook import Bench, take_down
-from rulvek.demo.scenario import ENGINEER, LINE, TECHNICIAN, DemoCampaign, DemoModel, DemoUnit, instruments
-from rulvek.services.before_power import Item
-from rulvek.services.records import Cause
-from rulvek.services.unattended import conduct_all
-from rulvek.store import queries, tables
-from rulvek.store.database import Database
+from rulvek import logs
+from rulvek.composition import Services, make_services
+from rulvek.core.records.actor import Actor
+from rulvek.core.records.attempts import Cause
+from rulvek.core.records.before_power import Item
+from rulvek.core.records.campaigns import Unit
+from rulvek.core.records.product import Model, Product
+from rulvek.demo.notebook import UnitOnBench, take_down
+from rulvek.demo.scenario import BENCHES, ENGINEER, LINE, TECHNICIAN, DemoCampaign, DemoModel, DemoUnit, instruments
+from rulvek.services.benches import conduct_all
+from rulvek.store import save
+from rulvek.store.engine import Database
 
 Tell = Callable[[str], None]
 MEASURED_ALONE = "Gain controls left as they came, to see how they stood"
@@ -31,100 +35,90 @@ class Work:
     design: str
 
 
-def build(services: Services, tell: Tell, benches: int | None = None) -> None:
-    """Fill empty records with the demo; ``tell`` hears what was done. Each of the ``benches`` is a process."""
+def build(services: Services, tell: Tell, processes: int | None = None) -> None:
+    """Fill empty records with the demo; ``tell`` hears what was done. Each bench works in a process of its own."""
+    engineer = Actor(ENGINEER)
     for instrument in instruments(datetime.now(UTC).date()):
-        services.gear.enter(instrument, ENGINEER)
+        services.gear.enter(instrument, engineer)
+    known = {room.name for room in services.benches.rooms()}
+    for name in BENCHES:
+        if name not in known:
+            services.benches.add(name, "simulated", engineer)
     work: list[Work] = []
     for series in LINE:
         with services.database.writing() as session:
-            row = queries.add(session, tables.Series(name=series.name, purpose=series.purpose))
+            series_id = save.series(session, series.name, series.purpose)
         for model in series.models:
-            work += _write_model(services, row.id, model)
+            work += _write_model(services, series_id, model)
     work = [one for one in work if one.unit.campaigns or one.unit.notes]
-    benches = benches if benches is not None else min(len(work), os.cpu_count() or 1)
-    where = services.database.url, services.evidence.captures
-    if benches == 1:
+    where = services.database.url, services.files.root
+    if processes == 1:
         for one in work:
             conduct_unit(*where, one)
             tell(one.unit.serial)
         return
-    # The units with most runs first, so that no bench is left with a long one at the end.
-    work.sort(key=lambda one: -_runs(services, one))
-    with ProcessPoolExecutor(benches, mp_context=multiprocessing.get_context("spawn")) as pool:
-        waiting = [(one.unit.serial, pool.submit(conduct_unit, *where, one)) for one in work]
-        for serial, done in waiting:
-            done.result()
-            tell(serial)
+    with ProcessPoolExecutor(len(BENCHES), mp_context=multiprocessing.get_context("spawn")) as pool:
+        waiting = [pool.submit(conduct_units, *where, _of_bench(work, name)) for name in BENCHES]
+        for done in as_completed(waiting):
+            for serial in done.result():
+                tell(serial)
 
 
-def _runs(services: Services, work: Work) -> int:
-    return sum(len(services.planner.plan(work.unit_id, campaign.wishes).runs) for campaign in work.unit.campaigns)
+def _of_bench(work: list[Work], bench: str) -> list[Work]:
+    """A bench's units, in the order of the line: which bench measures a unit is part of the scenario."""
+    return [one for one in work if one.unit.bench == bench]
+
+
+def conduct_units(url: str, captures: Path, work: list[Work]) -> list[str]:
+    """Conduct some units on one bench; returns their serial numbers."""
+    logs.configure(least="warning")
+    for one in work:
+        conduct_unit(url, captures, one)
+    return [one.unit.serial for one in work]
 
 
 def conduct_unit(url: str, captures: Path, work: Work) -> None:
     """Take one unit's notes down and conduct its campaigns, on a bench of this process."""
     database = Database(url, durable=False)  # a demo that was cut short is simply built again
-    services = make_services(database, captures, bench_speed=math.inf, arriving=f"arriving-{os.getpid()}")
-    notebook = Bench(services, work.unit_id, work.unit.serial, work.design, TECHNICIAN)
+    services = make_services(database, captures, bench_speed=math.inf, inbox=f"arriving-{os.getpid()}")
+    notebook = UnitOnBench(services, work.unit_id, work.unit.serial, work.design, Actor(TECHNICIAN))
     for note in work.unit.notes:
         take_down(note, notebook)
     for campaign in work.unit.campaigns:
-        _conduct(services, services.campaigns.create(work.unit_id, ENGINEER, campaign.wishes).id, campaign)
+        planned = services.campaigns.create(work.unit_id, Actor(ENGINEER), campaign.wishes, bench=work.unit.bench)
+        _conduct(services, planned.id, campaign)
     services.recordings.close()
-    database.close()
+    services.close()
 
 
 def _write_model(services: Services, series_id: int, model: DemoModel) -> list[Work]:
+    product = Product(model.groups, model.topology, model.regulated, model.supply_range, model.fuses)
+    described = Model(0, "", model.name, model.description, product, 1.0, model.controls, model.design)
+    kept = []
     with services.database.writing() as session:
-        row = queries.add(
-            session,
-            tables.Model(
-                series_id=series_id,
-                name=model.name,
-                topology=model.topology,
-                description=model.description,
-                regulated=model.regulated,
-                supply_low_volts=model.supply_range[0],
-                supply_high_volts=model.supply_range[1],
-                sensitivity_volts=1.0,
-                test_controls=list(model.controls),
-                design=model.design,
-                fuse_amps=list(model.fuses),
-            ),
-        )
-        for group in model.groups:
-            fields = {key: list(value) if isinstance(value, tuple) else value for key, value in asdict(group).items()}
-            queries.add(session, tables.ChannelGroup(model_id=row.id, **fields))
-        kept = []
+        model_id = save.model(session, series_id, described)
         for age, unit in enumerate(model.units):
             received = datetime.now(UTC) - timedelta(days=9 - 3 * age)
-            made = tables.Unit(
-                model_id=row.id,
-                serial=unit.serial,
-                lot=unit.lot,
-                revision=unit.revision,
-                origin=unit.origin,
-                received_at=received,
-                design=unit.design,
-            )
-            kept.append((queries.add(session, made).id, unit))
+            new = Unit(0, model_id, unit.serial, unit.lot, unit.revision, unit.origin, received, unit.design or "")
+            kept.append((save.unit(session, new), unit))
     for claim in model.claims:
-        services.catalogue.add_claim(row.id, claim, ENGINEER)
+        services.catalogue.add_claim(model_id, claim, Actor(ENGINEER))
     return [Work(unit_id, unit, unit.design or model.design) for unit_id, unit in kept]
 
 
 def _conduct(services: Services, campaign_id: int, campaign: DemoCampaign) -> None:
-    parts = services.campaigns, services.preparing, services.bench
+    parts = services.database, services.preparations, services.benches
+    technician = Actor(TECHNICIAN)
     if not campaign.gains_found_apart:
-        conduct_all(*parts, campaign_id, TECHNICIAN)
+        conduct_all(*parts, campaign_id, technician)
         return
     first = services.campaigns.get(campaign_id).runs[0]
-    services.preparing.skip(campaign_id, first.wiring, Item.GAINS, TECHNICIAN, MEASURED_ALONE)
-    services.preparing.see_to_all(campaign_id, first.wiring, TECHNICIAN)
-    services.bench.start(first.id, TECHNICIAN)
-    services.bench.wait()
-    services.preparing.see_to(campaign_id, first.wiring, Item.GAINS, TECHNICIAN, turn=True)
-    services.bench.start(first.id, TECHNICIAN, Cause.GAINS)
-    services.bench.wait()
-    conduct_all(*parts, campaign_id, TECHNICIAN)
+    room = services.benches.room_of_campaign(campaign_id)
+    services.preparations.skip(campaign_id, first.wiring, Item.GAINS, technician, MEASURED_ALONE)
+    services.preparations.see_to_all(campaign_id, first.wiring, technician)
+    room.start(first.id, technician)
+    room.wait()
+    services.preparations.see_to(campaign_id, first.wiring, Item.GAINS, technician, turn=True)
+    room.start(first.id, technician, Cause.GAINS)
+    room.wait()
+    conduct_all(*parts, campaign_id, technician)

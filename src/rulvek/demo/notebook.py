@@ -13,23 +13,23 @@ from enum import StrEnum
 import numpy as np
 import soundfile
 
-from rulvek.api.context import Services
 from rulvek.bench.conductor import Conducted, Prepared, RunEvent, RunSetup, conduct
 from rulvek.bench.sim.bench import SAMPLE_RATE, SimulatedBench
 from rulvek.bench.sim.catalogue import DESIGNS
 from rulvek.bench.sim.supply import RegulatedDesign
+from rulvek.composition import Services
 from rulvek.core.electrical.loads import Connection
-from rulvek.core.judgement.method import MethodProfile
-from rulvek.core.measure.capture import Capture, Role
-from rulvek.core.measure.power import unclipped_sine_watts
-from rulvek.core.measure.reading import Point
-from rulvek.core.measure.steps import End, Mode
-from rulvek.core.planning.wiring import RunSpec
-from rulvek.services.earlier import Table
-from rulvek.services.second import NewSecond
-from rulvek.services.typed import TypedChannel, TypedReading
-from rulvek.services.waiting import Setup
-from rulvek.store.recordings import Row
+from rulvek.core.method.profile import MethodProfile
+from rulvek.core.readings.point import Point
+from rulvek.core.records.actor import Actor
+from rulvek.core.records.outside import HandChannel, HandReading, OtherReading
+from rulvek.core.runs.modes import End, Mode
+from rulvek.core.runs.spec import RunSpec
+from rulvek.core.signals.capture import Capture, Signal
+from rulvek.core.signals.power import unclipped_sine_watts
+from rulvek.services.outside.earlier_results import Table
+from rulvek.services.outside.inbox import RecordingSetup
+from rulvek.store.formats.recorded_files import ColumnUse
 
 METER = "Meter 4"
 SCOPE = "Oscilloscope 2"
@@ -83,14 +83,14 @@ class _Met:
 
 
 @dataclass(frozen=True, slots=True)
-class Bench:
+class UnitOnBench:
     """One unit on the simulated bench, and where its notes are kept."""
 
     services: Services
     unit_id: int
     serial: str
     design: str
-    person: str
+    actor: Actor
 
     def meet(
         self,
@@ -119,15 +119,15 @@ class Bench:
 
     def spec(self, mode: Mode = Mode.CERTIFIED) -> RunSpec:
         """The run that a note is of."""
-        return RunSpec(mode, "main", OHMS, False, 1000.0, VOLTS, "1 kHz" if mode is Mode.BURST else "")
+        return RunSpec(mode, "main", OHMS, 1000.0, VOLTS, False, "1 kHz" if mode is Mode.BURST else "")
 
-    def note(self, met: _Met, remark: Note, mode: Mode = Mode.CERTIFIED) -> TypedReading:
+    def note(self, met: _Met, remark: Note, mode: Mode = Mode.CERTIFIED) -> HandReading:
         """A note without a mistake, of what the meter and the clamp showed."""
         reading = met.reading
         thd_n = reading.worst_thd_n
-        return TypedReading(
-            spec=self.spec(mode),
-            channels=tuple(TypedChannel(volts_rms=volts) for volts in met.volts()),
+        return HandReading(
+            run=self.spec(mode),
+            channels=tuple(HandChannel(volts_rms=volts) for volts in met.volts()),
             instrument=METER,
             accuracy_percent=0.5,
             start_volts=round(met.start_volts, 2),
@@ -140,11 +140,11 @@ class Bench:
             remark=remark.value.capitalize(),
         )
 
-    def keep(self, note: TypedReading) -> int:
+    def keep(self, note: HandReading) -> int:
         """Put a note on record."""
-        return self.services.typed.keep(self.unit_id, note, self.person)
+        return self.services.by_hand.keep(self.unit_id, note, self.actor)
 
-    def keep_recording(self, name: str, content: bytes, setup: Setup) -> int:
+    def keep_recording(self, name: str, content: bytes, setup: RecordingSetup) -> int:
         """Send a recording in, have it read, and keep it."""
         arriving = self.services.recordings.arriving(name)
         arriving.write(content)
@@ -153,10 +153,10 @@ class Bench:
         read = self.services.recordings.wait(waiting.id)
         if read.attempt is None:
             raise RuntimeError(read.problem)
-        return self.services.recordings.keep(waiting.id, self.person)
+        return self.services.recordings.keep(waiting.id, self.actor)
 
 
-def take_down(note: Note, bench: Bench) -> None:
+def take_down(note: Note, bench: UnitOnBench) -> None:
     """Make one note of a unit on the bench, and keep it."""
     _NOTES[note](bench)
 
@@ -170,17 +170,17 @@ def _play(bench: SimulatedBench, links: tuple[Connection, ...], seconds: float) 
     bench.wait(seconds)
 
 
-def _clipped_peak(bench: Bench) -> None:
+def _clipped_peak(bench: UnitOnBench) -> None:
     met = bench.meet(Mode.UNCERTIFIED)
     capture = met.conducted.reading_capture
     assert capture is not None
     peaks = [round(float(np.max(np.abs(volts))), 1) for volts in capture.outputs().values()]
     note = bench.note(met, Note.CLIPPED_PEAK, Mode.UNCERTIFIED)
-    channels = tuple(TypedChannel(volts_peak=peak) for peak in peaks)
+    channels = tuple(HandChannel(volts_peak=peak) for peak in peaks)
     bench.keep(replace(note, channels=channels, instrument=SCOPE, accuracy_percent=3.0, amps=None))
 
 
-def _weak_supply(bench: Bench) -> None:
+def _weak_supply(bench: UnitOnBench) -> None:
     thin = RegulatedDesign(cable_ohms=0.045, remote_sense=False)
     met = bench.meet(supply=thin)
     note = bench.note(met, Note.WEAK_SUPPLY)
@@ -188,15 +188,15 @@ def _weak_supply(bench: Bench) -> None:
     bench.keep(replace(note, amps=past_the_clamp, charger_amps=CHARGER_AMPS, clamp_zeroed=False))
 
 
-def _two_moments(bench: Bench) -> None:
+def _two_moments(bench: UnitOnBench) -> None:
     met = bench.meet()
     note = bench.note(met, Note.TWO_MOMENTS)
     earlier = [round(channel.watts, 1) for channel in met.lower(1.0).channels]
     pairs = zip(earlier, met.volts(), strict=True)
-    bench.keep(replace(note, channels=tuple(TypedChannel(watts=w, volts_rms=v) for w, v in pairs)))
+    bench.keep(replace(note, channels=tuple(HandChannel(watts=w, volts_rms=v) for w, v in pairs)))
 
 
-def _burst_with_amps(bench: Bench) -> None:
+def _burst_with_amps(bench: UnitOnBench) -> None:
     met = bench.meet(Mode.BURST)
     capture = met.conducted.reading_capture
     assert capture is not None and capture.supply is not None
@@ -205,21 +205,21 @@ def _burst_with_amps(bench: Bench) -> None:
     bench.keep(replace(note, amps=round(capture.supply.mean_amps or 0.0, 1), start_watts=already))
 
 
-def _one_at_a_time(bench: Bench) -> None:
+def _one_at_a_time(bench: UnitOnBench) -> None:
     high = 3.86
     met = [bench.meet(channels=(channel,), ohms=high) for channel in (1, 2)]
     note = bench.note(met[0], Note.ONE_AT_A_TIME)
-    channels = tuple(TypedChannel(volts_rms=one.volts()[0]) for one in met)
+    channels = tuple(HandChannel(volts_rms=one.volts()[0]) for one in met)
     bench.keep(replace(note, channels=channels, load_measured=high, all_loaded=False, controls_in_position=False))
 
 
-def _straight_after_play(bench: Bench) -> None:
+def _straight_after_play(bench: UnitOnBench) -> None:
     met = bench.meet(Mode.UNCERTIFIED, warm_up_seconds=3600.0)
     note = bench.note(met, Note.STRAIGHT_AFTER_PLAY, Mode.UNCERTIFIED)
     bench.keep(replace(note, sink_c=None if met.sink_c is None else round(met.sink_c)))
 
 
-def _old_table(bench: Bench) -> None:
+def _old_table(bench: UnitOnBench) -> None:
     """The second row was read a little under the limit, as the table does not say."""
     met = bench.meet(Mode.UNCERTIFIED)
     out = io.StringIO()
@@ -228,22 +228,22 @@ def _old_table(bench: Bench) -> None:
     for point, day in ((met.reading, "2025-03-04"), (met.lower(0.5), "2025-03-05")):
         thd_n = f"{100 * point.worst_thd_n:.1f}"
         table.writerow([bench.serial, "uncertified", OHMS, *met.volts(point), thd_n, f"{point.supply_volts:.2f}", day])
-    shown = bench.services.earlier.inspect("results-2025.csv", out.getvalue())
+    shown = bench.services.earlier_results.inspect("results-2025.csv", out.getvalue())
     mapping = {i: c.field for i, c in enumerate(shown.columns) if c.field} | {3: "volts_rms", 4: "volts_rms"}
     kept = Table("results-2025.csv", out.getvalue(), mapping, METER, 0.5)  # type: ignore[arg-type]
-    bench.services.earlier.keep(kept, bench.person)
+    bench.services.earlier_results.keep(kept, bench.actor)
 
 
-def _recorded_sweep(bench: Bench) -> None:
+def _recorded_sweep(bench: UnitOnBench) -> None:
     met = bench.meet()
     wave, supply = _stepped(met, [-12.0, -6.0, -3.0, -2.0, -1.0, -0.5, -0.2, 0.0, 0.05, 0.3, 0.6])
     attempt_id = bench.keep_recording("sweep-4-ohm.wav", _as_wav(wave, supply), _setup(bench))
     peak = FULL_SCALE * float(np.max(np.abs(wave[0])))
     watts = round(unclipped_sine_watts(peak, OHMS), 1)  # from the screen, of a wave that clips by now
-    bench.services.second.add(attempt_id, SCOPE, 1.0, [NewSecond(1, watts=watts)], bench.person)
+    bench.services.second.add(attempt_id, SCOPE, 1.0, [OtherReading(1, watts=watts)], bench.actor)
 
 
-def _recorded_steady(bench: Bench) -> None:
+def _recorded_steady(bench: UnitOnBench) -> None:
     wave, supply = _stepped(bench.meet(), [-3.0] * 4)
     bench.keep_recording("steady-4-ohm.wav", _as_wav(wave, supply), _setup(bench))
 
@@ -282,16 +282,16 @@ def _as_wav(wave: np.ndarray, supply: np.ndarray) -> bytes:
     return out.getvalue()
 
 
-def _setup(bench: Bench) -> Setup:
+def _setup(bench: UnitOnBench) -> RecordingSetup:
     rows = (
-        Row(0, Role("output_volts", 1), FULL_SCALE),
-        Row(1, Role("output_volts", 2), FULL_SCALE),
-        Row(2, Role("supply_volts", 0), FULL_SCALE),
+        ColumnUse(0, Signal("output_volts", 1), FULL_SCALE),
+        ColumnUse(1, Signal("output_volts", 2), FULL_SCALE),
+        ColumnUse(2, Signal("supply_volts", 0), FULL_SCALE),
     )
-    return Setup(bench.spec(), rows, RECORDER, 0.5, load_measured=OHMS, controls_in_position=True)
+    return RecordingSetup(bench.spec(), rows, RECORDER, 0.5, load_measured=OHMS, controls_in_position=True)
 
 
-_NOTES: Mapping[Note, Callable[[Bench], None]] = {
+_NOTES: Mapping[Note, Callable[[UnitOnBench], None]] = {
     Note.CLIPPED_PEAK: _clipped_peak,
     Note.WEAK_SUPPLY: _weak_supply,
     Note.TWO_MOMENTS: _two_moments,

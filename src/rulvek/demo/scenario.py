@@ -3,17 +3,18 @@
 from dataclasses import dataclass, field
 from datetime import date, timedelta
 
-from rulvek.core.judgement.claims import ClaimKind
-from rulvek.core.measure.steps import Mode
-from rulvek.core.planning.equipment import SupplyPolicy
-from rulvek.core.planning.plan import Wishes
-from rulvek.core.planning.product import ChannelGroup
+from rulvek.core.electrical.policy import SupplyPolicy
+from rulvek.core.records.claims import ClaimKind, ClaimTerms
+from rulvek.core.records.instruments import InstrumentEntry, InstrumentRole
+from rulvek.core.records.product import ChannelGroup
+from rulvek.core.records.wishes import Wishes
+from rulvek.core.runs.modes import Mode
 from rulvek.demo.notebook import METER, Note
-from rulvek.services.catalogue import NewClaim
-from rulvek.services.gear import NewInstrument, Role
 
 ENGINEER = "Tamsin Oduwell"
 TECHNICIAN = "Joren Haldvik"
+FIRST, SECOND = BENCHES = ("Bench 1", "Bench 2")
+"""Both work at the same time."""
 
 MANUAL = "Owner's manual, revision C"
 CARTON = "Carton"
@@ -46,7 +47,7 @@ class DemoUnit:
     """A unit and the campaigns to conduct on it; none for the one left to a newcomer.
 
     ``design`` names its own simulated amplifier, where it differs from its model's; ``notes`` are readings from
-    before the recorder was there.
+    before the recorder was there. ``bench`` is the one that it is measured on.
     """
 
     serial: str
@@ -56,6 +57,7 @@ class DemoUnit:
     campaigns: tuple[DemoCampaign, ...] = (DemoCampaign(),)
     design: str | None = None
     notes: tuple[Note, ...] = ()
+    bench: str = FIRST
 
 
 @dataclass(frozen=True)
@@ -67,7 +69,7 @@ class DemoModel:
     description: str
     design: str
     groups: tuple[ChannelGroup, ...]
-    claims: tuple[NewClaim, ...]
+    claims: tuple[ClaimTerms, ...]
     units: tuple[DemoUnit, ...]
     fuses: tuple[float, ...]
     regulated: bool = False
@@ -96,8 +98,8 @@ def _stated(
     volts: float | None = 14.4,
     band: tuple[float, float] = BAND,
     thd_n: float = 1.0,
-) -> NewClaim:
-    return NewClaim(
+) -> ClaimTerms:
+    return ClaimTerms(
         group=group,
         document=document,
         watts=watts,
@@ -110,26 +112,40 @@ def _stated(
     )
 
 
-def _bare(group: str, watts: float, ohms: float, document: str, kind: str = "continuous") -> NewClaim:
+def _bare(group: str, watts: float, ohms: float, document: str, kind: str = "continuous") -> ClaimTerms:
     """A figure without any condition, as cartons have it."""
-    return NewClaim(group=group, document=document, watts=watts, load_ohms=ohms, kind=ClaimKind(kind))
+    return ClaimTerms(group=group, document=document, watts=watts, load_ohms=ohms, kind=ClaimKind(kind))
 
 
-def instruments(today: date) -> tuple[NewInstrument, ...]:
+def instruments(today: date) -> tuple[InstrumentEntry, ...]:
     """What the lab reads with; calibrated within the last year, the clamp's soon due."""
 
-    def entry(role: Role, name: str, serial: str, ago: int, **limits: float) -> NewInstrument:
+    def entry(role: InstrumentRole, name: str, serial: str, ago: int, **limits: float) -> InstrumentEntry:
         made = today - timedelta(days=ago)
-        return NewInstrument(role, name, serial, calibrated_on=made, due_on=made + timedelta(days=365), **limits)
+        return InstrumentEntry(role, name, serial, calibrated_on=made, due_on=made + timedelta(days=365), **limits)
 
     return (
-        entry(Role.OUTPUT, METER, "M-0004", 800, percent_of_reading=0.5),  # set aside when the recorder came
-        entry(Role.OUTPUT, "Recorder, 8 inputs", "R-0031", 120, percent_of_reading=0.05),
+        entry(InstrumentRole.OUTPUT, METER, "M-0004", 800, percent_of_reading=0.5),  # set aside when the recorder came
+        entry(InstrumentRole.OUTPUT, "Recorder, 8 inputs", "R-0031", 120, percent_of_reading=0.05),
         entry(
-            Role.SUPPLY, "Recorder, supply input", "R-0031", 120, percent_of_reading=0.05, digits=2, resolution=0.001
+            InstrumentRole.SUPPLY,
+            "Recorder, supply input",
+            "R-0031",
+            120,
+            percent_of_reading=0.05,
+            digits=2,
+            resolution=0.001,
         ),
-        entry(Role.CLAMP, "Current clamp, 600 A", "C-0108", 346, percent_of_reading=1.0, digits=5, resolution=0.1),
-        entry(Role.LOADS, "Milliohm meter", "M-0007", 45, percent_of_reading=0.3),
+        entry(
+            InstrumentRole.CLAMP,
+            "Current clamp, 600 A",
+            "C-0108",
+            346,
+            percent_of_reading=1.0,
+            digits=5,
+            resolution=0.1,
+        ),
+        entry(InstrumentRole.LOADS, "Milliohm meter", "M-0007", 45, percent_of_reading=0.3),
     )
 
 
@@ -253,8 +269,15 @@ LINE = (
                     _bare("main", 60, 4, CARTON),
                 ),
                 units=(
-                    DemoUnit("KR4-2601-0019", "2601", "D", "Pulled from production", (_held(12.5), THREE_POINTS)),
-                    DemoUnit("KR4-2606-0140", "2606", "D", "On loan", (_held(12.5),), "four-ab-tripping"),
+                    DemoUnit(
+                        "KR4-2601-0019",
+                        "2601",
+                        "D",
+                        "Pulled from production",
+                        (_held(12.5), THREE_POINTS),
+                        bench=SECOND,
+                    ),
+                    DemoUnit("KR4-2606-0140", "2606", "D", "On loan", (_held(12.5),), "four-ab-tripping", bench=SECOND),
                 ),
             ),
             DemoModel(
@@ -276,8 +299,8 @@ LINE = (
                     _bare("bass", 1200, 2, CARTON, "maximum"),
                 ),
                 units=(
-                    DemoUnit("KV5-2608-0072", "2608", "A", "Pulled from production"),
-                    DemoUnit("KV5-2608-0075", "2608", "A", "Pulled from production", (BANK,)),
+                    DemoUnit("KV5-2608-0072", "2608", "A", "Pulled from production", bench=SECOND),
+                    DemoUnit("KV5-2608-0075", "2608", "A", "Pulled from production", (BANK,), bench=SECOND),
                 ),
             ),
         ),

@@ -1,45 +1,98 @@
-"""The audit chain: who did what, each entry sealed over the one before."""
+"""The audit chain: who did what, each entry sealed over the one before, with digests of the evidence it is about."""
 
 import hashlib
 import json
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass
 from datetime import UTC, datetime
 from typing import Any
 
-from sqlalchemy import select
+from sqlalchemy import insert, select
 from sqlalchemy.orm import Session
 
+from rulvek.core.records.actor import PROGRAM, UNNAMED, Actor, ActorKind
 from rulvek.store.tables import AuditEntry
 
 GENESIS = "0" * 64
+VERSION = 2
+_OF_BEFORE = {"Rulvek": PROGRAM, "Somebody unnamed": UNNAMED}
+"""What names meant in entries of version 1, which cannot be written again."""
 
 
-def note(session: Session, person: str, action: str, subject: str, **detail: Any) -> AuditEntry:
+@dataclass(frozen=True, slots=True)
+class Seal:
+    """A digest of what stands on record: of an attempt, a claim, a second reading."""
+
+    kind: str
+    id: int
+    sha256: str
+
+
+@dataclass(frozen=True, slots=True)
+class Deed:
+    """What was done to a subject, with the digests of the evidence that it is about."""
+
+    action: str
+    subject: str
+    detail: dict[str, Any]
+    seals: Sequence[Seal] = ()
+
+
+def note(session: Session, actor: Actor, action: str, subject: str, seals: Sequence[Seal] = (), **detail: Any) -> None:
     """Append an entry; it becomes part of the caller's transaction."""
-    last = session.scalars(select(AuditEntry).order_by(AuditEntry.id.desc()).limit(1)).first()
-    entry = AuditEntry(
-        at=datetime.now(UTC),
-        person=person,
-        action=action,
-        subject=subject,
-        detail=detail,
-        previous=last.hash if last else GENESIS,
-    )
-    entry.hash = _seal(entry)
-    session.add(entry)
+    note_all(session, actor, [Deed(action, subject, detail, seals)])
+
+
+def note_all(session: Session, actor: Actor, deeds: Sequence[Deed]) -> None:
+    """Append an entry a deed, in a statement for all of them."""
     session.flush()
-    return entry
+    previous = session.scalar(select(AuditEntry.hash).order_by(AuditEntry.id.desc()).limit(1)) or GENESIS
+    rows: list[dict[str, Any]] = []
+    for deed in deeds:
+        sealed = [[seal.kind, seal.id, seal.sha256] for seal in deed.seals]
+        row = {
+            "at": datetime.now(UTC),
+            "version": VERSION,
+            "actor": actor.kind.value,
+            "person": actor.name,
+            "action": deed.action,
+            "subject": deed.subject,
+            "detail": deed.detail | ({"seals": sealed} if sealed else {}),
+            "previous": previous,
+        }
+        previous = _seal(row)
+        rows.append(row | {"hash": previous})
+    if rows:
+        session.connection().execute(insert(AuditEntry), rows)
+
+
+def actor_of(entry: AuditEntry) -> Actor:
+    """Who did it."""
+    if entry.version == 1:
+        return _OF_BEFORE.get(entry.person, Actor(entry.person))
+    return Actor(entry.person, ActorKind(entry.actor))
 
 
 def broken_at(session: Session) -> int | None:
     """Return the id of the first entry that was changed or whose predecessor is missing; None when the chain holds."""
     previous = GENESIS
-    for entry in session.scalars(select(AuditEntry).order_by(AuditEntry.id)):
-        if entry.previous != previous or entry.hash != _seal(entry):
+    for entry in session.scalars(select(AuditEntry).order_by(AuditEntry.id).execution_options(yield_per=1000)):
+        if entry.previous != previous or entry.hash != _seal(vars(entry)):
             return entry.id
         previous = entry.hash
     return None
 
 
-def _seal(entry: AuditEntry) -> str:
-    content = [entry.previous, entry.at.isoformat(), entry.person, entry.action, entry.subject, entry.detail]
+def seals(session: Session) -> Iterator[tuple[int, Seal]]:
+    """Every digest in the chain with the entry it stands in, in order."""
+    for entry in session.scalars(select(AuditEntry).order_by(AuditEntry.id).execution_options(yield_per=1000)):
+        for kind, identity, digest in entry.detail.get("seals", []):
+            yield entry.id, Seal(kind, identity, digest)
+
+
+def _seal(row: Mapping[str, Any]) -> str:
+    content: list[Any] = [row["previous"], row["at"].isoformat()]
+    content += [row[name] for name in ("person", "action", "subject", "detail")]
+    if row["version"] > 1:
+        content += [row["version"], row["actor"]]
     return hashlib.sha256(json.dumps(content, sort_keys=True, ensure_ascii=False).encode()).hexdigest()

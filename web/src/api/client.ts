@@ -1,6 +1,7 @@
 import createClient from 'openapi-fetch'
 import type { paths } from './generated'
 import { usePerson } from './person'
+import { keyFor, settled } from './sentOnce'
 import type { Problem } from './types'
 
 /** An error as the server tells it: what happened and what to do. */
@@ -11,12 +12,29 @@ export class ApiError extends Error {
 }
 
 const client = createClient<paths>()
+/** What each request asks for, in a word that is the same for its twins. */
+const wishes = new WeakMap<Request, string>()
+
+/** A file that is sent is no wish: it is only put in the inbox, and would have to be read for its key. */
+const isWish = (request: Request) =>
+  request.method === 'POST' && /json|^$/.test(request.headers.get('Content-Type') ?? '')
+
+async function wish(request: Request): Promise<string> {
+  const said = `${request.url} ${await request.clone().text()}`
+  wishes.set(request, said)
+  return said
+}
 
 client.use({
-  onRequest({ request }) {
+  async onRequest({ request }) {
     const { name } = usePerson()
     if (name.value) request.headers.set('X-Rulvek-Person', encodeURIComponent(name.value))
+    if (isWish(request)) request.headers.set('Idempotency-Key', keyFor(await wish(request)))
     return request
+  },
+  async onResponse({ request, response }) {
+    const said = wishes.get(request)
+    if (said !== undefined) settled(said, response.ok)
   },
 })
 

@@ -1,6 +1,6 @@
 // The live feed: every step once, in order, whatever the connection does.
 import { QueryClient, VueQueryPlugin } from '@tanstack/vue-query'
-import { mount } from '@vue/test-utils'
+import { enableAutoUnmount, mount } from '@vue/test-utils'
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 import { defineComponent, h, ref } from 'vue'
 import api from './client'
@@ -24,6 +24,7 @@ class FakeEventSource {
   }
 }
 
+enableAutoUnmount(afterEach)
 const client = new QueryClient()
 const refreshed = vi.spyOn(client, 'invalidateQueries').mockResolvedValue()
 
@@ -119,5 +120,21 @@ describe('the feed of a campaign', () => {
     await vi.advanceTimersByTimeAsync(100)
     await feed.catchUp(1)
     expect(ids(feed, 1)).toEqual([1, 2, 3, 4])
+  })
+
+  it('does not listen while the page is hidden, and takes up where it was', async () => {
+    follow()
+    const [first] = FakeEventSource.opened
+    first!.send(11, 1)
+    const hidden = vi.spyOn(document, 'hidden', 'get').mockReturnValue(true)
+    document.dispatchEvent(new Event('visibilitychange'))
+    expect(first!.closed).toBe(true)
+    hidden.mockReturnValue(false)
+    document.dispatchEvent(new Event('visibilitychange'))
+    expect(FakeEventSource.opened.map((one) => one.url)).toEqual([
+      '/api/campaigns/1/events?after=10',
+      '/api/campaigns/1/events?after=11',
+    ])
+    hidden.mockRestore()
   })
 })

@@ -8,14 +8,16 @@ import type { StepView } from './types'
 /**
  * Follow a campaign's steps until the scope ends: each once, in order, by attempt.
  *
- * The browser reconnects by itself and says which step it saw last, so nothing is lost; steps that come in a burst
- * are shown together at the next frame.
+ * The browser reconnects by itself and says which step it saw last, so nothing is lost; while the page is hidden it
+ * does not listen, and takes up where it was. Steps that come in a burst are shown together at the next frame.
  */
 export function useCampaignFeed(campaignId: MaybeRefOrGetter<number>, after: MaybeRefOrGetter<number | undefined>) {
   const queries = useQueryClient()
   const byAttempt = shallowRef<ReadonlyMap<number, readonly StepView[]>>(new Map())
   const connected = ref(false)
   let source: EventSource | null = null
+  let address = ''
+  let seen = 0
   let arrived: StepView[] = []
   let frame = 0
 
@@ -33,13 +35,33 @@ export function useCampaignFeed(campaignId: MaybeRefOrGetter<number>, after: May
   }
 
   function receive(message: MessageEvent<string>) {
-    arrived.push(JSON.parse(message.data) as StepView)
+    const step = JSON.parse(message.data) as StepView
+    seen = Math.max(seen, step.id)
+    arrived.push(step)
     if (!frame) frame = window.setTimeout(show, 60)
   }
+
+  function listen() {
+    source = new EventSource(`${address}?after=${seen}`)
+    source.onopen = () => (connected.value = true)
+    source.onerror = () => (connected.value = false)
+    source.onmessage = receive
+  }
+
+  // A browser has few connections to a server; pages that nobody sees must leave them to Off.
+  function lookedAt() {
+    if (!address) return
+    if (document.hidden) {
+      source?.close()
+      source = null
+    } else if (!source) listen()
+  }
+  document.addEventListener('visibilitychange', lookedAt)
 
   function close() {
     source?.close()
     source = null
+    address = ''
     clearTimeout(frame)
     frame = 0
     arrived = []
@@ -52,14 +74,16 @@ export function useCampaignFeed(campaignId: MaybeRefOrGetter<number>, after: May
       byAttempt.value = new Map()
       connected.value = false
       if (!known) return
-      source = new EventSource(`/api/campaigns/${id}/events?after=${toValue(after)}`)
-      source.onopen = () => (connected.value = true)
-      source.onerror = () => (connected.value = false)
-      source.onmessage = receive
+      address = `/api/campaigns/${id}/events`
+      seen = toValue(after)!
+      lookedAt()
     },
     { immediate: true },
   )
-  onScopeDispose(close)
+  onScopeDispose(() => {
+    close()
+    document.removeEventListener('visibilitychange', lookedAt)
+  })
 
   /** Fetch what happened in an attempt before this page was opened. */
   async function catchUp(attemptId: number) {

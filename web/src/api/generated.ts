@@ -13,9 +13,29 @@ export interface paths {
     }
     /**
      * Get Line
-     * @description The whole product line with reach bars and verdicts.
+     * @description The product line with reach bars and verdicts, a page of models at a time.
      */
     get: operations['get_line']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/find': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Find
+     * @description Models, units and campaigns by any part of their names.
+     */
+    get: operations['find']
     put?: never
     post?: never
     delete?: never
@@ -33,7 +53,7 @@ export interface paths {
     }
     /**
      * Get Model
-     * @description A model with claims, units and verdicts.
+     * @description A model with claims and verdicts, a page of its units at a time.
      */
     get: operations['get_model']
     put?: never
@@ -93,9 +113,29 @@ export interface paths {
     }
     /**
      * Get Unit
-     * @description A unit with its campaigns.
+     * @description A unit with a page of its campaigns.
      */
     get: operations['get_unit']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/benches': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * List Benches
+     * @description What every bench is doing.
+     */
+    get: operations['list_benches']
     put?: never
     post?: never
     delete?: never
@@ -113,7 +153,7 @@ export interface paths {
     }
     /**
      * Get Bench
-     * @description What the bench is doing.
+     * @description What a bench is doing.
      */
     get: operations['get_bench']
     put?: never
@@ -135,7 +175,9 @@ export interface paths {
     put?: never
     /**
      * Switch Off
-     * @description Stop whatever is running and make the bench safe; needs no name.
+     * @description Stop whatever is running and make the bench safe, or every bench; needs no name.
+     *
+     *     It runs in the event loop, past every queue: it asks no thread, no database, nothing but the bench.
      */
     post: operations['switch_off']
     delete?: never
@@ -155,7 +197,7 @@ export interface paths {
     put?: never
     /**
      * Ask For Bench
-     * @description Take the bench if it is free, else ask the one who holds it.
+     * @description Take a bench if it is free, else ask the one who holds it.
      */
     post: operations['ask_for_bench']
     delete?: never
@@ -175,7 +217,7 @@ export interface paths {
     put?: never
     /**
      * Answer For Bench
-     * @description Hand the bench over, or keep it.
+     * @description Hand a bench over, or keep it.
      */
     post: operations['answer_for_bench']
     delete?: never
@@ -195,7 +237,7 @@ export interface paths {
     put?: never
     /**
      * Leave Bench
-     * @description Leave the bench free for others.
+     * @description Leave a bench free for others.
      */
     post: operations['leave_bench']
     delete?: never
@@ -253,7 +295,7 @@ export interface paths {
     }
     /**
      * List Campaigns
-     * @description Campaigns, the newest first.
+     * @description Campaigns, the newest first; all, or those with runs left, or those without.
      */
     get: operations['list_campaigns']
     put?: never
@@ -302,46 +344,6 @@ export interface paths {
      * @description Say which attempt stands for a run.
      */
     post: operations['choose_attempt']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/attempts/{attempt_id}/overrulings': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Overrule
-     * @description Set a finding of the checks aside, for a reason.
-     */
-    post: operations['overrule']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/attempts/{attempt_id}/remarks': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Remark
-     * @description Note something about an attempt.
-     */
-    post: operations['remark']
     delete?: never
     options?: never
     head?: never
@@ -399,29 +401,9 @@ export interface paths {
     put?: never
     /**
      * Start Attempt
-     * @description Start an attempt at a run.
+     * @description Start an attempt at a run; an Off that came with or after this request wins.
      */
     post: operations['start_attempt']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/attempts/{attempt_id}/steps': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * Get Steps
-     * @description All steps of an attempt so far.
-     */
-    get: operations['get_steps']
-    put?: never
-    post?: never
     delete?: never
     options?: never
     head?: never
@@ -484,6 +466,86 @@ export interface paths {
     get: operations['get_attempt']
     put?: never
     post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/attempts/{attempt_id}/steps': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Get Steps
+     * @description All steps of an attempt so far.
+     */
+    get: operations['get_steps']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/attempts/{attempt_id}/overrulings': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Overrule
+     * @description Set a finding of the checks aside, for a reason.
+     */
+    post: operations['overrule']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/attempts/{attempt_id}/remarks': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Remark
+     * @description Note something about an attempt.
+     */
+    post: operations['remark']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/attempts/{attempt_id}/second': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Add Second
+     * @description Keep what another instrument read at the same attempt.
+     */
+    post: operations['add_second']
     delete?: never
     options?: never
     head?: never
@@ -641,29 +703,9 @@ export interface paths {
     put?: never
     /**
      * Keep
-     * @description Put a typed reading on record.
+     * @description Put a reading by hand on record.
      */
     post: operations['keep']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/attempts/{attempt_id}/second': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Add Second
-     * @description Keep what another instrument read at the same attempt.
-     */
-    post: operations['add_second']
     delete?: never
     options?: never
     head?: never
@@ -940,13 +982,15 @@ export interface components {
     }
     /**
      * AttemptList
-     * @description A page of attempts, the newest first.
+     * @description A page of attempts, the newest first; those that cannot be read name themselves.
      */
     AttemptList: {
       /** Next */
       next: number | null
       /** Items */
       items: components['schemas']['AttemptRow'][]
+      /** Unreadable */
+      unreadable: string[]
     }
     /**
      * AttemptPage
@@ -1023,11 +1067,7 @@ export interface components {
       end: components['schemas']['End'] | null
       /** At Limit */
       at_limit: boolean
-      /**
-       * Origin
-       * @enum {string}
-       */
-      origin: 'bench' | 'typed' | 'recorded' | 'table'
+      origin: components['schemas']['Origin']
       /** Findings */
       findings: components['schemas']['FindingView'][]
       /** Weakest Watts */
@@ -1046,11 +1086,7 @@ export interface components {
       id: number
       /** Number */
       number: number
-      /**
-       * Origin
-       * @enum {string}
-       */
-      origin: 'bench' | 'typed' | 'recorded' | 'table'
+      origin: components['schemas']['Origin']
       /** Instrument */
       instrument: string
       /** File */
@@ -1062,7 +1098,7 @@ export interface components {
       /** Skipped */
       skipped: string[]
       /** Remarks */
-      remarks: components['schemas']['RemarkView'][]
+      remarks: components['schemas']['Remark'][]
       /** Findings */
       findings: components['schemas']['FindingView'][]
       /** Started By */
@@ -1116,9 +1152,14 @@ export interface components {
     }
     /**
      * BenchView
-     * @description What the bench is doing.
+     * @description What a bench is doing; ``problem`` is what keeps its records from being written, empty when nothing does.
+     *
+     *     ``elsewhere`` says that another server has it: it can be watched here, and switched off. ``off_by`` is who switched
+     *     the last run off, until the next begins.
      */
     BenchView: {
+      /** Id */
+      id: number
       /** Name */
       name: string
       /**
@@ -1144,6 +1185,12 @@ export interface components {
       asked_by: string | null
       /** Asked Seconds Left */
       asked_seconds_left: number | null
+      /** Elsewhere */
+      elsewhere: boolean
+      /** Problem */
+      problem: string
+      /** Off By */
+      off_by: string | null
     }
     /**
      * BoxView
@@ -1305,6 +1352,10 @@ export interface components {
       claims: components['schemas']['ClaimView'][]
       /** Reaches */
       reaches: components['schemas']['ReachView'][]
+      /** Unreadable */
+      unreadable: string[]
+      /** Bench Id */
+      bench_id: number | null
       /** Last Step Id */
       last_step_id: number
     }
@@ -1336,6 +1387,35 @@ export interface components {
      */
     Cause: 'started_badly' | 'supply_low' | 'connection' | 'gains' | 'protection' | 'other'
     /**
+     * ChannelGroup
+     * @description Channels that are alike and drive alike.
+     *
+     *     Attributes:
+     *         name: "main", "bass" …
+     *         channels: Their numbers, counted from 1 over the whole amplifier.
+     *         rated_loads: Ω per channel, the lowest rated value included.
+     *         bridged_loads: Ω per bridged pair; empty where the group cannot be bridged.
+     *         bass: Whether the group only carries bass, and so takes the bass tone.
+     */
+    ChannelGroup: {
+      /** Name */
+      name: string
+      /** Channels */
+      channels: number[]
+      /** Rated Loads */
+      rated_loads: number[]
+      /**
+       * Bridged Loads
+       * @default []
+       */
+      bridged_loads: number[]
+      /**
+       * Bass
+       * @default false
+       */
+      bass: boolean
+    }
+    /**
      * ChannelPointView
      * @description One channel at one point of a run.
      */
@@ -1352,23 +1432,10 @@ export interface components {
       clipped_share: number
     }
     /**
-     * ChoiceIn
-     * @description Which attempt stands for a run.
+     * Choice
+     * @description Which attempt stands for a run, by whose choice and why.
      */
-    ChoiceIn: {
-      /** Attempt Id */
-      attempt_id: number
-      /**
-       * Reason
-       * @default
-       */
-      reason: string
-    }
-    /**
-     * ChoiceView
-     * @description Who chose the attempt that stands for a run, and why.
-     */
-    ChoiceView: {
+    Choice: {
       /** Attempt Id */
       attempt_id: number
       /** Reason */
@@ -1382,18 +1449,36 @@ export interface components {
       at: string
     }
     /**
-     * ClaimIn
-     * @description A published figure with the conditions that its document states; leave out what it does not.
+     * ChoiceIn
+     * @description Which attempt stands for a run.
      */
-    ClaimIn: {
-      /** Group */
-      group: string
+    ChoiceIn: {
+      /** Attempt Id */
+      attempt_id: number
+      /**
+       * Reason
+       * @default
+       */
+      reason: string
+    }
+    /**
+     * ClaimKind
+     * @description What sort of power a figure states.
+     * @enum {string}
+     */
+    ClaimKind: 'continuous' | 'burst' | 'maximum'
+    /**
+     * ClaimTerms
+     * @description A figure per channel (per pair where bridged) with its conditions; None where the document states none.
+     *
+     *     This shape is at once what is entered, what the table's columns are made from and what is answered with.
+     */
+    ClaimTerms: {
       /** Document */
       document: string
-      /**
-       * Watts
-       * @description per channel; per pair where bridged
-       */
+      /** Group */
+      group: string
+      /** Watts */
       watts: number
       /** Load Ohms */
       load_ohms: number
@@ -1414,28 +1499,24 @@ export interface components {
       band_high_hz?: number | null
     }
     /**
-     * ClaimKind
-     * @description What sort of power a figure states.
-     * @enum {string}
-     */
-    ClaimKind: 'continuous' | 'burst' | 'maximum'
-    /**
      * ClaimView
      * @description A published figure with its conditions, its contradictions and its verdicts.
      */
     ClaimView: {
-      /** Id */
-      id: number
-      /** Group */
-      group: string
       /** Document */
       document: string
+      /** Group */
+      group: string
       /** Watts */
       watts: number
       /** Load Ohms */
       load_ohms: number
-      /** Bridged */
+      /**
+       * Bridged
+       * @default false
+       */
       bridged: boolean
+      /** @default continuous */
       kind: components['schemas']['ClaimKind']
       /** Supply Volts */
       supply_volts: number | null
@@ -1445,6 +1526,8 @@ export interface components {
       band_low_hz: number | null
       /** Band High Hz */
       band_high_hz: number | null
+      /** Id */
+      id: number
       /** Missing Conditions */
       missing_conditions: string[]
       /** Added By */
@@ -1454,7 +1537,7 @@ export interface components {
        * Format: date-time
        */
       added_at: string
-      withdrawn: components['schemas']['WithdrawalView'] | null
+      withdrawn: components['schemas']['Withdrawal'] | null
       /** Conflicts With */
       conflicts_with: number[]
       verdict: components['schemas']['VerdictView'] | null
@@ -1614,6 +1697,7 @@ export interface components {
       | 'too_hot'
       | 'operator'
       | 'link_lost'
+      | 'not_recorded'
     /**
      * EnvelopeView
      * @description A channel's extremes in even columns over the whole recording, in V.
@@ -1699,20 +1783,70 @@ export interface components {
       instruments: components['schemas']['InstrumentView'][]
     }
     /**
-     * GroupView
-     * @description A channel group and what it is rated for, in Ω.
+     * HandChannel
+     * @description What was read of one channel (or pair): watts, or volts rms, or volts peak; one is enough.
      */
-    GroupView: {
-      /** Name */
-      name: string
+    HandChannel: {
+      /** Watts */
+      watts?: number | null
+      /** Volts Rms */
+      volts_rms?: number | null
+      /** Volts Peak */
+      volts_peak?: number | null
+    }
+    /**
+     * HandReading
+     * @description A reading as a technician writes it down; None where something was not read.
+     *
+     *     ``accuracy_percent`` is the instrument's limit in percent of its volts; ``start_watts`` were already there when the
+     *     run began; ``charger_amps`` is what a charger added past the clamp; ``sink_c`` the heat sink's before the run.
+     */
+    HandReading: {
+      run: components['schemas']['RunSpec']
       /** Channels */
-      channels: number[]
-      /** Rated Loads */
-      rated_loads: number[]
-      /** Bridged Loads */
-      bridged_loads: number[]
-      /** Bass */
-      bass: boolean
+      channels: components['schemas']['HandChannel'][]
+      /**
+       * Instrument
+       * @default
+       */
+      instrument: string
+      /**
+       * Accuracy Percent
+       * @default 1
+       */
+      accuracy_percent: number
+      /** Load Measured */
+      load_measured?: number | null
+      /** Start Volts */
+      start_volts?: number | null
+      /** Loaded Volts */
+      loaded_volts?: number | null
+      /** Amps */
+      amps?: number | null
+      /** Charger Amps */
+      charger_amps?: number | null
+      /** Start Watts */
+      start_watts?: number | null
+      /** Sink C */
+      sink_c?: number | null
+      /** Thd N Percent */
+      thd_n_percent?: number | null
+      /** @default limit */
+      end: components['schemas']['End']
+      /** Clamp Zeroed */
+      clamp_zeroed?: boolean | null
+      /** Controls In Position */
+      controls_in_position?: boolean | null
+      /**
+       * All Loaded
+       * @default true
+       */
+      all_loaded: boolean
+      /**
+       * Remark
+       * @default
+       */
+      remark: string
     }
     /**
      * HarmonicView
@@ -1746,11 +1880,11 @@ export interface components {
       hash: string
     }
     /**
-     * InstrumentIn
-     * @description An instrument, or the same one after a calibration.
+     * InstrumentEntry
+     * @description An instrument, or the same one after a calibration, as somebody enters it on the register.
      */
-    InstrumentIn: {
-      role: components['schemas']['Role']
+    InstrumentEntry: {
+      role: components['schemas']['InstrumentRole']
       /** Name */
       name: string
       /**
@@ -1789,29 +1923,26 @@ export interface components {
       due_on?: string | null
     }
     /**
+     * InstrumentRole
+     * @description What an instrument reads on the bench.
+     * @enum {string}
+     */
+    InstrumentRole: 'output' | 'supply' | 'clamp' | 'loads'
+    /**
      * InstrumentView
      * @description An entry of the gear register; ``days_left`` until its calibration is due, null where it never is.
      */
     InstrumentView: {
       /** Id */
       id: number
-      /** Role */
-      role: string
-      /** Name */
-      name: string
-      /** Serial */
-      serial: string
+      entry: components['schemas']['InstrumentEntry']
       /** Accuracy */
       accuracy: string
-      /** Calibrated On */
-      calibrated_on: string | null
-      /** Due On */
-      due_on: string | null
       /**
        * State
        * @enum {string}
        */
-      state: 'in use' | 'overdue' | 'replaced'
+      state: 'in use' | 'due soon' | 'overdue' | 'replaced'
       /** Days Left */
       days_left: number | null
       /** Entered By */
@@ -1862,6 +1993,8 @@ export interface components {
       series: components['schemas']['SeriesView'][]
       /** Last Step Id */
       last_step_id: number
+      /** Next */
+      next: number | null
     }
     /**
      * LoadHeatView
@@ -1984,13 +2117,34 @@ export interface components {
       /** Test Controls */
       test_controls: string[]
       /** Groups */
-      groups: components['schemas']['GroupView'][]
+      groups: components['schemas']['ChannelGroup'][]
       /** Claims */
       claims: components['schemas']['ClaimView'][]
       /** Units */
       units: components['schemas']['UnitRow'][]
+      /** Units In All */
+      units_in_all: number
+      /** Next Unit */
+      next_unit: number | null
       /** Reaches */
       reaches: components['schemas']['ReachView'][]
+    }
+    /**
+     * NameView
+     * @description Something that goes by a name; ``of`` says what it belongs to.
+     */
+    NameView: {
+      /**
+       * Kind
+       * @enum {string}
+       */
+      kind: 'model' | 'unit' | 'campaign'
+      /** Id */
+      id: number
+      /** Name */
+      name: string
+      /** Of */
+      of: string
     }
     /**
      * NetworkView
@@ -2032,10 +2186,10 @@ export interface components {
       doubted: boolean
     }
     /**
-     * ObstacleView
+     * Obstacle
      * @description Why the bench cannot stand a run, and what would make it possible.
      */
-    ObstacleView: {
+    Obstacle: {
       /** Code */
       code: string
       /** What */
@@ -2049,6 +2203,24 @@ export interface components {
      * @enum {string}
      */
     Order: 'by_load' | 'by_mode'
+    /**
+     * Origin
+     * @description Where an attempt's figures come from.
+     * @enum {string}
+     */
+    Origin: 'bench' | 'typed' | 'recorded' | 'table'
+    /**
+     * OtherReading
+     * @description What another instrument read of one channel (or pair): watts, or volts rms.
+     */
+    OtherReading: {
+      /** Channel */
+      channel: number
+      /** Watts */
+      watts?: number | null
+      /** Volts Rms */
+      volts_rms?: number | null
+    }
     /**
      * OverrulingIn
      * @description A finding that somebody sets aside.
@@ -2112,7 +2284,12 @@ export interface components {
        */
       thd_n_limit: number
       /** Runs */
-      runs?: components['schemas']['RunIn'][] | null
+      runs?: components['schemas']['RunSpec'][] | null
+      /**
+       * Bench
+       * @description the bench by its name; the first one left out
+       */
+      bench?: string | null
     }
     /**
      * PlanView
@@ -2134,7 +2311,7 @@ export interface components {
       /** Supply High Volts */
       supply_high_volts: number
       /** Groups */
-      groups: components['schemas']['GroupView'][]
+      groups: components['schemas']['ChannelGroup'][]
       /** Test Controls */
       test_controls: string[]
       /** Bench */
@@ -2163,7 +2340,7 @@ export interface components {
      * @description A planned run with what it is expected to ask of the bench.
      */
     PlannedRunView: {
-      spec: components['schemas']['RunSpecView']
+      spec: components['schemas']['RunSpec']
       /** Under Test */
       under_test: components['schemas']['ConnectionView'][]
       /** Wiring */
@@ -2199,7 +2376,7 @@ export interface components {
       /** Cooling Minutes */
       cooling_minutes: number
       /** Obstacles */
-      obstacles: components['schemas']['ObstacleView'][]
+      obstacles: components['schemas']['Obstacle'][]
     }
     /**
      * PointView
@@ -2306,7 +2483,7 @@ export interface components {
     }
     /**
      * ReachView
-     * @description A reach bar: what a group gives at a load, and what is claimed there.
+     * @description A reach bar with the claims on it.
      */
     ReachView: {
       /** Group */
@@ -2315,11 +2492,16 @@ export interface components {
       load_ohms: number
       /** Bridged */
       bridged: boolean
+      /** Unit Serial */
+      unit_serial: string | null
       /** Certified Watts */
       certified_watts: number | null
       /** Expanded Watts */
       expanded_watts: number | null
-      /** At Limit */
+      /**
+       * At Limit
+       * @default false
+       */
       at_limit: boolean
       /** Uncertified Watts */
       uncertified_watts: number | null
@@ -2335,10 +2517,13 @@ export interface components {
       headroom_db: number | null
       /** Supply Volts */
       supply_volts: number | null
-      /** Unit Serial */
-      unit_serial: string | null
       /** Attempt Id */
       attempt_id: number | null
+      /**
+       * Comparable
+       * @default false
+       */
+      comparable: boolean
       /** Notches */
       notches: components['schemas']['NotchView'][]
     }
@@ -2366,7 +2551,7 @@ export interface components {
       /** Load Off Percent */
       load_off_percent: number
       /** Expanded Watts */
-      expanded_watts: number
+      expanded_watts: number | null
     }
     /**
      * ReasonIn
@@ -2386,7 +2571,7 @@ export interface components {
     RecordedIn: {
       /** Unit Id */
       unit_id: number
-      run: components['schemas']['RunIn']
+      run: components['schemas']['RunSpec']
       /** Rows */
       rows: components['schemas']['RowIn'][]
       /**
@@ -2453,21 +2638,10 @@ export interface components {
       attempt: components['schemas']['AttemptView'] | null
     }
     /**
-     * RemarkIn
-     * @description A note on an attempt.
-     */
-    RemarkIn: {
-      /**
-       * Text
-       * @default
-       */
-      text: string
-    }
-    /**
-     * RemarkView
+     * Remark
      * @description What somebody noted about an attempt.
      */
-    RemarkView: {
+    Remark: {
       /** Text */
       text: string
       /** By */
@@ -2479,6 +2653,17 @@ export interface components {
       at: string
     }
     /**
+     * RemarkIn
+     * @description A note on an attempt.
+     */
+    RemarkIn: {
+      /**
+       * Text
+       * @default
+       */
+      text: string
+    }
+    /**
      * ResultView
      * @description One line that a calculator answers with.
      */
@@ -2488,12 +2673,6 @@ export interface components {
       /** Value */
       value: string
     }
-    /**
-     * Role
-     * @description What an instrument reads on the bench.
-     * @enum {string}
-     */
-    Role: 'output' | 'supply' | 'clamp' | 'loads'
     /**
      * RowIn
      * @description What a column (counted from 0) is, and the factor that makes volts or amps of its numbers.
@@ -2528,24 +2707,26 @@ export interface components {
       what: string
     }
     /**
-     * RunIn
-     * @description What people decide of a run; the rest follows from the model and the other runs.
+     * RunSpec
+     * @description What people decide of a run; everything else of it follows from the model and the rest of the plan.
+     *
+     *     ``load_ohms`` is per channel, or across the pair where ``bridged``. ``burst`` names a profile in burst mode.
      */
-    RunIn: {
+    RunSpec: {
       mode: components['schemas']['Mode']
       /** Group */
       group: string
       /** Load Ohms */
       load_ohms: number
+      /** Tone Hz */
+      tone_hz: number
+      /** Supply Volts */
+      supply_volts: number
       /**
        * Bridged
        * @default false
        */
       bridged: boolean
-      /** Tone Hz */
-      tone_hz: number
-      /** Supply Volts */
-      supply_volts: number
       /**
        * Burst
        * @default
@@ -2553,24 +2734,11 @@ export interface components {
       burst: string
     }
     /**
-     * RunSpecView
-     * @description What people decide of a planned run.
+     * RunState
+     * @description Whether a run is done.
+     * @enum {string}
      */
-    RunSpecView: {
-      mode: components['schemas']['Mode']
-      /** Group */
-      group: string
-      /** Load Ohms */
-      load_ohms: number
-      /** Bridged */
-      bridged: boolean
-      /** Tone Hz */
-      tone_hz: number
-      /** Supply Volts */
-      supply_volts: number
-      /** Burst */
-      burst: string
-    }
+    RunState: 'waiting' | 'running' | 'done'
     /**
      * RunView
      * @description A planned run with its attempts; ``chosen`` is the attempt that the sheet shows.
@@ -2609,33 +2777,17 @@ export interface components {
       predicted_minutes: number | null
       /** Reason */
       reason: string
-      /**
-       * State
-       * @enum {string}
-       */
-      state: 'waiting' | 'running' | 'done'
+      state: components['schemas']['RunState']
       /** Attempts */
       attempts: components['schemas']['AttemptView'][]
       chosen: components['schemas']['AttemptView'] | null
-      choice: components['schemas']['ChoiceView'] | null
+      choice: components['schemas']['Choice'] | null
       /** Differences */
       differences: components['schemas']['DifferenceView'][]
       /** Headroom Db */
       headroom_db: number | null
       /** Verdicts */
       verdicts: components['schemas']['VerdictView'][]
-    }
-    /**
-     * SecondChannelIn
-     * @description What another instrument read of one channel or pair; one of the two is enough.
-     */
-    SecondChannelIn: {
-      /** Channel */
-      channel: number
-      /** Watts */
-      watts?: number | null
-      /** Volts Rms */
-      volts_rms?: number | null
     }
     /**
      * SecondIn
@@ -2653,7 +2805,7 @@ export interface components {
        */
       accuracy_percent: number
       /** Channels */
-      channels: components['schemas']['SecondChannelIn'][]
+      channels: components['schemas']['OtherReading'][]
     }
     /**
      * SecondView
@@ -2807,18 +2959,6 @@ export interface components {
       fields: string[]
     }
     /**
-     * TypedChannelIn
-     * @description What was read of one channel or pair; one of the three is enough.
-     */
-    TypedChannelIn: {
-      /** Watts */
-      watts?: number | null
-      /** Volts Rms */
-      volts_rms?: number | null
-      /** Volts Peak */
-      volts_peak?: number | null
-    }
-    /**
      * TypedChannelView
      * @description One channel of a typed reading: its watts and how they come about; null where nothing was typed yet.
      */
@@ -2831,59 +2971,8 @@ export interface components {
       how: string
     }
     /**
-     * TypedIn
-     * @description A reading as a technician writes it down.
-     */
-    TypedIn: {
-      run: components['schemas']['RunIn']
-      /** Channels */
-      channels: components['schemas']['TypedChannelIn'][]
-      /**
-       * Instrument
-       * @default
-       */
-      instrument: string
-      /**
-       * Accuracy Percent
-       * @default 1
-       */
-      accuracy_percent: number
-      /** Load Measured */
-      load_measured?: number | null
-      /** Start Volts */
-      start_volts?: number | null
-      /** Loaded Volts */
-      loaded_volts?: number | null
-      /** Amps */
-      amps?: number | null
-      /** Charger Amps */
-      charger_amps?: number | null
-      /** Start Watts */
-      start_watts?: number | null
-      /** Sink C */
-      sink_c?: number | null
-      /** Thd N Percent */
-      thd_n_percent?: number | null
-      /** @default limit */
-      end: components['schemas']['End']
-      /** Clamp Zeroed */
-      clamp_zeroed?: boolean | null
-      /** Controls In Position */
-      controls_in_position?: boolean | null
-      /**
-       * All Loaded
-       * @default true
-       */
-      all_loaded: boolean
-      /**
-       * Remark
-       * @default
-       */
-      remark: string
-    }
-    /**
      * TypedKept
-     * @description Where a typed reading was kept.
+     * @description Where a reading from outside was kept.
      */
     TypedKept: {
       /** Attempt Id */
@@ -2935,6 +3024,8 @@ export interface components {
       received_at: string
       /** Campaigns */
       campaigns: components['schemas']['CampaignRow'][]
+      /** Next Campaign */
+      next_campaign: number | null
       /** Reaches */
       reaches: components['schemas']['ReachView'][]
       /** Verdicts */
@@ -2948,7 +3039,7 @@ export interface components {
       unit: components['schemas']['UnitRow']
       model: components['schemas']['ModelView']
       /** Voltage */
-      voltage: components['schemas']['VoltageFitView'][]
+      voltage: components['schemas']['VoltageCurve'][]
       /** History */
       history: components['schemas']['HistoryView'][]
     }
@@ -2957,19 +3048,31 @@ export interface components {
      * @description A claim that a plan leaves without evidence.
      */
     UnservedView: {
-      /** Claim Id */
-      claim_id: number
+      /** Document */
+      document: string
       /** Group */
       group: string
       /** Watts */
       watts: number
       /** Load Ohms */
       load_ohms: number
-      /** Bridged */
+      /**
+       * Bridged
+       * @default false
+       */
       bridged: boolean
+      /** @default continuous */
       kind: components['schemas']['ClaimKind']
-      /** Document */
-      document: string
+      /** Supply Volts */
+      supply_volts: number | null
+      /** Thd N Percent */
+      thd_n_percent: number | null
+      /** Band Low Hz */
+      band_low_hz: number | null
+      /** Band High Hz */
+      band_high_hz: number | null
+      /** Claim Id */
+      claim_id: number
     }
     /**
      * ValuesIn
@@ -3002,7 +3105,7 @@ export interface components {
       reason: string
       /** Settle */
       settle: string
-      settling_run: components['schemas']['RunSpecView'] | null
+      settling_run: components['schemas']['RunSpec'] | null
       /** Settling Limit */
       settling_limit: number | null
       /** Attempt Id */
@@ -3019,24 +3122,10 @@ export interface components {
       doubts: string[]
     }
     /**
-     * VoltageEstimateView
-     * @description Watts to be expected at a voltage, with the bounds of the fit; an estimate, never evidence.
+     * VoltageCurve
+     * @description How a unit's certified power at one load follows its supply; ``exponent`` None where that cannot be told.
      */
-    VoltageEstimateView: {
-      /** Volts */
-      volts: number
-      /** Watts */
-      watts: number
-      /** Low */
-      low: number
-      /** High */
-      high: number
-    }
-    /**
-     * VoltageFitView
-     * @description How a unit's certified power at one load follows its supply; ``exponent`` null where that cannot be told.
-     */
-    VoltageFitView: {
+    VoltageCurve: {
       /** Group */
       group: string
       /** Load Ohms */
@@ -3050,17 +3139,31 @@ export interface components {
       /** Exponent High */
       exponent_high: number
       /** Points */
-      points: components['schemas']['VoltagePointView'][]
+      points: components['schemas']['VoltagePoint'][]
       /** Curve */
-      curve: components['schemas']['VoltageEstimateView'][]
+      curve: components['schemas']['VoltageEstimate'][]
       /** At Claims */
-      at_claims: components['schemas']['VoltageEstimateView'][]
+      at_claims: components['schemas']['VoltageEstimate'][]
     }
     /**
-     * VoltagePointView
+     * VoltageEstimate
+     * @description Watts to be expected at a voltage, with the bounds of the fit; an estimate, never evidence.
+     */
+    VoltageEstimate: {
+      /** Volts */
+      volts: number
+      /** Watts */
+      watts: number
+      /** Low */
+      low: number
+      /** High */
+      high: number
+    }
+    /**
+     * VoltagePoint
      * @description A run's weakest watts at its loaded volts.
      */
-    VoltagePointView: {
+    VoltagePoint: {
       /** Volts */
       volts: number
       /** Watts */
@@ -3107,10 +3210,10 @@ export interface components {
       reason: string
     }
     /**
-     * WithdrawalView
+     * Withdrawal
      * @description Why a claim is no longer made.
      */
-    WithdrawalView: {
+    Withdrawal: {
       /** Reason */
       reason: string
       /** By */
@@ -3133,8 +3236,11 @@ export interface operations {
   get_line: {
     parameters: {
       query?: {
-        /** @description the guarded rule of ILAC-G8; simple acceptance where false */
-        guarded?: boolean
+        /** @description the guarded rule of ILAC-G8, or simple acceptance where false; each campaign's own left out */
+        guarded?: boolean | null
+        /** @description `next` of the page before */
+        after?: number | null
+        limit?: number
       }
       header?: never
       path?: never
@@ -3180,11 +3286,63 @@ export interface operations {
       }
     }
   }
+  find: {
+    parameters: {
+      query?: {
+        words?: string
+      }
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['NameView'][]
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
   get_model: {
     parameters: {
       query?: {
-        /** @description the guarded rule of ILAC-G8; simple acceptance where false */
-        guarded?: boolean
+        /** @description the guarded rule of ILAC-G8, or simple acceptance where false; each campaign's own left out */
+        guarded?: boolean | null
+        /** @description `next` of the page before */
+        after?: number | null
+        limit?: number
       }
       header?: never
       path: {
@@ -3246,7 +3404,7 @@ export interface operations {
     }
     requestBody: {
       content: {
-        'application/json': components['schemas']['ClaimIn']
+        'application/json': components['schemas']['ClaimTerms']
       }
     }
     responses: {
@@ -3347,8 +3505,10 @@ export interface operations {
   get_unit: {
     parameters: {
       query?: {
-        /** @description the guarded rule of ILAC-G8; simple acceptance where false */
-        guarded?: boolean
+        /** @description the guarded rule of ILAC-G8, or simple acceptance where false; each campaign's own left out */
+        guarded?: boolean | null
+        /** @description `next` of the page before */
+        before?: number | null
       }
       header?: never
       path: {
@@ -3396,9 +3556,59 @@ export interface operations {
       }
     }
   }
-  get_bench: {
+  list_benches: {
     parameters: {
       query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['BenchView'][]
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_bench: {
+    parameters: {
+      query?: {
+        /** @description number of the bench; the first one left out */
+        bench?: number | null
+      }
       header?: never
       path?: never
       cookie?: never
@@ -3445,7 +3655,10 @@ export interface operations {
   }
   switch_off: {
     parameters: {
-      query?: never
+      query?: {
+        /** @description number of the bench; the first one left out */
+        bench?: number | null
+      }
       header?: {
         'x-rulvek-person'?: string
       }
@@ -3494,7 +3707,10 @@ export interface operations {
   }
   ask_for_bench: {
     parameters: {
-      query?: never
+      query?: {
+        /** @description number of the bench; the first one left out */
+        bench?: number | null
+      }
       header?: {
         /** @description Who is asking, percent-encoded UTF-8. */
         'x-rulvek-person'?: string
@@ -3544,7 +3760,10 @@ export interface operations {
   }
   answer_for_bench: {
     parameters: {
-      query?: never
+      query?: {
+        /** @description number of the bench; the first one left out */
+        bench?: number | null
+      }
       header?: {
         /** @description Who is asking, percent-encoded UTF-8. */
         'x-rulvek-person'?: string
@@ -3598,7 +3817,10 @@ export interface operations {
   }
   leave_bench: {
     parameters: {
-      query?: never
+      query?: {
+        /** @description number of the bench; the first one left out */
+        bench?: number | null
+      }
       header?: {
         /** @description Who is asking, percent-encoded UTF-8. */
         'x-rulvek-person'?: string
@@ -3648,7 +3870,10 @@ export interface operations {
   }
   hurry: {
     parameters: {
-      query?: never
+      query?: {
+        /** @description number of the bench; the first one left out */
+        bench?: number | null
+      }
       header?: {
         /** @description Who is asking, percent-encoded UTF-8. */
         'x-rulvek-person'?: string
@@ -3759,6 +3984,8 @@ export interface operations {
         /** @description `next` of the page before */
         before?: number | null
         limit?: number
+        which?: 'all' | 'open' | 'done'
+        unit?: number | null
       }
       header?: never
       path?: never
@@ -3971,118 +4198,6 @@ export interface operations {
       }
     }
   }
-  overrule: {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Who is asking, percent-encoded UTF-8. */
-        'x-rulvek-person'?: string
-      }
-      path: {
-        attempt_id: number
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['OverrulingIn']
-      }
-    }
-    responses: {
-      /** @description Successful Response */
-      201: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['CampaignView']
-        }
-      }
-      /** @description Not on record */
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Problem']
-        }
-      }
-      /** @description Clashes with what is there or going on */
-      409: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Problem']
-        }
-      }
-      /** @description Cannot be used as it was sent */
-      422: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  remark: {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Who is asking, percent-encoded UTF-8. */
-        'x-rulvek-person'?: string
-      }
-      path: {
-        attempt_id: number
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['RemarkIn']
-      }
-    }
-    responses: {
-      /** @description Successful Response */
-      201: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['CampaignView']
-        }
-      }
-      /** @description Not on record */
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Problem']
-        }
-      }
-      /** @description Clashes with what is there or going on */
-      409: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Problem']
-        }
-      }
-      /** @description Cannot be used as it was sent */
-      422: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
   get_campaign: {
     parameters: {
       query?: never
@@ -4235,55 +4350,6 @@ export interface operations {
       }
     }
   }
-  get_steps: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        attempt_id: number
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['StepView'][]
-        }
-      }
-      /** @description Not on record */
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Problem']
-        }
-      }
-      /** @description Clashes with what is there or going on */
-      409: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Problem']
-        }
-      }
-      /** @description Cannot be used as it was sent */
-      422: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
   campaign_events: {
     parameters: {
       query?: {
@@ -4402,6 +4468,223 @@ export interface operations {
     responses: {
       /** @description Successful Response */
       200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['AttemptPage']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_steps: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        attempt_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['StepView'][]
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  overrule: {
+    parameters: {
+      query?: never
+      header?: {
+        /** @description Who is asking, percent-encoded UTF-8. */
+        'x-rulvek-person'?: string
+      }
+      path: {
+        attempt_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['OverrulingIn']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      201: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['CampaignView']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  remark: {
+    parameters: {
+      query?: never
+      header?: {
+        /** @description Who is asking, percent-encoded UTF-8. */
+        'x-rulvek-person'?: string
+      }
+      path: {
+        attempt_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['RemarkIn']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      201: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['CampaignView']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  add_second: {
+    parameters: {
+      query?: never
+      header?: {
+        /** @description Who is asking, percent-encoded UTF-8. */
+        'x-rulvek-person'?: string
+      }
+      path: {
+        attempt_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['SecondIn']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      201: {
         headers: {
           [name: string]: unknown
         }
@@ -4694,7 +4977,7 @@ export interface operations {
     }
     requestBody: {
       content: {
-        'application/json': components['schemas']['InstrumentIn']
+        'application/json': components['schemas']['InstrumentEntry']
       }
     }
     responses: {
@@ -4747,7 +5030,7 @@ export interface operations {
     }
     requestBody: {
       content: {
-        'application/json': components['schemas']['TypedIn']
+        'application/json': components['schemas']['HandReading']
       }
     }
     responses: {
@@ -4803,7 +5086,7 @@ export interface operations {
     }
     requestBody: {
       content: {
-        'application/json': components['schemas']['TypedIn']
+        'application/json': components['schemas']['HandReading']
       }
     }
     responses: {
@@ -4814,62 +5097,6 @@ export interface operations {
         }
         content: {
           'application/json': components['schemas']['TypedKept']
-        }
-      }
-      /** @description Not on record */
-      404: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Problem']
-        }
-      }
-      /** @description Clashes with what is there or going on */
-      409: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Problem']
-        }
-      }
-      /** @description Cannot be used as it was sent */
-      422: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  add_second: {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Who is asking, percent-encoded UTF-8. */
-        'x-rulvek-person'?: string
-      }
-      path: {
-        attempt_id: number
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['SecondIn']
-      }
-    }
-    responses: {
-      /** @description Successful Response */
-      201: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['AttemptPage']
         }
       }
       /** @description Not on record */

@@ -1,12 +1,13 @@
-import { keepPreviousData, useQuery } from '@tanstack/vue-query'
+import { keepPreviousData, useInfiniteQuery, useQuery } from '@tanstack/vue-query'
 import type { QueryClient } from '@tanstack/vue-query'
-import { toValue } from 'vue'
+import { computed, toValue } from 'vue'
 import type { MaybeRefOrGetter } from 'vue'
 import client, { answered } from './client'
 import { useRule } from './rule'
 
 const rule = useRule()
-const guarded = () => ({ guarded: rule.value === 'guarded' })
+/** The guarded rule is what campaigns are stored with; the other one is asked for. */
+const guarded = () => (rule.value === 'simple' ? { guarded: false } : {})
 
 export const keys = {
   line: ['line'] as const,
@@ -16,19 +17,47 @@ export const keys = {
   attempt: (id: number) => ['attempt', id] as const,
 }
 
-export const useLine = (enabled: MaybeRefOrGetter<boolean> = true) =>
-  useQuery({
+/** The line, page by page; a series that goes on over a page is one series again. */
+export function useLine() {
+  const pages = useInfiniteQuery({
     queryKey: [...keys.line, rule],
-    enabled,
-    queryFn: () => answered(client.GET('/api/line', { params: { query: guarded() } })),
+    initialPageParam: undefined as number | undefined,
+    queryFn: ({ pageParam }) =>
+      answered(client.GET('/api/line', { params: { query: { ...guarded(), after: pageParam, limit: 50 } } })),
+    getNextPageParam: (page) => page.next ?? undefined,
   })
+  const data = computed(() => {
+    const all = pages.data.value?.pages
+    if (!all) return undefined
+    const series = new Map<number, (typeof all)[number]['series'][number]>()
+    for (const one of all.flatMap((page) => page.series)) {
+      const known = series.get(one.id)
+      series.set(one.id, known ? { ...known, models: [...known.models, ...one.models] } : one)
+    }
+    return { series: [...series.values()], last_step_id: all.at(-1)!.last_step_id }
+  })
+  return { ...pages, data }
+}
 
-export const useModel = (id: MaybeRefOrGetter<number>) =>
-  useQuery({
+/** A model with its units, page by page. */
+export function useModel(id: MaybeRefOrGetter<number>) {
+  const pages = useInfiniteQuery({
     queryKey: ['model', id, rule],
-    queryFn: () =>
-      answered(client.GET('/api/models/{model_id}', { params: { path: { model_id: toValue(id) }, query: guarded() } })),
+    initialPageParam: undefined as number | undefined,
+    queryFn: ({ pageParam }) =>
+      answered(
+        client.GET('/api/models/{model_id}', {
+          params: { path: { model_id: toValue(id) }, query: { ...guarded(), after: pageParam } },
+        }),
+      ),
+    getNextPageParam: (page) => page.next_unit ?? undefined,
   })
+  const data = computed(() => {
+    const all = pages.data.value?.pages
+    return all?.[0] && { ...all[0], units: all.flatMap((page) => page.units) }
+  })
+  return { ...pages, data }
+}
 
 export const useUnit = (id: MaybeRefOrGetter<number>) =>
   useQuery({
@@ -37,18 +66,43 @@ export const useUnit = (id: MaybeRefOrGetter<number>) =>
       answered(client.GET('/api/units/{unit_id}', { params: { path: { unit_id: toValue(id) }, query: guarded() } })),
   })
 
-export const useBench = () =>
+export const useBenches = () =>
   useQuery({
     queryKey: keys.bench,
-    queryFn: () => answered(client.GET('/api/bench')),
+    queryFn: () => answered(client.GET('/api/benches')),
     refetchInterval: 1500,
   })
 
-export const useCampaigns = (enabled: MaybeRefOrGetter<boolean> = true) =>
+/** One bench: the one of that number, else the first. */
+export function useBench(id: MaybeRefOrGetter<number | null | undefined>) {
+  const { data: benches } = useBenches()
+  return computed(() => benches.value?.find((bench) => bench.id === toValue(id)) ?? benches.value?.[0])
+}
+
+/** Campaigns, the newest first, page by page: those with runs left, those without, or a unit's. */
+export function useCampaigns(which: 'open' | 'done' | 'all', unit?: MaybeRefOrGetter<number>) {
+  const pages = useInfiniteQuery({
+    queryKey: [...keys.campaigns, which, unit],
+    initialPageParam: undefined as number | undefined,
+    queryFn: ({ pageParam }) =>
+      answered(
+        client.GET('/api/campaigns', {
+          params: { query: { which, unit: toValue(unit), before: pageParam, limit: 20 } },
+        }),
+      ),
+    getNextPageParam: (page) => page.next ?? undefined,
+  })
+  const items = computed(() => pages.data.value?.pages.flatMap((page) => page.items) ?? [])
+  return { ...pages, items }
+}
+
+/** Models, units and campaigns by any part of their names. */
+export const useFound = (words: MaybeRefOrGetter<string>, enabled: MaybeRefOrGetter<boolean>) =>
   useQuery({
-    queryKey: keys.campaigns,
-    enabled,
-    queryFn: () => answered(client.GET('/api/campaigns', { params: { query: { limit: 50 } } })),
+    queryKey: ['found', words],
+    enabled: () => toValue(enabled) && toValue(words).trim() !== '',
+    placeholderData: keepPreviousData,
+    queryFn: () => answered(client.GET('/api/find', { params: { query: { words: toValue(words) } } })),
   })
 
 export const useCampaign = (id: MaybeRefOrGetter<number>) =>

@@ -1,18 +1,22 @@
 // Search and go: opened by a key, moved through by keys, gone at Escape without reaching the bench.
 import { QueryClient, VueQueryPlugin } from '@tanstack/vue-query'
-import { mount } from '@vue/test-utils'
-import { nextTick } from 'vue'
+import { enableAutoUnmount, mount } from '@vue/test-utils'
+import { effectScope, nextTick } from 'vue'
 import { afterEach, expect, it, vi } from 'vitest'
 import { createMemoryHistory, createRouter } from 'vue-router'
 import api from '../api/client'
+import { openLayers, useKeys } from '../kit/keys'
 import GoBox from './GoBox.vue'
 
-const LINE = { series: [{ models: [{ id: 3, name: 'Cobblewick Q4', description: '4 channels' }] }] }
-const CAMPAIGNS = { items: [{ id: 7, unit_id: 5, unit_serial: 'CQ4-0251', model_name: 'Cobblewick Q4' }] }
+const ON_RECORD = [
+  { kind: 'model', id: 3, name: 'Cobblewick Q4', of: '4 channels' },
+  { kind: 'unit', id: 5, name: 'CQ4-0251', of: 'Cobblewick Q4' },
+  { kind: 'campaign', id: 7, name: 'Campaign 7', of: 'CQ4-0251' },
+]
 
 async function box() {
   vi.spyOn(api, 'GET').mockImplementation(((path: string) =>
-    Promise.resolve({ data: path === '/api/line' ? LINE : CAMPAIGNS })) as never)
+    Promise.resolve({ data: path === '/api/find' ? ON_RECORD : undefined })) as never)
   const router = createRouter({
     history: createMemoryHistory(),
     routes: [{ path: '/:rest(.*)*', component: { template: '<p />' } }],
@@ -23,12 +27,12 @@ async function box() {
     global: { plugins: [router, [VueQueryPlugin, { queryClient }]] },
   })
   window.dispatchEvent(new KeyboardEvent('keydown', { key: '/' }))
+  await nextTick()
+  await wrapper.get('input').setValue('q4')
   await vi.waitFor(() => expect(wrapper.text()).toContain('Cobblewick Q4'))
   return { wrapper, router }
 }
-afterEach(() => {
-  document.body.innerHTML = ''
-})
+enableAutoUnmount(afterEach)
 
 it('finds by any part of a name, whatever the order of the words', async () => {
   const { wrapper } = await box()
@@ -40,7 +44,7 @@ it('finds by any part of a name, whatever the order of the words', async () => {
   await wrapper.get('input').setValue('0251 live')
   expect(wrapper.findAll('[role="option"]').map((o) => o.text())).toEqual(['Campaign 7, live CQ4-0251, bench'])
   await wrapper.get('input').setValue('nowhere')
-  expect(wrapper.text()).toContain('Nothing by that name.')
+  await vi.waitFor(() => expect(wrapper.text()).toContain('Nothing by that name.'))
 })
 
 it('is moved through and chosen from the keyboard', async () => {
@@ -55,13 +59,29 @@ it('is moved through and chosen from the keyboard', async () => {
   expect(wrapper.find('[role="dialog"]').exists()).toBe(false)
 })
 
-it('closes at Escape, which never reaches the bench as “off”', async () => {
+it('closes at Escape, which is no page’s “off” while nothing is powered', async () => {
+  const off = vi.fn()
+  const page = effectScope()
+  page.run(() => useKeys([{ key: 'Escape', act: off, always: true, when: () => openLayers.value === 0 }]))
   const { wrapper } = await box()
-  const reached = vi.fn()
-  window.addEventListener('keydown', reached)
   await wrapper.get('input').trigger('keydown', { key: 'Escape' })
-  await nextTick()
-  window.removeEventListener('keydown', reached)
   expect(wrapper.find('[role="dialog"]').exists()).toBe(false)
-  expect(reached).not.toHaveBeenCalled()
+  expect(off).not.toHaveBeenCalled()
+  await nextTick()
+  window.dispatchEvent(new KeyboardEvent('keydown', { key: 'Escape' }))
+  expect(off).toHaveBeenCalledOnce()
+  page.stop()
+})
+
+it('goes where Enter meant although the answer comes later', async () => {
+  const { wrapper, router } = await box()
+  const push = vi.spyOn(router, 'push')
+  let answer: (found: unknown) => void = () => undefined
+  vi.spyOn(api, 'GET').mockImplementation((() => new Promise((resolve) => (answer = resolve))) as never)
+  await wrapper.get('input').setValue('0266')
+  await wrapper.get('input').trigger('keydown', { key: 'Enter' })
+  expect(push).not.toHaveBeenCalled()
+  expect(wrapper.text()).toContain('Looking …')
+  answer({ data: [{ kind: 'unit', id: 6, name: 'CQ4-0266', of: 'Cobblewick Q4' }] })
+  await vi.waitFor(() => expect(push).toHaveBeenCalledWith('/units/6'))
 })

@@ -1,8 +1,9 @@
 <script setup lang="ts">
 // Search and go: models, units and campaigns by any part of their names.
-import { computed, nextTick, onMounted, onUnmounted, ref, watch } from 'vue'
+import { computed, nextTick, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
-import { useCampaigns, useLine } from '../api/queries'
+import { useFound } from '../api/queries'
+import { openLayers, useKeys, useLayer } from '../kit/keys'
 
 interface Goal {
   name: string
@@ -15,33 +16,44 @@ const open = ref(false)
 const words = ref('')
 const picked = ref(0)
 const field = ref<HTMLInputElement>()
-const { data: line } = useLine(open)
-const { data: campaigns } = useCampaigns(open)
+// Words for what is shown of a campaign are this box's own; the records know only its name.
+const asked = computed(() => words.value.replace(/\b(live|sheet|bench)\b/gi, ' ').trim())
+const { data: onRecord, isFetching } = useFound(asked, open)
+// Enter was pressed before there was an answer: a fast typist does not lose it.
+const eager = ref(false)
 const MOST = 9
+const PLACES: Goal[] = ['Line', 'Bench', 'Evidence', 'Gear', 'Desk'].map((name) => ({
+  name,
+  what: 'place',
+  to: `/${name.toLowerCase()}`,
+}))
 
 const goals = computed<Goal[]>(() => [
-  { name: 'Line', what: 'place', to: '/line' },
-  { name: 'Bench', what: 'place', to: '/bench' },
-  { name: 'Evidence', what: 'place', to: '/evidence' },
-  { name: 'Gear', what: 'place', to: '/gear' },
-  { name: 'Desk', what: 'place', to: '/desk' },
-  ...(line.value?.series ?? [])
-    .flatMap((s) => s.models)
-    .map((m) => ({ name: m.name, what: m.description, to: `/models/${m.id}` })),
-  ...(campaigns.value?.items ?? []).flatMap((c) => [
-    { name: c.unit_serial, what: `unit, ${c.model_name}`, to: `/units/${c.unit_id}` },
-    { name: `Campaign ${c.id}`, what: `${c.unit_serial}, sheet`, to: `/campaigns/${c.id}` },
-    { name: `Campaign ${c.id}, live`, what: `${c.unit_serial}, bench`, to: `/campaigns/${c.id}/live` },
-  ]),
+  ...PLACES,
+  ...(onRecord.value ?? []).flatMap((one): Goal[] => {
+    if (one.kind === 'model') return [{ name: one.name, what: one.of, to: `/models/${one.id}` }]
+    if (one.kind === 'unit') return [{ name: one.name, what: `unit, ${one.of}`, to: `/units/${one.id}` }]
+    return [
+      { name: one.name, what: `${one.of}, sheet`, to: `/campaigns/${one.id}` },
+      { name: `${one.name}, live`, what: `${one.of}, bench`, to: `/campaigns/${one.id}/live` },
+    ]
+  }),
 ])
 const found = computed(() => {
   const wanted = words.value.toLowerCase().split(/\s+/).filter(Boolean)
-  const unique = new Map(goals.value.map((goal) => [goal.to, goal]))
-  return [...unique.values()]
+  return goals.value
     .filter((goal) => wanted.every((word) => `${goal.name} ${goal.what}`.toLowerCase().includes(word)))
     .slice(0, MOST)
 })
-watch(words, () => (picked.value = 0))
+watch(words, () => {
+  picked.value = 0
+  eager.value = false
+})
+watch(isFetching, (busy) => {
+  if (busy || !eager.value) return
+  eager.value = false
+  go(found.value[picked.value])
+})
 
 async function show() {
   open.value = true
@@ -50,32 +62,34 @@ async function show() {
   field.value?.focus()
 }
 function go(goal: Goal | undefined) {
-  if (!goal) return
+  if (!goal || !open.value) return
   open.value = false
   void router.push(goal.to)
-}
-function keyed(event: KeyboardEvent) {
-  const typing = event.target instanceof HTMLElement && event.target.closest('input, textarea, select')
-  const asked = (event.key.toLowerCase() === 'k' && (event.ctrlKey || event.metaKey)) || (event.key === '/' && !typing)
-  if (!asked) return
-  event.preventDefault()
-  void show()
 }
 function chosen(event: KeyboardEvent) {
   const step = event.key === 'ArrowDown' ? 1 : event.key === 'ArrowUp' ? -1 : 0
   if (step) picked.value = Math.min(Math.max(0, picked.value + step), found.value.length - 1)
+  else if (event.key === 'Enter' && !found.value.length) eager.value = isFetching.value
   else if (event.key === 'Enter') go(found.value[picked.value])
-  else if (event.key === 'Escape') open.value = false
   else return
   event.preventDefault()
-  event.stopPropagation() // Escape closes this box; it must not reach the bench as “off” without being meant
 }
-onMounted(() => window.addEventListener('keydown', keyed))
-onUnmounted(() => window.removeEventListener('keydown', keyed))
+useKeys([
+  { key: '/', does: 'go to a model, unit or campaign', act: show },
+  {
+    key: 'Ctrl+k',
+    shown: 'Ctrl+K',
+    does: 'go to a model, unit or campaign',
+    act: show,
+    when: () => openLayers.value === 0,
+    always: true,
+  },
+])
+useLayer(open, () => (open.value = false))
 </script>
 
 <template>
-  <button class="opener" @click="show">Go to … <kbd>/</kbd></button>
+  <button class="bar-button" @click="show">Go to … <kbd>/</kbd></button>
   <div v-if="open" class="over" role="dialog" aria-label="Go to" @keydown="chosen" @click.self="open = false">
     <div class="box">
       <input
@@ -101,21 +115,12 @@ onUnmounted(() => window.removeEventListener('keydown', keyed))
           {{ goal.name }} <span class="quiet">{{ goal.what }}</span>
         </li>
       </ul>
-      <p v-if="!found.length" class="quiet none">Nothing by that name.</p>
+      <p v-if="!found.length" class="quiet none">{{ isFetching ? 'Looking …' : 'Nothing by that name.' }}</p>
     </div>
   </div>
 </template>
 
 <style scoped>
-.opener {
-  font: inherit;
-  font-size: 14px;
-  color: var(--ink-2);
-  background: none;
-  border: none;
-  cursor: pointer;
-  white-space: nowrap;
-}
 .over {
   position: fixed;
   inset: 0;

@@ -2,9 +2,11 @@
 // Asks once per browser who is working here.
 import { ref, watch } from 'vue'
 import { usePerson } from '../api/person'
+import { useLayer } from '../kit/keys'
 
 const { asking, name, answer } = usePerson()
 const given = ref('')
+useLayer(asking, () => answer(null))
 watch(asking, (open) => {
   if (open) given.value = name.value
 })

@@ -21,6 +21,7 @@ function reach(changes: Partial<ReachView> = {}): ReachView {
     burst_largest_watts: null,
     headroom_db: null,
     supply_volts: 14.4,
+    comparable: true,
     unit_serial: 'T2-0001',
     attempt_id: 1,
     notches: [{ claim_id: 1, watts: 75, document: 'Manual', kind: 'continuous', verdict: 'backed', doubted: false }],

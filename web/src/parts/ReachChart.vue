@@ -7,7 +7,11 @@ import ModeMark from './ModeMark.vue'
 import ReachBar from './ReachBar.vue'
 import WattsFigure from './WattsFigure.vue'
 
-const props = defineProps<{ reaches: ReachView[] }>()
+const props = defineProps<{
+  reaches: ReachView[]
+  /** Whether to say which unit each bar is of. */
+  named?: boolean
+}>()
 const asTable = ref(false)
 const scale = computed(
   () =>
@@ -83,7 +87,8 @@ const key = (r: ReachView) => `${r.group}/${r.load_ohms}/${r.bridged}`
             at {{ figure(r.supply_volts, 2) }} V<template v-if="!r.at_limit">, stopped short</template></span
           >
         </template>
-        <span v-else class="quiet">not tested</span>
+        <span v-else class="quiet">{{ r.unit_serial ? 'not certified' : 'not tested' }}</span>
+        <span v-if="named && r.unit_serial" class="quiet mono of">{{ r.unit_serial }}</span>
       </div>
     </template>
     <div />
@@ -105,6 +110,10 @@ const key = (r: ReachView) => `${r.group}/${r.load_ohms}/${r.bridged}`
 </template>
 
 <style scoped>
+.of {
+  display: block;
+  font-size: 12px;
+}
 .chart {
   display: grid;
   grid-template-columns: 150px 1fr 230px;

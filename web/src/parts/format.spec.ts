@@ -1,5 +1,5 @@
 // How figures and verdicts are worded; the same words stand on every screen.
-import { describe, expect, it } from 'vitest'
+import { describe, expect, it, vi } from 'vitest'
 import type { ClaimView, ReachView } from '../api/types'
 import {
   END_WORDS,
@@ -32,6 +32,7 @@ const reach: ReachView = {
   supply_volts: 14.37,
   unit_serial: 'T2-0001',
   attempt_id: 3,
+  comparable: true,
   notches: [{ claim_id: 1, watts: 240, document: 'Manual', kind: 'continuous', verdict: 'backed', doubted: false }],
 }
 
@@ -104,6 +105,19 @@ describe('words', () => {
   it('exist for every verdict and every end', () => {
     expect(Object.values({ ...VERDICT_WORDS, ...END_WORDS }).every((word) => word.length > 3)).toBe(true)
     expect(new Set(Object.values(VERDICT_WORDS)).size).toBe(7)
-    expect(new Set(Object.values(END_WORDS)).size).toBe(10)
+    expect(new Set(Object.values(END_WORDS)).size).toBe(11)
+  })
+})
+
+describe('a day', () => {
+  it('without a time is that day in every time zone', async () => {
+    for (const zone of ['America/Los_Angeles', 'UTC', 'Pacific/Kiritimati']) {
+      vi.stubEnv('TZ', zone)
+      vi.resetModules()
+      const { day } = await import('./format')
+      expect(day('2026-03-31')).toMatch(/31/)
+      expect(day('2026-03-01')).toMatch(/\b0?1\b.*Mar|Mar.*\b0?1\b/)
+    }
+    vi.unstubAllEnvs()
   })
 })

@@ -37,7 +37,11 @@ export function moment(iso: string): string {
   const at = new Date(iso)
   return (at.getFullYear() === new Date().getFullYear() ? WHEN : DAY).format(at)
 }
-export const day = (iso: string): string => DAY.format(new Date(iso))
+/** A day; of a date without a time it is that date in every time zone. */
+export function day(iso: string): string {
+  const [, year, month, date] = /^(\d{4})-(\d{2})-(\d{2})$/.exec(iso) ?? []
+  return DAY.format(year ? new Date(Number(year), Number(month) - 1, Number(date)) : new Date(iso))
+}
 
 export const VERDICT_WORDS: Record<VerdictKind, string> = {
   backed: 'Backed',
@@ -60,6 +64,7 @@ export const END_WORDS: Record<End, string> = {
   too_hot: 'too hot',
   operator: 'stopped by operator',
   link_lost: 'link lost',
+  not_recorded: 'could not be recorded',
 }
 
 export const MODE_WORDS: Record<Mode, string> = {

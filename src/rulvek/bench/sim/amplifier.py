@@ -15,7 +15,7 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
-from rulvek.bench.instruments import Connection
+from rulvek.bench.protocols import Connection
 from rulvek.bench.sim.design import RATED_VOLTS, AmplifierDesign, GroupDesign
 from rulvek.bench.sim.supply import SimulatedSupply
 

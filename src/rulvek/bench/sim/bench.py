@@ -7,15 +7,15 @@ from collections.abc import Callable, Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from rulvek.bench.instruments import Connection, Temperatures
+from rulvek.bench.protocols import Connection, Temperatures
 from rulvek.bench.sim.amplifier import AMBIENT_C, BLOCK_SECONDS, SimulatedAmplifier, seed_of
 from rulvek.bench.sim.design import AmplifierDesign
 from rulvek.bench.sim.supply import BankDesign, BankSupply, RegulatedDesign, RegulatedSupply, SimulatedSupply
 from rulvek.core.electrical.loads import LoadBox
 from rulvek.core.errors import BenchFault
-from rulvek.core.measure.burst import BurstProfile
-from rulvek.core.measure.capture import Capture, Role, SupplyTrace
-from rulvek.core.measure.reading import Load
+from rulvek.core.readings.point import Load
+from rulvek.core.signals.bursts import BurstProfile
+from rulvek.core.signals.capture import Capture, Signal, SupplyTrace
 
 SAMPLE_RATE = 96_000.0
 SETTLED_AFTER = 0.06  # rails and supply follow within a few tens of milliseconds; only heat is slower
@@ -52,7 +52,7 @@ class BenchClock:
 class SimulatedBench:
     """A bench with one unit on it: source, loads, supply with clamp, and a recorder of up to all channels.
 
-    Its parts keep to the protocols of :mod:`rulvek.bench.instruments`; this class is all four of them, because in a
+    Its parts keep to the protocols of :mod:`rulvek.bench.protocols`; this class is all four of them, because in a
     simulation they share one state.
     """
 
@@ -73,7 +73,7 @@ class SimulatedBench:
         self._supply: SimulatedSupply = (
             BankSupply(supply) if isinstance(supply, BankDesign) else RegulatedSupply(supply)
         )
-        self._load_c: dict[tuple[int, float], float] = {}
+        self._load_c: dict[tuple[int, str], float] = {}
         self._load_watts: dict[int, float] = {}
         self._clock = clock or BenchClock(speed)
         self._errors = np.random.default_rng(seed_of("instruments", name, serial))
@@ -153,23 +153,19 @@ class SimulatedBench:
         self._warm_loads(seconds, self._load_watts if powered else {})
 
     def _warm_loads(self, seconds: float, watts: dict[int, float]) -> None:
-        for place, celsius in self._load_c.items():
-            number, ohms = place
-            mine = watts.get(number, 0.0) if self._ohms_now(number) == ohms else 0.0
-            self._load_c[place] = LoadBox(ohms, 500.0).after(celsius, mine, seconds, AMBIENT_C)
-
-    def _ohms_now(self, number: int) -> float | None:
-        return next((link.nominal_ohms for link in self._connections if link.number == number), None)
+        connected = {_box(link): watts.get(link.number, 0.0) for link in self._connections}
+        for box, celsius in self._load_c.items():
+            heated = LoadBox(float(box[1]), 500.0).after(celsius, connected.get(box, 0.0), seconds, AMBIENT_C)
+            self._load_c[box] = heated
 
     def _hottest_load(self) -> float:
-        here = [self._load_c[link.number, link.nominal_ohms] for link in self._connections]
+        here = [self._load_c[_box(link)] for link in self._connections]
         return max(here, default=AMBIENT_C)
 
     def _warm_ohms(self) -> dict[int, float]:
         """The connected loads at their present temperature."""
         return {
-            link.number: self._ohms[link.number]
-            * (1 + LOAD_PER_KELVIN * (self._load_c[link.number, link.nominal_ohms] - AMBIENT_C))
+            link.number: self._ohms[link.number] * (1 + LOAD_PER_KELVIN * (self._load_c[_box(link)] - AMBIENT_C))
             for link in self._connections
         }
 
@@ -206,7 +202,7 @@ class SimulatedBench:
         for link in connections:
             own = np.random.default_rng(seed_of("load", str(link.number), f"{link.nominal_ohms:g}"))
             self._ohms[link.number] = link.nominal_ohms * float(1 + own.uniform(-0.012, 0.006))
-            self._load_c.setdefault((link.number, link.nominal_ohms), AMBIENT_C)
+            self._load_c.setdefault(_box(link), AMBIENT_C)
 
     def measured(self) -> dict[int, Load]:
         """Every connected load as the bench's meter reads it, within 0.3 %."""
@@ -230,7 +226,7 @@ class SimulatedBench:
         return Capture(
             samples=volts * self._scale + noise(0.0, 30e-6, volts.shape),
             sample_rate=SAMPLE_RATE,
-            roles=tuple(Role("output_volts", link.number) for link in self._connections),
+            roles=tuple(Signal("output_volts", link.number) for link in self._connections),
             supply=SupplyTrace(
                 volts=supply.volts + noise(0.0, 0.002, supply.volts.shape),
                 amps=drawn + self._supply.clamp_zero_amps + noise(0.0, 0.2, drawn.shape),
@@ -279,6 +275,11 @@ class SimulatedBench:
     def _check_link(self) -> None:
         if not self._linked:
             raise BenchFault(f"{self.name} does not answer.", todo="Check its cables and start the run again.")
+
+
+def _box(link: Connection) -> tuple[int, str]:
+    """The load box on an output, by its nominal value as it is printed on it."""
+    return link.number, f"{link.nominal_ohms:.3g}"
 
 
 class SupplyPanel:

@@ -7,7 +7,6 @@ from typing import Any
 from rulvek.bench.sim.design import AmplifierDesign, GroupDesign
 from rulvek.bench.sim.supply import BankDesign, RegulatedDesign
 from rulvek.core.electrical.loads import LoadBox
-from rulvek.core.judgement.uncertainty import Instruments, Specification
 from rulvek.core.planning.equipment import Equipment
 
 _SOUND: dict[str, AmplifierDesign] = {
@@ -148,26 +147,22 @@ DESIGNS: Mapping[str, AmplifierDesign] = _SOUND | {
 }
 """Designs by name: the sound ones, and some with a peculiarity of single units."""
 
-INSTRUMENTS = Instruments(
-    volts=Specification("recorder", percent_of_reading=0.05),
-    supply=Specification("recorder, supply input", percent_of_reading=0.05, digits=2, resolution=0.001),
-)
-"""What the simulated bench reads with; the loads' doubt comes with each load."""
 
-EQUIPMENT = Equipment(
-    name="Bench 1",
-    inputs=8,
-    supply_limit_amps=RegulatedDesign().limit_amps,
-    bank_volts=BankDesign().open_volts[-1][1],
-    bank_ohms=BankDesign().internal_ohms + BankDesign().slow_ohms,
-    bank_limit_amps=600.0,
-    cable=BankDesign().cable,
-    boxes=(
-        LoadBox(8.0, 500.0, 4),
-        LoadBox(4.0, 600.0, 6),
-        LoadBox(2.0, 900.0, 6),
-        LoadBox(1.0, 2000.0, 4),
-        LoadBox(0.5, 2000.0, 2),
-    ),
-)
-"""What the simulated bench has to offer, for the planner."""
+def equipment(name: str) -> Equipment:
+    """What a simulated bench of some name has to offer, for the planner."""
+    return Equipment(
+        name=name,
+        inputs=8,
+        supply_limit_amps=RegulatedDesign().limit_amps,
+        bank_volts=BankDesign().open_volts[-1][1],
+        bank_ohms=BankDesign().internal_ohms + BankDesign().slow_ohms,
+        bank_limit_amps=600.0,
+        cable=BankDesign().cable,
+        boxes=(
+            LoadBox(8.0, 500.0, 4),
+            LoadBox(4.0, 600.0, 6),
+            LoadBox(2.0, 900.0, 6),
+            LoadBox(1.0, 2000.0, 4),
+            LoadBox(0.5, 2000.0, 2),
+        ),
+    )

@@ -20,7 +20,7 @@ def opens_between(ratio: float) -> tuple[float, float]:
 
     Between the tabled multiples both limits run straight on logarithmic scales; beyond the last they stay as there.
 
-    >>> opens_between(2.0)
+    >>> tuple(round(seconds, 2) for seconds in opens_between(2.0))
     (0.15, 5.0)
     """
     if ratio < BANDS[0][0]:

@@ -5,13 +5,14 @@ a figure is not known, the checks that need it are silent.
 """
 
 import math
-from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field
+from collections.abc import Callable
+from dataclasses import dataclass
 from enum import StrEnum
 
-from rulvek.core.judgement.method import MethodProfile
-from rulvek.core.measure.power import ratio_db, rms_watts
-from rulvek.core.measure.steps import End, Mode, reached
+from rulvek.core.judgement.figures import Compared, Figures
+from rulvek.core.method.profile import MethodProfile
+from rulvek.core.runs.modes import End, Mode, reached
+from rulvek.core.signals.power import ratio_db, rms_watts
 
 
 class Severity(StrEnum):
@@ -35,83 +36,14 @@ class Finding:
     advice: str
 
 
-@dataclass(frozen=True, slots=True)
-class SecondReading:
-    """Watts of one channel by the instrument that counts and by another, each with its own U, in W."""
-
-    channel: int
-    instrument: str
-    watts: float
-    expanded: float
-    other_watts: float
-    other_expanded: float
-
-
-@dataclass(frozen=True, slots=True)
-class Figures:
-    """What is known of a reading; None (or empty) where it is not.
-
-    Attributes:
-        topology: "AB" or "D".
-        set_volts: What the supply was held at; None with a floating bank.
-        floating: Whether a bank floated.
-        amps: The supply's, the clamp's zero taken off where it was measured.
-        watts: Of the weakest channel (pair where bridged); ``channel_watts`` of each.
-        output_watts: Of all driven channels together, for the efficiency.
-        volts_rms, volts_peak: At the load of the channel that ``watts`` is of.
-        start_watts: Already there when the reading began, before the level was raised.
-        beside: Weakest watts of the other modes at the same load, supply and tone.
-        attempts: Weakest watts of the other valid attempts at the same run.
-        seconds: What other instruments read on the same terminals at the same moment.
-        overdue: Instruments whose calibration was not valid on the day.
-    """
-
-    mode: Mode | None = None
-    topology: str | None = None
-    end: End | None = None
-    thd_n_percent: float | None = None
-    clipped_share: float | None = None
-    load_nominal: float | None = None
-    load_measured: float | None = None
-    watts: float | None = None
-    channel_watts: tuple[float, ...] = ()
-    output_watts: float | None = None
-    volts_rms: float | None = None
-    volts_peak: float | None = None
-    start_watts: float | None = None
-    set_volts: float | None = None
-    floating: bool = False
-    start_volts: float | None = None
-    supply_volts: float | None = None
-    amps: float | None = None
-    clamp_zeroed: bool | None = None
-    charger_amps: float | None = None
-    sink_start_c: float | None = None
-    exploratory: bool = False
-    controls_in_position: bool | None = None
-    all_loaded: bool | None = None
-    tripped_watts: float | None = None
-    beside: Mapping[Mode, float] = field(default_factory=dict)
-    attempts: tuple[float, ...] = ()
-    seconds: tuple["SecondReading", ...] = ()
-    overdue: tuple[str, ...] = ()
-
-    @property
-    def efficiency(self) -> float | None:
-        """Output over input, a ratio; None where it means nothing or a figure is missing."""
-        output = self.output_watts if self.output_watts is not None else sum(self.channel_watts) or self.watts
-        if self.mode is Mode.BURST or output is None or not self.supply_volts or not self.amps or self.amps <= 0:
-            return None
-        return output / (self.supply_volts * self.amps)
-
-
 Check = Callable[[Figures, MethodProfile], tuple[Severity, str, str] | None]
-_CHECKS: dict[str, Check] = {}
+CHECKS: dict[str, Check] = {}
+"""Every check by its stable code, in the order in which they are made."""
 
 
 def _check(code: str) -> Callable[[Check], Check]:
     def register(function: Check) -> Check:
-        _CHECKS[code] = function
+        CHECKS[code] = function
         return function
 
     return register
@@ -120,17 +52,10 @@ def _check(code: str) -> Callable[[Check], Check]:
 def check(figures: Figures, method: MethodProfile) -> list[Finding]:
     """Pass a reading through every check; the gravest findings first."""
     found = [
-        Finding(code, *answer)
-        for code, function in _CHECKS.items()
-        if (answer := function(figures, method)) is not None
+        Finding(code, *answer) for code, function in CHECKS.items() if (answer := function(figures, method)) is not None
     ]
     order = [Severity.INVALID, Severity.DOUBT, Severity.NOTE]
     return sorted(found, key=lambda finding: order.index(finding.severity))
-
-
-def codes() -> tuple[str, ...]:
-    """The stable codes of all checks."""
-    return tuple(_CHECKS)
 
 
 @_check("supply-out-of-window")
@@ -261,7 +186,7 @@ def _misfit(f: Figures, ohms: float) -> str:
 
 @_check("instruments-disagree")
 def _instruments(f: Figures, _m: MethodProfile) -> tuple[Severity, str, str] | None:
-    def apart(pair: SecondReading) -> float:
+    def apart(pair: Compared) -> float:
         if pair.expanded + pair.other_expanded == 0:
             return 0.0
         return normalised_error(pair.watts, pair.expanded, pair.other_watts, pair.other_expanded)
@@ -376,6 +301,14 @@ def _calibration(f: Figures, _m: MethodProfile) -> tuple[Severity, str, str] | N
         return None
     message = f"Out of calibration on the day: {', '.join(f.overdue)}."
     return Severity.DOUBT, message, "Have it calibrated; its results back to the last calibration are in question."
+
+
+@_check("instrument-unknown")
+def _instrument(f: Figures, m: MethodProfile) -> tuple[Severity, str, str] | None:
+    if f.output_known is not False:
+        return None
+    message = f"Instrument unknown: U takes ± {m.unknown_volts_percent:g} % of the output volts for it."
+    return Severity.DOUBT, message, "Put what reads the output on the register, with its limits, and repeat."
 
 
 @_check("stopped-short")

@@ -1,44 +1,9 @@
-"""Published power figures with their conditions, and where the documents that state them disagree."""
+"""Where the documents that state power figures disagree."""
 
 from collections.abc import Iterable
-from dataclasses import dataclass
-from enum import StrEnum
 
-
-class ClaimKind(StrEnum):
-    """What sort of power a figure states."""
-
-    CONTINUOUS = "continuous"
-    BURST = "burst"
-    MAXIMUM = "maximum"
-
-
-@dataclass(frozen=True, slots=True)
-class Claim:
-    """A figure per channel (per pair where bridged) with its conditions; None where the document states none."""
-
-    id: int
-    document: str
-    group: str
-    watts: float
-    load_ohms: float
-    bridged: bool = False
-    kind: ClaimKind = ClaimKind.CONTINUOUS
-    supply_volts: float | None = None
-    thd_n_percent: float | None = None
-    band_low_hz: float | None = None
-    band_high_hz: float | None = None
-
-    @property
-    def missing_conditions(self) -> tuple[str, ...]:
-        """Conditions that the document leaves out, in words."""
-        stated = {
-            "supply voltage": self.supply_volts,
-            "THD+N limit": self.thd_n_percent,
-            "band": self.band_low_hz,
-        }
-        return tuple(name for name, value in stated.items() if value is None)
-
+from rulvek.core.records.claims import Claim
+from rulvek.core.runs.spec import same_place
 
 SAME_FIGURE = 0.005  # figures that differ by less are rounded, not in conflict
 
@@ -60,12 +25,7 @@ def conflicts(claims: Iterable[Claim]) -> dict[int, tuple[int, ...]]:
 
 
 def _contradicts(one: Claim, other: Claim) -> bool:
-    same_subject = (one.group, one.load_ohms, one.bridged, one.kind) == (
-        other.group,
-        other.load_ohms,
-        other.bridged,
-        other.kind,
-    )
+    same_subject = same_place(one.place, other.place) and one.kind is other.kind
     set_apart = _differ(one.supply_volts, other.supply_volts) or _differ(one.thd_n_percent, other.thd_n_percent)
     return same_subject and not set_apart and abs(one.watts / other.watts - 1) > SAME_FIGURE
 

@@ -6,11 +6,14 @@ the effective degrees of freedom follow Welch and Satterthwaite (G.4.1), and k i
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
-from functools import lru_cache
+from dataclasses import dataclass, field
+from functools import lru_cache, partial
 from typing import Literal
 
 import numpy as np
+
+from rulvek.core.method.profile import MethodProfile
+from rulvek.core.records.instruments import InstrumentRole, Instruments, Specification
 
 Distribution = Literal["normal", "rectangular", "triangular", "student"]
 DIVISORS: dict[Distribution, float] = {
@@ -120,42 +123,34 @@ def repeatability(watts: Sequence[float]) -> Component | None:
 
 
 @dataclass(frozen=True, slots=True)
-class Specification:
-    """An instrument's accuracy as its maker states it: ± (percent of reading + percent of range + digits).
+class Meters:
+    """What a reading was taken with; without a specification a meter adds nothing to the budget."""
 
-    ``resolution`` is the weight of one digit, in the unit that is read.
-    """
-
-    name: str
-    percent_of_reading: float = 0.0
-    percent_of_range: float = 0.0
-    full_range: float = 0.0
-    digits: float = 0.0
-    resolution: float = 0.0
-
-    def half_width(self, value: float) -> float:
-        """Limits around a reading; a rectangle, as nothing is said of what is likelier within."""
-        return (
-            abs(value) * self.percent_of_reading / 100
-            + self.full_range * self.percent_of_range / 100
-            + self.digits * self.resolution
-        )
+    volts: Specification = field(default_factory=partial(Specification, "output"))
+    supply: Specification = field(default_factory=partial(Specification, "supply"))
+    loads: Specification = field(default_factory=partial(Specification, "loads"))
 
 
-@dataclass(frozen=True, slots=True)
-class Instruments:
-    """What a reading was taken with; without a specification an instrument adds nothing to the budget."""
+def meters_of(instruments: Instruments, method: MethodProfile) -> Meters:
+    """The meters of an attempt; where nobody knows one, the method's stated default, never a bench's own."""
+    volts = instruments.get(InstrumentRole.OUTPUT)
+    supply = instruments.get(InstrumentRole.SUPPLY)
+    loads = instruments.get(InstrumentRole.LOADS)
+    return Meters(
+        volts=volts or Specification(UNKNOWN, percent_of_reading=method.unknown_volts_percent),
+        supply=supply or Specification(UNKNOWN, percent_of_reading=method.unknown_supply_percent),
+        loads=loads or Specification(UNKNOWN),  # what is doubtful in a load comes with the load
+    )
 
-    volts: Specification = Specification("output")
-    supply: Specification = Specification("supply")
-    loads: Specification = Specification("loads")
+
+UNKNOWN = "instrument unknown"
 
 
 def reading_budget(
     watts: float,
     load_ohms: float,
     load_tolerance: float,
-    instruments: Instruments,
+    meters: Meters,
     bracket_db: float | None = None,
     supply_volts: float | None = None,
     exponent: float = 0.0,
@@ -171,25 +166,45 @@ def reading_budget(
             P·(10^(b/10) − 1).
         supply_volts: At the reading; its meter's doubt moves P by n·P/V per volt, with ``exponent`` n.
         attempts: Watts of all comparable attempts, this one included.
+
+    Raises:
+        ValueError: watts that are not above 0.
     """
+    if not watts > 0:
+        raise ValueError(f"a budget needs watts above 0, got {watts}")
     volts = math.sqrt(watts * load_ohms)
     components = [
-        Component("output volts", volts, "V", "rectangular", instruments.volts.half_width(volts), 2 * watts / volts),
+        Component(
+            _named("output volts", meters.volts),
+            volts,
+            "V",
+            "rectangular",
+            meters.volts.half_width(volts),
+            2 * watts / volts,
+        ),
         Component("load", load_ohms, "Ω", "rectangular", load_ohms * load_tolerance, -watts / load_ohms),
     ]
-    meter = instruments.loads.half_width(load_ohms)
+    meter = meters.loads.half_width(load_ohms)
     if meter > 0:
         components.append(Component("load meter", load_ohms, "Ω", "rectangular", meter, -watts / load_ohms))
-    if instruments.volts.resolution > 0:
-        half = instruments.volts.resolution / 2
+    if meters.volts.resolution > 0:
+        half = meters.volts.resolution / 2
         components.append(Component("resolution", volts, "V", "rectangular", half, 2 * watts / volts))
     if bracket_db:
         half = watts * (10 ** (bracket_db / 10) - 1) / 2
         components.append(Component("level bracket", bracket_db, "dB", "rectangular", half, 1.0))
     if supply_volts:
-        half = instruments.supply.half_width(supply_volts)
-        components.append(Component("supply", supply_volts, "V", "rectangular", half, exponent * watts / supply_volts))
+        half = meters.supply.half_width(supply_volts)
+        components.append(
+            Component(
+                _named("supply", meters.supply), supply_volts, "V", "rectangular", half, exponent * watts / supply_volts
+            )
+        )
     type_a = repeatability(attempts)
     if type_a is not None:
         components.append(type_a)
     return combine(watts, components)
+
+
+def _named(what: str, meter: Specification) -> str:
+    return f"{what}, {UNKNOWN}" if meter.name == UNKNOWN else what

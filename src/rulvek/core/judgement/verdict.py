@@ -1,15 +1,15 @@
 """What one unit's runs say of a claim: a verdict, the reason in one line, and what would settle it."""
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, replace
 from enum import StrEnum
 from math import inf
 
-from rulvek.core.electrical.supply import VoltageFit, exponent_for, power_at_voltage
-from rulvek.core.judgement.claims import Claim, ClaimKind
-from rulvek.core.judgement.method import MethodProfile
-from rulvek.core.judgement.uncertainty import Budget, Instruments, reading_budget
-from rulvek.core.measure.steps import End, Mode
+from rulvek.core.judgement.evidence import Evidence
+from rulvek.core.method.profile import MethodProfile
+from rulvek.core.records.claims import Claim, ClaimKind
+from rulvek.core.runs.modes import ENDS, End, Mode
+from rulvek.core.runs.spec import same_place
 
 
 class VerdictKind(StrEnum):
@@ -25,75 +25,6 @@ class VerdictKind(StrEnum):
 
 
 @dataclass(frozen=True, slots=True)
-class Evidence:
-    """A reading with the conditions it was taken under.
-
-    Attributes:
-        run_id: Where the reading is kept.
-        watts: By channel (by pair where bridged), at least one.
-        supply_volts: Loaded, at the reading.
-        all_driven: Whether every channel of the amplifier was loaded and driven.
-        thd_n: The reading's own worst THD+N, a ratio.
-        tone_hz: The tone.
-        load_tolerance: Relative half-width of what is doubtful in the measured load.
-        instruments: What it was taken with.
-        attempts: Weakest watts of all comparable attempts at the run, this one included.
-        mode: How it was driven. Continuous figures are judged by certified readings, all others by bursts.
-        largest_watts: Of a burst: the largest found past the onset of clipping, weakest channel.
-        fit: How the unit's power follows its supply at this load; None while that is not known.
-        doubts: What the checks doubt in it, in sentences; they show on every verdict that rests on it.
-        invalid: Why the checks keep it from being evidence; empty where they do not.
-    """
-
-    run_id: int
-    group: str
-    load_ohms: float
-    bridged: bool
-    tone_hz: float
-    watts: tuple[float, ...]
-    supply_volts: float
-    all_driven: bool
-    end: End
-    thd_n: float
-    bracket_db: float | None
-    load_tolerance: float
-    tripped_watts: float | None = None
-    mode: Mode = Mode.CERTIFIED
-    largest_watts: float | None = None
-    instruments: Instruments = field(default_factory=Instruments)
-    attempts: tuple[float, ...] = ()
-    fit: VoltageFit | None = None
-    doubts: tuple[str, ...] = ()
-    invalid: str = ""
-
-    @property
-    def budget(self) -> Budget:
-        """The uncertainty of the weakest channel's watts."""
-        return reading_budget(
-            self.weakest,
-            self.load_ohms,
-            self.load_tolerance,
-            self.instruments,
-            self.bracket_db,
-            self.supply_volts,
-            exponent_for(self.fit),
-            self.attempts,
-        )
-
-    def at_volts(self, volts: float) -> tuple[float, float]:
-        """Between which watts it would give at other volts: by the unit's own fit, else by any exponent there is."""
-        if self.fit is None:
-            return power_at_voltage(self.weakest, self.supply_volts, volts)
-        _, low, high = self.fit.estimate(volts)
-        return low, high
-
-    @property
-    def weakest(self) -> float:
-        """Watts of the channel that gives least; claims say "each channel"."""
-        return min(self.watts)
-
-
-@dataclass(frozen=True, slots=True)
 class Verdict:
     """A verdict with its figures. ``watts`` and ``expanded_watts`` are of the weakest channel; ``interval`` is an
     estimate's, in watts; ``settle`` says what run would settle it, empty when it is settled."""
@@ -102,7 +33,7 @@ class Verdict:
     kind: VerdictKind
     reason: str
     settle: str = ""
-    run_id: int | None = None
+    attempt_id: int | None = None
     watts: float | None = None
     expanded_watts: float | None = None
     interval: tuple[float, float] | None = None
@@ -110,12 +41,12 @@ class Verdict:
     doubts: tuple[str, ...] = ()
 
 
-_GAVE_ALL = {End.LIMIT, End.CLIP, End.NO_MORE_OUTPUT, End.PROTECTED, End.RECOVERING}
-"""Ends after which the unit had no more to give; after any other the run merely stopped short."""
-
-
 def judge(
-    claim: Claim, evidence: Sequence[Evidence], method: MethodProfile, conflicts_with: tuple[int, ...] = ()
+    claim: Claim,
+    evidence: Sequence[Evidence],
+    method: MethodProfile,
+    conflicts_with: tuple[int, ...] = (),
+    guarded: bool | None = None,
 ) -> Verdict:
     """Judge one claim by one unit's evidence, the latest last.
 
@@ -124,12 +55,27 @@ def judge(
 
     Evidence counts when group, load, wiring and tone match and all channels were driven. At a loaded voltage no
     higher than the claim's plus the tolerance it is direct; a pass at a lower voltage is all the stronger.
+
+    Args:
+        method: For evidence that brings none of its own, and for the run that would settle it.
+        guarded: A decision rule (ILAC-G8) that somebody looks by; None for each reading's own.
     """
-    verdict = _judge(claim, evidence, method)
+    verdict = _judge(claim, [_under(e, method, guarded) for e in evidence], method)
     undecided = verdict.kind is VerdictKind.NO_EVIDENCE and claim.kind is ClaimKind.CONTINUOUS
     kind = VerdictKind.CONFLICTS if conflicts_with and undecided else verdict.kind
-    doubts = next((e.doubts for e in evidence if e.run_id == verdict.run_id), ())
+    doubts = next((e.doubts for e in evidence if e.attempt_id == verdict.attempt_id), ())
     return replace(verdict, kind=kind, conflicts_with=conflicts_with, doubts=doubts)
+
+
+def _under(e: Evidence, method: MethodProfile, guarded: bool | None) -> Evidence:
+    own = e.method or method
+    return replace(e, method=own if guarded in (None, own.guarded) else replace(own, guarded=guarded))
+
+
+def _method(e: Evidence) -> MethodProfile:
+    if e.method is None:
+        raise ValueError("evidence is judged under a method")
+    return e.method
 
 
 def gravest(kinds: Iterable[VerdictKind]) -> VerdictKind:
@@ -149,27 +95,31 @@ def gravest(kinds: Iterable[VerdictKind]) -> VerdictKind:
 
 def _judge(claim: Claim, evidence: Sequence[Evidence], method: MethodProfile) -> Verdict:
     mode = Mode.CERTIFIED if claim.kind is ClaimKind.CONTINUOUS else Mode.BURST
-    same_load = [_as_claimed(claim, e) for e in evidence if e.mode is mode and _same_wiring(claim, e)]
+    same_load = [_as_claimed(claim, e) for e in evidence if e.mode is mode and same_place(claim.place, e.place)]
     settle = _settling_run(claim, method)
     if not same_load and mode is Mode.BURST:
         reason = f"A {claim.kind} figure: continuous power neither backs nor refutes it."
         return Verdict(claim.id, VerdictKind.NO_EVIDENCE, reason, settle)
     if not same_load:
         return Verdict(claim.id, VerdictKind.NO_EVIDENCE, f"Nobody has tested it at {claim.load_ohms:g} Ω.", settle)
-    reasons = [why for e in same_load if (why := _unfit(claim, e, method))]
-    fit = [e for e in same_load if _unfit(claim, e, method) is None]
+    unfit = [(e, _unfit(claim, e)) for e in same_load]
+    fit = [e for e, why in unfit if why is None]
     if not fit:
+        reasons = [why for _, why in unfit if why]
         return Verdict(claim.id, VerdictKind.NO_EVIDENCE, reasons[-1], settle)
-    rated = _claim_volts(claim, method)
-    allowed = rated + method.reference_volts_tolerance
-    direct = [e for e in fit if e.supply_volts <= allowed]
+    direct = [e for e in fit if e.supply_volts <= _claim_volts(claim, _method(e)) + _tolerance(e)]
     if direct:
-        near = [e for e in direct if e.supply_volts >= rated - method.reference_volts_tolerance]
-        return _direct(claim, (near or direct)[-1], method, settle)
-    return _above_rated(claim, fit[-1], method, settle)
+        near = [e for e in direct if e.supply_volts >= _claim_volts(claim, _method(e)) - _tolerance(e)]
+        return _direct(claim, (near or direct)[-1], settle)
+    return _above_rated(claim, fit[-1], settle)
 
 
-def _direct(claim: Claim, e: Evidence, method: MethodProfile, settle: str) -> Verdict:
+def _tolerance(e: Evidence) -> float:
+    return _method(e).reference_volts_tolerance
+
+
+def _direct(claim: Claim, e: Evidence, settle: str) -> Verdict:
+    method = _method(e)
     u = e.budget.expanded
     kind = _decide(e.weakest, u, claim.watts, method.guarded)
     rated = _claim_volts(claim, method)
@@ -179,27 +129,28 @@ def _direct(claim: Claim, e: Evidence, method: MethodProfile, settle: str) -> Ve
     where = _stated(claim, method)
     if kind is VerdictKind.BACKED:
         reason = f"{figures}: no less than the {claim.watts:g} W claimed{where}."
-        return Verdict(claim.id, kind, reason, "", e.run_id, e.weakest, u)
+        return Verdict(claim.id, kind, reason, "", e.attempt_id, e.weakest, u)
     if e.supply_volts < rated - method.reference_volts_tolerance:
         low, high = e.at_volts(rated)
-        if _short_at_any_volts(claim, e, method):
+        if _short_at_any_volts(claim, e):
             reason = f"{figures}, at most {high:.0f} W at {rated:g} V: short of the {claim.watts:g} W claimed{where}."
-            return Verdict(claim.id, VerdictKind.SHORT, reason, settle, e.run_id, e.weakest, u, (low, high))
+            return Verdict(claim.id, VerdictKind.SHORT, reason, settle, e.attempt_id, e.weakest, u, (low, high))
         reason = f"{figures}; at {rated:g} V it would give an estimated {low:.0f} to {high:.0f} W."
-        return Verdict(claim.id, VerdictKind.ESTIMATED, reason, settle, e.run_id, e.weakest, u, (low, high))
+        return Verdict(claim.id, VerdictKind.ESTIMATED, reason, settle, e.attempt_id, e.weakest, u, (low, high))
     if kind is VerdictKind.TOO_CLOSE:
         reason = f"{figures}: the {claim.watts:g} W claimed{where} lie within what the measurement can tell."
         closer = "A smaller U: measure the load more closely and repeat the run."
-        return Verdict(claim.id, kind, reason, closer, e.run_id, e.weakest, u)
+        return Verdict(claim.id, kind, reason, closer, e.attempt_id, e.weakest, u)
     tripped = ""
     if e.end in (End.PROTECTED, End.RECOVERING) and e.tripped_watts is not None:
         tripped = f"; protection tripped at {e.tripped_watts:.0f} W"
     missing = claim.watts - e.weakest
     reason = f"{figures}: {missing:.0f} W short of the {claim.watts:g} W claimed{where}{tripped}."
-    return Verdict(claim.id, kind, reason, "", e.run_id, e.weakest, u)
+    return Verdict(claim.id, kind, reason, "", e.attempt_id, e.weakest, u)
 
 
-def _above_rated(claim: Claim, e: Evidence, method: MethodProfile, settle: str) -> Verdict:
+def _above_rated(claim: Claim, e: Evidence, settle: str) -> Verdict:
+    method = _method(e)
     u, rated = e.budget.expanded, _claim_volts(claim, method)
     low, high = e.at_volts(rated)
     figures = f"{e.weakest:.1f} ± {u:.1f} W, but at {e.supply_volts:.2f} V, above the {rated:g} V of the claim"
@@ -210,7 +161,7 @@ def _above_rated(claim: Claim, e: Evidence, method: MethodProfile, settle: str) 
     elif decided is VerdictKind.SHORT:
         kind, outcome = VerdictKind.SHORT, f"short of the {claim.watts:g} W claimed even so"
     reason = f"{figures}; {outcome}."
-    return Verdict(claim.id, kind, reason, settle, e.run_id, e.weakest, u, (low, high))
+    return Verdict(claim.id, kind, reason, settle, e.attempt_id, e.weakest, u, (low, high))
 
 
 def _decide(watts: float, expanded: float, claimed: float, guarded: bool) -> VerdictKind:
@@ -222,8 +173,9 @@ def _decide(watts: float, expanded: float, claimed: float, guarded: bool) -> Ver
     return VerdictKind.SHORT if watts + expanded < claimed else VerdictKind.TOO_CLOSE
 
 
-def _short_at_any_volts(claim: Claim, e: Evidence, method: MethodProfile) -> bool:
+def _short_at_any_volts(claim: Claim, e: Evidence) -> bool:
     """Whether not even the claim's volts could make up for what is missing; more than those make up for nothing."""
+    method = _method(e)
     rated = _claim_volts(claim, method)
     if e.supply_volts >= rated - method.reference_volts_tolerance:
         return True
@@ -245,12 +197,9 @@ def _thd_n_limit(claim: Claim, method: MethodProfile) -> float:
     return method.thd_n_limit_percent if claim.kind is ClaimKind.CONTINUOUS else inf
 
 
-def _same_wiring(claim: Claim, e: Evidence) -> bool:
-    return (claim.group, claim.bridged) == (e.group, e.bridged) and abs(e.load_ohms / claim.load_ohms - 1) < 0.005
-
-
-def _unfit(claim: Claim, e: Evidence, method: MethodProfile) -> str | None:
+def _unfit(claim: Claim, e: Evidence) -> str | None:
     """Why this evidence cannot speak to the claim, or None when it can."""
+    method = _method(e)
     if e.invalid:
         return f"The reading is no evidence: {e.invalid}"
     if not e.all_driven:
@@ -261,15 +210,15 @@ def _unfit(claim: Claim, e: Evidence, method: MethodProfile) -> str | None:
     limit = _thd_n_limit(claim, method)
     decided = _decide(e.weakest, e.budget.expanded, claim.watts, method.guarded)
     passes = decided is VerdictKind.BACKED
-    fails = decided is VerdictKind.SHORT and _short_at_any_volts(claim, e, method)
+    fails = decided is VerdictKind.SHORT and _short_at_any_volts(claim, e)
     if e.thd_n == inf and limit < inf and not fails:
         return "The reading's THD+N is not known."
     if e.thd_n * 100 > limit * 1.0001 and not fails:
         return f"The reading has {e.thd_n:.2%} THD+N, the claim allows {limit:g} %."
     if e.thd_n * 100 < limit / 2 < inf and e.end is End.LIMIT and not passes:
         return f"The run stopped at {e.thd_n:.2%} THD+N; the claim allows {limit:g} %, where more may be had."
-    if e.end not in _GAVE_ALL and not passes:
-        return f"The run stopped short of the limit ({e.end.replace('_', ' ')}) at {e.weakest:.0f} W."
+    if not ENDS[e.end].gave_all and not passes:
+        return f"The run stopped short of the limit ({ENDS[e.end].words}) at {e.weakest:.0f} W."
     return None
 
 

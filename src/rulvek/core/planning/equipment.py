@@ -1,25 +1,13 @@
 """What a bench has to offer: inputs, supplies, cables, dummy loads; and the ways a supply can be used."""
 
 from dataclasses import dataclass
-from enum import StrEnum
 
 from rulvek.core.electrical.cables import Cable
 from rulvek.core.electrical.loads import LoadBox
+from rulvek.core.electrical.policy import SupplyPolicy
 
-
-class SupplyPolicy(StrEnum):
-    """The three schools of supplying an amplifier under test."""
-
-    HELD = "held"
-    """A regulated supply holds the terminals at a voltage."""
-    BANK = "bank"
-    """A battery or capacitor bank floats; the loaded voltage is recorded."""
-    THREE_POINTS = "three_points"
-    """Held at 12.5, 13.8 and 14.4 V in turn, to see whether the unit is regulated."""
-
-
-THREE_POINTS = (12.5, 13.8, 14.4)
-"""Volts of the three-point policy (common practice, no source)."""
+REWIRE_MINUTES = 6.0
+"""What moving the loads takes, where a bench says nothing else; ours."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -36,7 +24,7 @@ class Equipment:
     boxes: tuple[LoadBox, ...]
     ambient_c: float = 23.0
     setup_minutes: float = 10.0
-    rewire_minutes: float = 6.0
+    rewire_minutes: float = REWIRE_MINUTES
     bank_recovery_seconds: float = 30.0
 
     def limit_amps(self, policy: SupplyPolicy) -> float:

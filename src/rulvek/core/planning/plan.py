@@ -1,59 +1,20 @@
 """The plan of a campaign: which runs, in which order, why each is there, and what the whole of it costs."""
 
-from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
-from enum import StrEnum
+from collections.abc import Sequence
+from dataclasses import dataclass
 
 from rulvek.core.electrical.loads import Connection
+from rulvek.core.electrical.policy import THREE_POINTS, SupplyPolicy
 from rulvek.core.errors import BadInput
-from rulvek.core.judgement.claims import Claim, ClaimKind
-from rulvek.core.judgement.method import MethodProfile
-from rulvek.core.measure.steps import Mode
-from rulvek.core.planning.equipment import THREE_POINTS, Equipment, SupplyPolicy
-from rulvek.core.planning.prediction import Bench, KnownPower, Prediction, predict
-from rulvek.core.planning.product import ChannelGroup, Product
-from rulvek.core.planning.wiring import (
-    Order,
-    RunSpec,
-    Wiring,
-    connections,
-    in_order,
-    is_exploratory,
-    rewirings,
-    wiring_key,
-    wirings,
-)
-
-
-class Loading(StrEnum):
-    """The two ways to load groups of several channels."""
-
-    EACH = "each"
-    """A load on every channel."""
-    PAIRS = "pairs"
-    """Bridged pairs: 2R across a pair stands for R on each of its channels."""
-
-
-@dataclass(frozen=True, slots=True)
-class Wishes:
-    """What a proposal is made by.
-
-    Attributes:
-        modes: The modes to run; at least one.
-        held_volts: For the policy "held"; the method's reference when None.
-        tones: Hz by group, where not the method's own.
-        bursts: Burst profile by group, where not the method's own.
-        exploratory: Whether to add a burst run below the lowest rated load of each group.
-    """
-
-    modes: tuple[Mode, ...] = tuple(Mode)
-    order: Order = Order.BY_LOAD
-    loading: Loading = Loading.EACH
-    policy: SupplyPolicy = SupplyPolicy.HELD
-    held_volts: float | None = None
-    tones: Mapping[str, float] = field(default_factory=dict)
-    bursts: Mapping[str, str] = field(default_factory=dict)
-    exploratory: bool = False
+from rulvek.core.method.profile import MethodProfile
+from rulvek.core.planning.equipment import Equipment
+from rulvek.core.planning.prediction import Circumstances, KnownPower, Prediction, predict
+from rulvek.core.planning.wiring import Wiring, connections, in_order, is_exploratory, rewirings, wiring_key, wirings
+from rulvek.core.records.claims import Claim, ClaimKind
+from rulvek.core.records.product import ChannelGroup, Product
+from rulvek.core.records.wishes import Loading, Wishes
+from rulvek.core.runs.modes import Mode
+from rulvek.core.runs.spec import RunSpec, same_place
 
 
 @dataclass(frozen=True, slots=True)
@@ -151,16 +112,16 @@ def assess(
         BadInput: a run that this model cannot have.
     """
     for spec in specs:
-        _check(spec, product, method)
+        refuse_impossible(spec, product, method)
     wired = wirings(specs, product)
-    keys = [wiring_key(wired[spec.state]) for spec in specs]
+    keys = [wiring_key(wired[spec.place]) for spec in specs]
     numbers = {key: number for number, key in enumerate(dict.fromkeys(keys), 1)}
-    bench = Bench(product, equipment, method, wishes.policy)
+    bench = Circumstances(product, equipment, method, wishes.policy)
     runs = []
     for spec, key in zip(specs, keys, strict=True):
         group = product.group(spec.group)
         under_test = connections(group, spec.load_ohms, spec.bridged)
-        companions = tuple(link for link in wired[spec.state] if link.number not in group.channels)
+        companions = tuple(link for link in wired[spec.place] if link.number not in group.channels)
         served = tuple(c.id for c in claims if _serves(spec, c, method, product, wishes.policy))
         runs.append(
             PlannedRun(
@@ -182,7 +143,7 @@ def assess(
         runs=tuple(runs),
         wirings=tuple(next(w for w in wired.values() if wiring_key(w) == key) for key in numbers),
         rewirings=moved,
-        fewest_rewirings=rewirings([wiring_key(wired[spec.state]) for spec in best]),
+        fewest_rewirings=rewirings([wiring_key(wired[spec.place]) for spec in best]),
         wiring_minutes=setup + moved * equipment.rewire_minutes,
         running_minutes=sum(run.prediction.run_seconds for run in runs) / 60,
         cooling_minutes=sum(run.prediction.cooling_seconds for run in runs) / 60,
@@ -205,17 +166,19 @@ def _spec(
 ) -> RunSpec:
     tone = wishes.tones.get(group.name, method.bass_tone_hz if group.bass else method.full_range_tone_hz)
     if mode is not Mode.BURST:
-        return RunSpec(mode, group.name, load, bridged, tone, volts)
+        return RunSpec(mode, group.name, load, tone, volts, bridged)
     profile = method.burst_named(
         wishes.bursts.get(group.name, method.burst_bass if group.bass else method.burst_full_range), tone
     )
-    return RunSpec(mode, group.name, load, bridged, profile.hz, volts, profile.name)
+    return RunSpec(mode, group.name, load, profile.hz, volts, bridged, profile.name)
 
 
-def _check(spec: RunSpec, product: Product, method: MethodProfile) -> None:
-    names = [group.name for group in product.groups]
-    if spec.group not in names:
-        raise BadInput(f"There is no channel group “{spec.group}”; there is {', '.join(names)}.", field="group")
+def refuse_impossible(spec: RunSpec, product: Product, method: MethodProfile) -> None:
+    """See that a model can have a run.
+
+    Raises:
+        BadInput: it has no such group or pair, the burst is not known, or a steady run lies below the rated load.
+    """
     group = product.group(spec.group)
     if spec.bridged and len(group.channels) < 2:
         raise BadInput(f"The group “{spec.group}” has one channel and cannot be bridged.", field="bridged")
@@ -230,7 +193,7 @@ def _check(spec: RunSpec, product: Product, method: MethodProfile) -> None:
 
 def _serves(spec: RunSpec, claim: Claim, method: MethodProfile, product: Product, policy: SupplyPolicy) -> bool:
     """Whether the run can give direct evidence of the claim; of a bank only the run itself can tell."""
-    if is_exploratory(spec, product) or (claim.group, claim.load_ohms, claim.bridged) != spec.state:
+    if is_exploratory(spec, product) or not same_place(claim.place, spec.place):
         return False
     wanted = Mode.CERTIFIED if claim.kind is ClaimKind.CONTINUOUS else Mode.BURST
     if spec.mode is not wanted:

@@ -1,18 +1,20 @@
 """What a run will ask of the bench, worked out before anyone starts: watts, amps, volts, fuses, heat, minutes."""
 
 import math
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 
 from rulvek.core.electrical.fuses import opens_between, stress
 from rulvek.core.electrical.loads import Connection, LoadBox
 from rulvek.core.electrical.networks import LoadNetwork, networks
-from rulvek.core.judgement.claims import Claim, ClaimKind
-from rulvek.core.judgement.method import MethodProfile
-from rulvek.core.measure.steps import Mode
-from rulvek.core.planning.equipment import Equipment, SupplyPolicy
-from rulvek.core.planning.product import Product
-from rulvek.core.planning.wiring import RunSpec
+from rulvek.core.electrical.policy import SupplyPolicy
+from rulvek.core.method.profile import MethodProfile
+from rulvek.core.planning.equipment import Equipment
+from rulvek.core.records.claims import Claim, ClaimKind
+from rulvek.core.records.product import Product
+from rulvek.core.runs.modes import Mode
+from rulvek.core.runs.settings import search_settings
+from rulvek.core.runs.spec import Place, RunSpec, same_place
 
 EFFICIENCY = {"AB": 0.55, "D": 0.82}
 """Middle of what is usual at full power (common practice, no source)."""
@@ -28,7 +30,10 @@ _STEADY_EXPONENT = {True: 0.0, False: 2.0}
 
 @dataclass(frozen=True, slots=True)
 class KnownPower:
-    """Weakest watts that a unit of this model has already given, with the supply at the reading."""
+    """Weakest watts that a unit of this model has already given, with the supply at the reading.
+
+    Only readings that the day did not cut short are known; ``at_limit`` are those that reached what their mode seeks.
+    """
 
     group: str
     load_ohms: float
@@ -38,6 +43,12 @@ class KnownPower:
     supply_volts: float
     supply_amps: float | None
     where: str
+    at_limit: bool = True
+
+    @property
+    def place(self) -> Place:
+        """How the group was loaded."""
+        return self.group, self.load_ohms, self.bridged
 
 
 @dataclass(frozen=True, slots=True)
@@ -84,7 +95,7 @@ class Prediction:
 
 
 @dataclass(frozen=True, slots=True)
-class Bench:
+class Circumstances:
     """What predictions are made for: a model on a bench, under a method and a supply policy."""
 
     product: Product
@@ -97,7 +108,7 @@ def predict(
     spec: RunSpec,
     under_test: Sequence[Connection],
     companions: Sequence[Connection],
-    bench: Bench,
+    bench: Circumstances,
     claims: Sequence[Claim],
     known: Sequence[KnownPower],
 ) -> Prediction:
@@ -106,14 +117,17 @@ def predict(
     watts, basis = expected_watts(spec, product, claims, known)
     driven = 10 ** (method.companion_level_db / 10)
     companion_watts = [_companion_watts(link, spec, product, claims, known) * driven for link in companions]
-    total = watts * len(under_test) + sum(companion_watts)
-    amps, loaded = _current(total, spec.supply_volts, bench)
+    most = max(watts, *_asked_for(spec, product, claims, known), 0.0)
+    amps, loaded = _current(most * len(under_test) + sum(companion_watts), spec.supply_volts, bench)
+    measured = _measured_amps(spec, product, known)
+    if measured > amps:
+        amps, loaded = measured, max(equipment.loaded_volts(bench.policy, spec.supply_volts, measured), 0.0)
     run_seconds, near_full = _seconds(spec, method)
     on = method.burst_named(spec.burst, spec.tone_hz) if spec.mode is Mode.BURST else None
     duty = 1.0 if on is None else on.on_seconds / on.period_seconds
     rating = sum(product.fuse_amps)
-    per_load = [*((link, watts) for link in under_test), *zip(companions, companion_watts, strict=True)]
-    heat = tuple(_heat(link, w * (duty if w == watts else 1.0), near_full, bench) for link, w in per_load)
+    per_load = [*((link, watts * duty) for link in under_test), *zip(companions, companion_watts, strict=True)]
+    heat = tuple(_heat(link, w, near_full, bench) for link, w in per_load)
     prediction = Prediction(
         watts=watts,
         basis=basis,
@@ -137,13 +151,12 @@ def expected_watts(
     spec: RunSpec, product: Product, claims: Sequence[Claim], known: Sequence[KnownPower]
 ) -> tuple[float, str]:
     """Watts per channel (or pair) to be expected, and what that rests on."""
-    exponent = _STEADY_EXPONENT[product.regulated]
-    factor = {Mode.CERTIFIED: 1.0, Mode.UNCERTIFIED: CLIPPING_GAIN, Mode.BURST: BURST_GAIN[product.regulated]}
-    here = [k for k in known if (k.group, k.load_ohms, k.bridged) == spec.state]
+    factor = _factors(product)
+    here = [k for k in known if same_place(k.place, spec.place)]
     for k in sorted(here, key=lambda k: k.mode is not spec.mode):  # the same mode first, the latest unit as it comes
-        scaled = k.watts * (spec.supply_volts / k.supply_volts) ** exponent
-        return scaled * factor[spec.mode] / factor[k.mode], f"measured before: {k.where}"
-    claimed = [c for c in claims if (c.group, c.load_ohms, c.bridged) == spec.state]
+        return _scaled(k, spec, product), f"measured before: {k.where}"
+    exponent = _STEADY_EXPONENT[product.regulated]
+    claimed = [c for c in claims if same_place(c.place, spec.place)]
     continuous = [c for c in claims if c in claimed and c.kind is ClaimKind.CONTINUOUS]
     if continuous:
         claim = max(continuous, key=lambda c: c.watts)
@@ -165,6 +178,43 @@ def expected_watts(
     return guess * factor[spec.mode], "nothing is known; sized by the supply alone"
 
 
+def _factors(product: Product) -> dict[Mode, float]:
+    """Watts of each mode over certified ones."""
+    return {Mode.CERTIFIED: 1.0, Mode.UNCERTIFIED: CLIPPING_GAIN, Mode.BURST: BURST_GAIN[product.regulated]}
+
+
+def _scaled(k: KnownPower, spec: RunSpec, product: Product) -> float:
+    """What a known reading comes to in another mode and at another voltage."""
+    factor, ratio = _factors(product), spec.supply_volts / k.supply_volts
+    return k.watts * float(ratio ** _STEADY_EXPONENT[product.regulated]) * factor[spec.mode] / factor[k.mode]
+
+
+def _asked_for(
+    spec: RunSpec, product: Product, claims: Sequence[Claim], known: Sequence[KnownPower]
+) -> Iterator[float]:
+    """Watts that the claims and the readings at their limit ask of the bench: a plan must not be sized below them."""
+    for k in known:
+        if k.at_limit and same_place(k.place, spec.place):
+            yield _scaled(k, spec, product)
+    here = [c for c in claims if same_place(c.place, spec.place)]
+    if here:
+        yield expected_watts(spec, product, here, ())[0]
+
+
+def _measured_amps(spec: RunSpec, product: Product, known: Sequence[KnownPower]) -> float:
+    """The most amps that units of this model drew at this load, brought to this run's mode and volts; 0 if none."""
+    factor = _factors(product)
+    drawn = [
+        k.supply_amps
+        * factor[spec.mode]
+        / factor[k.mode]
+        * (spec.supply_volts / k.supply_volts) ** (_STEADY_EXPONENT[product.regulated] - 1)
+        for k in known
+        if k.supply_amps is not None and k.mode is not Mode.BURST and same_place(k.place, spec.place)
+    ]
+    return max(drawn, default=0.0)
+
+
 def _nearest(spec: RunSpec, claims: Sequence[Claim], known: Sequence[KnownPower]) -> tuple[float, float] | None:
     """Ω and watts per channel of the nearest load of the same group that anything is known of."""
     per_channel = spec.load_ohms / 2 if spec.bridged else spec.load_ohms
@@ -180,11 +230,11 @@ def _companion_watts(
     link: Connection, spec: RunSpec, product: Product, claims: Sequence[Claim], known: Sequence[KnownPower]
 ) -> float:
     group = next(g.name for g in product.groups if link.number in g.channels)
-    beside = RunSpec(Mode.CERTIFIED, group, link.nominal_ohms, link.bridged, spec.tone_hz, spec.supply_volts)
+    beside = RunSpec(Mode.CERTIFIED, group, link.nominal_ohms, spec.tone_hz, spec.supply_volts, link.bridged)
     return expected_watts(beside, product, claims, known)[0]
 
 
-def _current(output_watts: float, set_volts: float, bench: Bench) -> tuple[float, float]:
+def _current(output_watts: float, set_volts: float, bench: Circumstances) -> tuple[float, float]:
     """Amps and loaded volts that belong together: watts ÷ volts ÷ efficiency, the volts falling with the amps."""
     share = EFFICIENCY.get(bench.product.topology, min(EFFICIENCY.values()))
     volts = set_volts
@@ -198,7 +248,7 @@ def _current(output_watts: float, set_volts: float, bench: Bench) -> tuple[float
 def _seconds(spec: RunSpec, method: MethodProfile) -> tuple[float, float]:
     """Length of a run, and how much of it is near full power."""
     burst = method.burst_named(spec.burst, spec.tone_hz) if spec.mode is Mode.BURST else None
-    each = method.search(spec.mode, -20.0, 15.0, spec.tone_hz, burst)
+    each = search_settings(method, spec.mode, -20.0, 15.0, spec.tone_hz, burst)
     if burst is not None:
         one = each.settle_seconds + burst.period_seconds
         return _LEVELS[spec.mode] * one, _NEAR_FULL * one
@@ -206,7 +256,7 @@ def _seconds(spec: RunSpec, method: MethodProfile) -> tuple[float, float]:
     return _LEVELS[spec.mode] * one + each.dwell_seconds, _NEAR_FULL * one + each.dwell_seconds
 
 
-def _heat(link: Connection, watts: float, seconds: float, bench: Bench) -> LoadHeat:
+def _heat(link: Connection, watts: float, seconds: float, bench: Circumstances) -> LoadHeat:
     """The load that the bench can make of its boxes, and how warm its hottest box is after the run."""
     made = networks(bench.equipment.boxes, link.nominal_ohms)
     if not made:
@@ -218,19 +268,21 @@ def _heat(link: Connection, watts: float, seconds: float, bench: Bench) -> LoadH
     return LoadHeat(link, network, watts, hottest)
 
 
-def _recovery(bench: Bench) -> float:
+def _recovery(bench: Circumstances) -> float:
     """A bank is let recover between runs, however warm the loads are."""
     return bench.equipment.bank_recovery_seconds if bench.policy is SupplyPolicy.BANK else 0.0
 
 
-def _cooling(heat: LoadHeat, bench: Bench) -> float:
+def _cooling(heat: LoadHeat, bench: Circumstances) -> float:
     if heat.network is None or heat.celsius is None:
         return 0.0
     slowest: LoadBox = max(heat.network.boxes, key=lambda box: box.time_constant)
     return slowest.cooling_seconds(heat.celsius, bench.method.start_load_maximum_c, bench.equipment.ambient_c)
 
 
-def _obstacles(spec: RunSpec, readings: int, p: Prediction, bench: Bench, full_seconds: float) -> tuple[Obstacle, ...]:
+def _obstacles(
+    spec: RunSpec, readings: int, p: Prediction, bench: Circumstances, full_seconds: float
+) -> tuple[Obstacle, ...]:
     equipment, product = bench.equipment, bench.product
     found = []
     limit = equipment.limit_amps(bench.policy)

@@ -2,45 +2,14 @@
 
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
-from enum import StrEnum
 from itertools import pairwise
 
 from rulvek.core.electrical.loads import Connection
-from rulvek.core.measure.steps import Mode
-from rulvek.core.planning.product import ChannelGroup, Product
+from rulvek.core.records.product import ChannelGroup, Product
+from rulvek.core.records.wishes import Order
+from rulvek.core.runs.modes import Mode
+from rulvek.core.runs.spec import Place, RunSpec
 
-
-class Order(StrEnum):
-    """The two schools of ordering a day's runs."""
-
-    BY_LOAD = "by_load"
-    """All modes of one load, then the next load: rewires least."""
-    BY_MODE = "by_mode"
-    """All loads of one mode, then the next mode."""
-
-
-@dataclass(frozen=True, slots=True)
-class RunSpec:
-    """What people decide of a run; everything else of it follows from the model and the rest of the plan.
-
-    ``load_ohms`` is per channel, or across the pair where ``bridged``. ``burst`` names a profile in burst mode.
-    """
-
-    mode: Mode
-    group: str
-    load_ohms: float
-    bridged: bool
-    tone_hz: float
-    supply_volts: float
-    burst: str = ""
-
-    @property
-    def state(self) -> "State":
-        """How its group is loaded."""
-        return self.group, self.load_ohms, self.bridged
-
-
-State = tuple[str, float, bool]
 Wiring = tuple[Connection, ...]
 
 
@@ -67,7 +36,7 @@ def is_exploratory(spec: RunSpec, product: Product) -> bool:
     return not product.group(spec.group).is_rated(spec.load_ohms, spec.bridged)
 
 
-def wirings(specs: Iterable[RunSpec], product: Product) -> dict[State, Wiring]:
+def wirings(specs: Iterable[RunSpec], product: Product) -> dict[Place, Wiring]:
     """The whole amplifier's wiring for each load that some group is to be read at, lightest first.
 
     Every channel is always loaded. Groups share wirings: the lightest load of one hangs beside the lightest of the
@@ -75,8 +44,8 @@ def wirings(specs: Iterable[RunSpec], product: Product) -> dict[State, Wiring]:
     that has run out of loads waits at its lightest rated one. Loads below the rated minimum come last, and no other
     group is ever kept below its own.
     """
-    wanted = {spec.state: is_exploratory(spec, product) for spec in specs}
-    found: dict[State, Wiring] = {}
+    wanted = {spec.place: is_exploratory(spec, product) for spec in specs}
+    found: dict[Place, Wiring] = {}
     for exploratory in (False, True):
         by_group = {
             group.name: sorted(
@@ -94,7 +63,7 @@ def wirings(specs: Iterable[RunSpec], product: Product) -> dict[State, Wiring]:
     return found
 
 
-def _together(states: Sequence[State], product: Product) -> Wiring:
+def _together(states: Sequence[Place], product: Product) -> Wiring:
     chosen = {group: (ohms, bridged) for group, ohms, bridged in states}
     return tuple(
         link
@@ -130,13 +99,13 @@ def in_order(specs: Sequence[RunSpec], product: Product, order: Order) -> tuple[
     explored = [spec for spec in specs if is_exploratory(spec, product)]
     ordered: list[RunSpec] = []
     if order is Order.BY_LOAD:
-        ordered = sorted(rated, key=lambda spec: (place_of[spec.state], *within(spec)))
+        ordered = sorted(rated, key=lambda spec: (place_of[spec.place], *within(spec)))
     else:
-        blocks = [(mode, sorted({place_of[s.state] for s in rated if s.mode is mode})) for mode in modes]
+        blocks = [(mode, sorted({place_of[s.place] for s in rated if s.mode is mode})) for mode in modes]
         for mode, visits in _least_rewiring([block for block in blocks if block[1]]):
             mine = [spec for spec in rated if spec.mode is mode]
-            ordered += sorted(mine, key=lambda spec: (visits.index(place_of[spec.state]), *within(spec)))
-    return (*ordered, *sorted(explored, key=lambda spec: (place_of[spec.state], *within(spec))))
+            ordered += sorted(mine, key=lambda spec: (visits.index(place_of[spec.place]), *within(spec)))
+    return (*ordered, *sorted(explored, key=lambda spec: (place_of[spec.place], *within(spec))))
 
 
 @dataclass(frozen=True, slots=True, order=True)

@@ -1,10 +1,18 @@
 """Answers about one attempt: its readings, findings, points and steps."""
 
+from collections.abc import Mapping
 from datetime import datetime
-from typing import Literal
+from typing import Any, Literal
 
+from rulvek.core.electrical.loads import off_nominal, watts_at_nominal
 from rulvek.core.judgement.checks import Severity
-from rulvek.core.measure.steps import End
+from rulvek.core.judgement.findings import Question, error_number, second_pairs
+from rulvek.core.judgement.judged import JudgedAttempt
+from rulvek.core.method.profile import MethodProfile
+from rulvek.core.records.attempts import Attempt, Reading, Remark
+from rulvek.core.records.outside import Origin
+from rulvek.core.records.points import point_from
+from rulvek.core.runs.modes import End
 from rulvek.services.views.base import View, view
 
 
@@ -21,16 +29,7 @@ class ReadingView(View):
     load_measured: float
     nominal_watts: float
     load_off_percent: float
-    expanded_watts: float
-
-
-@view
-class RemarkView(View):
-    """What somebody noted about an attempt."""
-
-    text: str
-    by: str
-    at: datetime
+    expanded_watts: float | None
 
 
 @view
@@ -69,13 +68,13 @@ class AttemptView(View):
 
     id: int
     number: int
-    origin: Literal["bench", "typed", "recorded", "table"]
+    origin: Origin
     instrument: str
     file: str
     cause: str | None
     reason: str
     skipped: list[str]
-    remarks: list[RemarkView]
+    remarks: list[Remark]
     findings: list[FindingView]
     started_by: str
     started_at: datetime
@@ -100,16 +99,6 @@ class AttemptView(View):
     tripped_watts: float | None
     largest_watts: float | None
     equivalent: str | None
-
-
-@view
-class ChoiceView(View):
-    """Who chose the attempt that stands for a run, and why."""
-
-    attempt_id: int
-    reason: str
-    by: str
-    at: datetime
 
 
 @view
@@ -177,3 +166,164 @@ class StepView(View):
     pulses: PulsesView | None
     end: End | None
     fault: str
+
+
+def attempt_view(judged: JudgedAttempt) -> AttemptView:
+    """An attempt, as people see it."""
+    attempt, ending = judged.attempt, judged.attempt.ending
+    outside_window = (f"started with {ending.start_outside}",) if ending and ending.start_outside else ()
+    share = judged.efficiency
+    return AttemptView(
+        id=attempt.id,
+        number=attempt.number,
+        origin=attempt.origin,
+        file=attempt.outside.file if attempt.outside else "",
+        instrument=attempt.instruments.output_name,
+        cause=attempt.cause,
+        reason=attempt.reason,
+        skipped=[*(skip.words for skip in attempt.skipped), *outside_window],
+        findings=finding_views(judged.question),
+        remarks=list(attempt.remarks),
+        started_by=attempt.started_by,
+        started_at=attempt.started_at,
+        end=ending.end if ending else None,
+        at_limit=judged.at_limit,
+        fault=ending.fault if ending else "",
+        seconds=ending.seconds if ending else None,
+        readings=[_reading_view(reading, judged.expanded[reading.channel]) for reading in attempt.readings],
+        weakest_watts=attempt.weakest_watts,
+        average_watts=judged.average_watts,
+        expanded_watts=judged.weakest_expanded,
+        bracket_db=ending.bracket_db if ending else None,
+        level_dbv=ending.level_dbv if ending else None,
+        start_volts=ending.start_volts if ending else None,
+        supply_volts=ending.supply_volts if ending else None,
+        supply_lowest=ending.supply_lowest if ending else None,
+        sag_volts=judged.sag_volts,
+        supply_amps=ending.supply_amps if ending else None,
+        efficiency_percent=percent(share),
+        temperature_c=ending.temperature_c if ending else None,
+        load_c=ending.load_c if ending else None,
+        tripped_watts=ending.tripped_watts if ending else None,
+        largest_watts=ending.largest_watts if ending else None,
+        equivalent=equivalent_words(judged.equivalent),
+    )
+
+
+def finding_views(question: Question) -> list[FindingView]:
+    """Findings as people see them, those set aside with who did so and why."""
+    return [
+        FindingView(
+            code=finding.code,
+            severity=finding.severity,
+            message=finding.message,
+            advice=finding.advice,
+            overruled_by=aside.by if aside else None,
+            overruled_because=aside.reason if aside else "",
+        )
+        for finding, aside in question.findings
+    ]
+
+
+def second_views(attempt: Attempt, method: MethodProfile) -> list[SecondView]:
+    """Second readings as people see them, each with its E_n."""
+    return [
+        SecondView(
+            channel=pair.channel,
+            instrument=pair.instrument,
+            watts=pair.other_watts,
+            expanded_watts=pair.other_expanded,
+            first_watts=pair.watts,
+            first_expanded_watts=pair.expanded,
+            normalised_error=error_number(pair),
+            by=second.by,
+            at=second.at,
+        )
+        for second, pair in second_pairs(attempt, method)
+    ]
+
+
+def equivalent_words(equivalent: tuple[int, float, float] | None) -> str | None:
+    """“4 × 98.2 W at 2 Ω”."""
+    if equivalent is None:
+        return None
+    channels, watts, ohms = equivalent
+    return f"{channels} × {watts:.1f} W at {ohms:g} Ω"
+
+
+def _reading_view(reading: Reading, expanded_watts: float | None) -> ReadingView:
+    load = reading.load
+    return ReadingView(
+        channel=reading.channel,
+        watts=reading.watts,
+        volts_rms=reading.volts_rms,
+        thd_n_percent=percent(reading.thd_n),
+        thd_percent=percent(reading.thd),
+        load_nominal=load.nominal_ohms,
+        load_measured=load.measured_ohms,
+        nominal_watts=watts_at_nominal(reading.watts, load.measured_ohms, load.nominal_ohms),
+        load_off_percent=100 * off_nominal(load.nominal_ohms, load.measured_ohms),
+        expanded_watts=expanded_watts,
+    )
+
+
+def percent(ratio: float | None) -> float | None:
+    """A ratio in percent."""
+    return None if ratio is None else 100 * ratio
+
+
+def point_view(data: Mapping[str, Any]) -> PointView:
+    """A stored point, as people see it."""
+    point = point_from(data)
+    tones = [channel.thd_n for channel in point.channels]
+    return PointView(
+        level_dbv=point.level_dbv,
+        phase=data["phase"],
+        over_limit=data["over_limit"],
+        channels=[
+            ChannelPointView(
+                channel=c.channel,
+                watts=c.watts,
+                volts_rms=c.volts_rms,
+                thd_n_percent=percent(c.thd_n),
+                clipped_share=c.clipped_share,
+            )
+            for c in point.channels
+        ],
+        weakest_watts=point.weakest_watts,
+        average_watts=point.average_watts,
+        worst_thd_n_percent=None if None in tones else 100 * point.worst_thd_n,
+        supply_volts=point.supply_volts,
+        supply_lowest=point.supply_lowest,
+        supply_amps=point.supply_amps,
+        efficiency_percent=percent(point.efficiency),
+        temperature_c=point.temperature_c,
+        load_c=point.load_c,
+    )
+
+
+def step_view(identity: int, attempt_id: int, kind: str, at_seconds: float, data: Mapping[str, Any]) -> StepView:
+    """A stored step, as watchers see it."""
+    return StepView(
+        id=identity,
+        attempt_id=attempt_id,
+        kind=kind,  # type: ignore[arg-type]  # only the attempt log writes steps, of these kinds
+        at_seconds=at_seconds,
+        level_dbv=data.get("level_dbv"),
+        waiting=data.get("waiting", ""),
+        start_volts=data.get("start_volts"),
+        clamp_zero_amps=data.get("clamp_zero_amps"),
+        point=point_view(data) if kind == "point" else None,
+        pulses=_pulses_view(data["pulses"]) if "pulses" in data else None,
+        end=End(data["end"]) if kind == "finished" else None,
+        fault=data.get("fault", ""),
+    )
+
+
+def _pulses_view(data: Mapping[str, Any]) -> PulsesView:
+    return PulsesView(
+        channel=data["channel"],
+        milliseconds=1000 * data["seconds"],
+        volts=data["volts"],
+        windows_ms=[[1000 * start, 1000 * stop] for start, stop in data["windows"]],
+    )

@@ -1,14 +1,38 @@
 """Answers about plans, campaigns and the bench."""
 
+from collections.abc import Mapping
 from datetime import datetime
-from typing import Literal
+from typing import Any, Literal
 
-from rulvek.core.judgement.claims import ClaimKind
-from rulvek.core.measure.steps import Mode
-from rulvek.core.planning.equipment import SupplyPolicy
-from rulvek.services.views.attempt import AttemptView, ChoiceView, DifferenceView
+from rulvek.core.electrical.loads import Connection
+from rulvek.core.electrical.networks import networks
+from rulvek.core.electrical.policy import SupplyPolicy
+from rulvek.core.judgement.judged import JudgedCampaign, JudgedRun
+from rulvek.core.judgement.reach import unit_reaches
+from rulvek.core.planning.equipment import REWIRE_MINUTES, Equipment
+from rulvek.core.planning.plan import Plan, PlannedRun
+from rulvek.core.planning.prediction import Obstacle
+from rulvek.core.planning.wiring import rewirings
+from rulvek.core.quantities import field_names
+from rulvek.core.records.before_power import Item, Preparation, Seen
+from rulvek.core.records.campaigns import Campaign, Choice, Unit
+from rulvek.core.records.claims import ClaimTerms
+from rulvek.core.records.product import ChannelGroup, Model
+from rulvek.core.records.standing import RunState
+from rulvek.core.records.summaries import CampaignSummary
+from rulvek.core.runs.modes import Mode
+from rulvek.core.runs.spec import RunSpec
+from rulvek.services.views.attempt import AttemptView, DifferenceView, attempt_view
 from rulvek.services.views.base import View, view
-from rulvek.services.views.line import ClaimView, GroupView, ReachView, RunSpecView, VerdictView
+from rulvek.services.views.line import (
+    CampaignRow,
+    ClaimView,
+    ReachView,
+    VerdictView,
+    claim_views,
+    reach_views,
+    verdict_views,
+)
 
 
 @view
@@ -40,10 +64,10 @@ class RunView(View):
     predicted_amps: float | None
     predicted_minutes: float | None
     reason: str
-    state: Literal["waiting", "running", "done"]
+    state: RunState
     attempts: list[AttemptView]
     chosen: AttemptView | None
-    choice: ChoiceView | None
+    choice: Choice | None
     differences: list[DifferenceView]
     headroom_db: float | None
     verdicts: list[VerdictView]
@@ -99,13 +123,20 @@ class CampaignView(View):
     runs: list[RunView]
     claims: list[ClaimView]
     reaches: list[ReachView]
+    unreadable: list[str]
+    bench_id: int | None
     last_step_id: int
 
 
 @view
 class BenchView(View):
-    """What the bench is doing."""
+    """What a bench is doing; ``problem`` is what keeps its records from being written, empty when nothing does.
 
+    ``elsewhere`` says that another server has it: it can be watched here, and switched off. ``off_by`` is who switched
+    the last run off, until the next begins.
+    """
+
+    id: int
     name: str
     state: Literal["idle", "preparing", "running"]
     supply_volts: float | None
@@ -117,6 +148,9 @@ class BenchView(View):
     holder: str | None
     asked_by: str | None
     asked_seconds_left: float | None
+    elsewhere: bool
+    problem: str
+    off_by: str | None = None
 
 
 @view
@@ -130,19 +164,10 @@ class LoadHeatView(View):
 
 
 @view
-class ObstacleView(View):
-    """Why the bench cannot stand a run, and what would make it possible."""
-
-    code: str
-    what: str
-    remedy: str
-
-
-@view
 class PlannedRunView(View):
     """A planned run with what it is expected to ask of the bench."""
 
-    spec: RunSpecView
+    spec: RunSpec
     under_test: list[ConnectionView]
     wiring: int
     exploratory: bool
@@ -160,20 +185,14 @@ class PlannedRunView(View):
     heat: list[LoadHeatView]
     minutes: float
     cooling_minutes: float
-    obstacles: list[ObstacleView]
+    obstacles: list[Obstacle]
 
 
 @view
-class UnservedView(View):
+class UnservedView(ClaimTerms):
     """A claim that a plan leaves without evidence."""
 
     claim_id: int
-    group: str
-    watts: float
-    load_ohms: float
-    bridged: bool
-    kind: ClaimKind
-    document: str
 
 
 @view
@@ -187,7 +206,7 @@ class PlanView(View):
     series_name: str
     supply_low_volts: float
     supply_high_volts: float
-    groups: list[GroupView]
+    groups: list[ChannelGroup]
     test_controls: list[str]
     bench: str
     runs: list[PlannedRunView]
@@ -199,3 +218,236 @@ class PlanView(View):
     cooling_minutes: float
     minutes: float
     unserved: list[UnservedView]
+
+
+def connection_view(link: Connection) -> ConnectionView:
+    """A connection, as people see it."""
+    return ConnectionView(channels=list(link.channels), ohms=link.nominal_ohms)
+
+
+def boxes_in_words(link: Connection, equipment: Equipment) -> str:
+    """What the bench makes a load of; empty where it has nothing that makes it."""
+    made = networks(equipment.boxes, link.nominal_ohms)
+    if not made:
+        return ""
+    return f"{link.nominal_ohms:g} Ω box" if made[0].how == "single" else made[0].how
+
+
+def preparation_views(seen: Seen) -> list[PreparationView]:
+    """The whole list before power of a wiring, with what was found."""
+    return [_preparation_view(item, seen.get(item)) for item in Item]
+
+
+def _preparation_view(item: Item, one: Preparation | None) -> PreparationView:
+    if one is None:
+        return PreparationView(item=item.value, state="open", found="", deviations=[], by=None, at=None)
+    return PreparationView(
+        item=item.value,
+        state="done" if one.done else "skipped",
+        found=found_in_words(item, one.data) if one.done else one.reason,
+        deviations=[float(value) for value in one.data.get("deviations_db", {}).values()],
+        by=one.by,
+        at=one.at,
+    )
+
+
+def found_in_words(item: Item, data: Mapping[str, Any]) -> str:
+    """What was found, in a line."""
+    match item:
+        case Item.CLAMP:
+            return f"reads {data['zero_amps']:+.2f} A with nothing flowing; taken off from now on".replace("-", "−")
+        case Item.LOADS:
+            off = [100 * (load["measured"] / load["nominal"] - 1) for load in data["loads"].values()]
+            return f"{len(off)} measured, {min(off):+.1f} to {max(off):+.1f} % from nominal".replace("-", "−")
+        case Item.CONTROLS:
+            return f"{len(data['ticked'])} in test position"
+        case Item.GAINS:
+            if not data["deviations_db"]:
+                return "one channel: nothing to match"
+            return f"within {data['worst_db']:.2f} dB; source at {data['source_dbv']:.1f} dBV for full output".replace(
+                "-", "−"
+            )
+        case Item.SUPPLY:
+            return f"{data['volts']:.2f} V at the terminals, at rest"
+
+
+def campaign_view(
+    judged: JudgedCampaign, equipment: Equipment, bench_id: int | None, last_step_id: int
+) -> CampaignView:
+    """A campaign with its runs, judged by what this campaign alone shows."""
+    campaign, model = judged.campaign, judged.model
+    verdicts = verdict_views(judged.verdicts.values(), model, campaign.unit.id)
+    runs = [run_view(run, verdicts) for run in judged.runs]
+    method = campaign.method
+    return CampaignView(
+        id=campaign.id,
+        unit_id=campaign.unit.id,
+        unit_serial=campaign.unit.serial,
+        model_id=model.id,
+        model_name=model.name,
+        series_name=model.series_name,
+        test_controls=list(model.test_controls),
+        bench=campaign.bench,
+        bench_id=bench_id,
+        supply_volts=campaign.supply_volts,
+        policy=campaign.policy,
+        modes=list(dict.fromkeys(run.spec.mode for run in campaign.runs)),
+        rewirings=rewirings([run.wiring_key for run in campaign.runs]),
+        wirings=_wiring_views(campaign, equipment),
+        thd_n_limit_percent=method.thd_n_limit_percent,
+        uncertified_limit_percent=method.uncertified_limit_percent,
+        gain_match_db=method.gain_match_db,
+        reference_volts=method.reference_volts,
+        method_name=method.name,
+        created_by=campaign.created_by,
+        created_at=campaign.created_at,
+        runs=runs,
+        claims=claim_views(model, verdicts, {claim: [one] for claim, one in verdicts.items()}),
+        reaches=reach_views(unit_reaches(model.places, judged.evidence, campaign.unit.serial), model, verdicts),
+        unreadable=[problem.what for problem in campaign.unreadable],
+        last_step_id=last_step_id,
+    )
+
+
+def _wiring_views(campaign: Campaign, equipment: Equipment) -> list[WiringView]:
+    firsts = {run.wiring: run for run in reversed(campaign.runs)}
+    views = []
+    for number, run in sorted(firsts.items()):
+        links = sorted(run.wired, key=lambda link: link.number)
+        views.append(
+            WiringView(
+                number=number,
+                connections=[connection_view(link) for link in links],
+                boxes=[boxes_in_words(link, equipment) for link in links],
+                exploratory=run.exploratory,
+                preparations=preparation_views(campaign.seen_to(run.wiring_key)),
+            )
+        )
+    return views
+
+
+def run_view(judged: JudgedRun, verdicts: Mapping[int, VerdictView]) -> RunView:
+    """A run with its attempts and the verdicts that rest on the standing one."""
+    run, spec = judged.run, judged.run.spec
+    return RunView(
+        id=run.id,
+        position=run.position,
+        mode=spec.mode,
+        group=spec.group,
+        channels=list(run.channels),
+        load_ohms=spec.load_ohms,
+        bridged=spec.bridged,
+        tone_hz=spec.tone_hz,
+        burst=spec.burst,
+        supply_volts=spec.supply_volts,
+        companions=[connection_view(link) for link in run.companions],
+        exploratory=run.exploratory,
+        wiring=run.wiring,
+        predicted_watts=run.expected.watts,
+        predicted_amps=run.expected.amps,
+        predicted_minutes=run.expected.minutes,
+        reason=run.reason,
+        state=judged.state,
+        attempts=[attempt_view(one) for one in judged.attempts],
+        chosen=attempt_view(judged.standing) if judged.standing else None,
+        choice=run.choices[-1] if run.choices else None,
+        differences=[DifferenceView(attempt_id=i, db=db, percent=percent) for i, db, percent in judged.differences],
+        headroom_db=judged.headroom_db,
+        verdicts=[verdicts[verdict.claim_id] for verdict in judged.verdicts],
+    )
+
+
+def plan_view(unit: Unit, model: Model, plan: Plan, equipment: Equipment) -> PlanView:
+    """A plan, as people see it."""
+    claims = {claim.id: claim for claim in model.claims}
+    return PlanView(
+        unit_id=unit.id,
+        unit_serial=unit.serial,
+        model_id=model.id,
+        model_name=model.name,
+        series_name=model.series_name,
+        supply_low_volts=model.product.supply_range[0],
+        supply_high_volts=model.product.supply_range[1],
+        groups=list(model.product.groups),
+        test_controls=list(model.test_controls),
+        bench=equipment.name,
+        runs=[_planned_run_view(run, equipment) for run in plan.runs],
+        wirings=[
+            WiringView(
+                number=number,
+                connections=[connection_view(link) for link in wiring],
+                boxes=[boxes_in_words(link, equipment) for link in wiring],
+                exploratory=any(run.exploratory for run in plan.runs if run.wiring == number),
+                preparations=[],
+            )
+            for number, wiring in enumerate(plan.wirings, 1)
+        ],
+        rewirings=plan.rewirings,
+        fewest_rewirings=plan.fewest_rewirings,
+        wiring_minutes=plan.wiring_minutes,
+        running_minutes=plan.running_minutes,
+        cooling_minutes=plan.cooling_minutes,
+        minutes=plan.minutes,
+        unserved=[
+            UnservedView(**{name: getattr(claims[one], name) for name in field_names(ClaimTerms)}, claim_id=one)
+            for one in plan.unserved
+        ],
+    )
+
+
+def _planned_run_view(run: PlannedRun, equipment: Equipment) -> PlannedRunView:
+    p = run.prediction
+    return PlannedRunView(
+        spec=run.spec,
+        under_test=[connection_view(link) for link in run.under_test],
+        wiring=run.wiring,
+        exploratory=run.exploratory,
+        serves=list(run.serves),
+        reason=run.reason,
+        watts=p.watts,
+        basis=p.basis,
+        amps=p.amps,
+        volts_before=p.volts_before,
+        volts_loaded=p.volts_loaded,
+        cable_volts=p.cable_volts,
+        cable_watts=p.cable_watts,
+        fuse_percent=None if p.fuse_share is None else 100 * p.fuse_share,
+        fuse_stress_percent=None if p.fuse_stress is None else 100 * p.fuse_stress,
+        heat=[
+            LoadHeatView(
+                connection=connection_view(heat.connection),
+                boxes=boxes_in_words(heat.connection, equipment),
+                watts=heat.watts,
+                celsius=heat.celsius,
+            )
+            for heat in p.heat
+        ],
+        minutes=p.run_seconds / 60,
+        cooling_minutes=p.cooling_seconds / 60,
+        obstacles=list(p.obstacles),
+    )
+
+
+def campaign_row(row: CampaignSummary) -> CampaignRow:
+    """A campaign in a list."""
+    left = [run for run in row.runs if not run.done]
+    minutes = [run.minutes for run in left if run.minutes is not None]
+    known = bool(left) and len(minutes) == len(left)
+    moved = rewirings([run.wiring_key for run in left])
+    return CampaignRow(
+        id=row.id,
+        unit_id=row.unit_id,
+        unit_serial=row.unit_serial,
+        model_id=row.model_id,
+        model_name=row.model_name,
+        bench=row.bench,
+        supply_volts=row.supply_volts,
+        policy=row.policy,
+        modes=list(dict.fromkeys(run.mode for run in row.runs)),
+        created_by=row.created_by,
+        created_at=row.created_at,
+        minutes_left=sum(minutes) + moved * REWIRE_MINUTES if known else None,
+        runs=len(row.runs),
+        runs_done=len(row.runs) - len(left),
+        running=any(run.running for run in row.runs),
+    )

@@ -1,10 +1,13 @@
 """Answers about evidence: pages and lists of attempts, captures, spectra, budgets."""
 
+import math
 from datetime import datetime
-from typing import Literal
 
-from rulvek.core.measure.steps import End, Mode
-from rulvek.services.views.attempt import AttemptView, FindingView, PointView, SecondView
+from rulvek.core.judgement.judged import JudgedAttempt
+from rulvek.core.records.campaigns import Campaign
+from rulvek.core.records.outside import Origin
+from rulvek.core.runs.modes import End, Mode
+from rulvek.services.views.attempt import AttemptView, FindingView, PointView, SecondView, finding_views
 from rulvek.services.views.base import HistoryView, Page, View, view
 from rulvek.services.views.campaign import RunView
 
@@ -89,7 +92,7 @@ class AttemptRow(View):
     started_at: datetime
     end: End | None
     at_limit: bool
-    origin: Literal["bench", "typed", "recorded", "table"]
+    origin: Origin
     findings: list[FindingView]
     weakest_watts: float | None
     expanded_watts: float | None
@@ -98,9 +101,70 @@ class AttemptRow(View):
 
 @view
 class AttemptList(Page):
-    """A page of attempts, the newest first."""
+    """A page of attempts, the newest first; those that cannot be read name themselves."""
 
     items: list[AttemptRow]
+    unreadable: list[str]
+
+
+def attempt_row(judged: JudgedAttempt, campaign: Campaign, model_name: str) -> AttemptRow:
+    """An attempt in the list of evidence."""
+    attempt, spec, ending = judged.attempt, judged.run.spec, judged.attempt.ending
+    return AttemptRow(
+        id=attempt.id,
+        campaign_id=campaign.id,
+        unit_serial=campaign.unit.serial,
+        model_name=model_name,
+        mode=spec.mode,
+        group=spec.group,
+        load_ohms=spec.load_ohms,
+        bridged=spec.bridged,
+        tone_hz=spec.tone_hz,
+        number=attempt.number,
+        started_by=attempt.started_by,
+        started_at=attempt.started_at,
+        end=ending.end if ending else None,
+        at_limit=judged.at_limit,
+        origin=attempt.origin,
+        findings=finding_views(judged.question),
+        weakest_watts=attempt.weakest_watts,
+        expanded_watts=judged.weakest_expanded,
+        supply_volts=ending.supply_volts if ending else None,
+    )
+
+
+def budget_view(judged: JudgedAttempt) -> BudgetView | None:
+    """The budget of the weakest channel, as a table; None where nothing was read."""
+    weakest = judged.attempt.weakest
+    budget = judged.budget(weakest) if weakest else None
+    if weakest is None or budget is None:
+        return None
+    return BudgetView(
+        channel=weakest.channel,
+        watts=budget.estimate,
+        standard_watts=budget.standard,
+        freedom=_finite(budget.freedom),
+        coverage_factor=budget.coverage_factor,
+        expanded_watts=budget.expanded,
+        components=[
+            ComponentView(
+                name=c.name,
+                value=c.value,
+                unit=c.unit,
+                distribution=c.distribution,
+                half_width=c.half_width,
+                divisor=c.divisor,
+                sensitivity=c.sensitivity,
+                watts=c.watts,
+                freedom=_finite(c.freedom),
+            )
+            for c in budget.components
+        ],
+    )
+
+
+def _finite(freedom: float) -> float | None:
+    return None if math.isinf(freedom) else freedom
 
 
 @view

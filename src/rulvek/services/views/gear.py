@@ -3,6 +3,7 @@
 from datetime import date, datetime
 from typing import Literal
 
+from rulvek.core.records.instruments import InstrumentEntry
 from rulvek.services.views.base import View, view
 
 
@@ -11,13 +12,9 @@ class InstrumentView(View):
     """An entry of the gear register; ``days_left`` until its calibration is due, null where it never is."""
 
     id: int
-    role: str
-    name: str
-    serial: str
+    entry: InstrumentEntry
     accuracy: str
-    calibrated_on: date | None
-    due_on: date | None
-    state: Literal["in use", "overdue", "replaced"]
+    state: Literal["in use", "due soon", "overdue", "replaced"]
     days_left: int | None
     entered_by: str
     entered_at: datetime
@@ -44,3 +41,19 @@ class GearView(View):
     cable: str
     boxes: list[BoxView]
     instruments: list[InstrumentView]
+
+
+def instrument_view(
+    identity: int, entry: InstrumentEntry, in_use: bool, day: date, entered_by: str, entered_at: datetime
+) -> InstrumentView:
+    """An entry of the register on a day, as people see it."""
+    left = (entry.due_on - day).days if entry.due_on else None
+    return InstrumentView(
+        id=identity,
+        entry=entry,
+        accuracy=entry.specification.in_words,
+        state="replaced" if not in_use else entry.calibration_on(day),
+        days_left=left,
+        entered_by=entered_by,
+        entered_at=entered_at,
+    )

@@ -1,45 +1,22 @@
 """Answers about the line: models, units, claims, verdicts, reach bars and voltage fits."""
 
-from datetime import datetime
+from collections.abc import Iterable, Mapping, Sequence
+from datetime import UTC, datetime
+from typing import Literal
 
-from rulvek.core.judgement.claims import ClaimKind
-from rulvek.core.judgement.verdict import VerdictKind
-from rulvek.core.measure.steps import Mode
-from rulvek.core.planning.equipment import SupplyPolicy
+from rulvek.core.electrical.policy import SupplyPolicy
+from rulvek.core.judgement.claims import conflicts
+from rulvek.core.judgement.conclusion import ModelConclusion, VoltageCurve
+from rulvek.core.judgement.reach import Reach
+from rulvek.core.judgement.verdict import Verdict, VerdictKind
+from rulvek.core.method.profile import MethodProfile
+from rulvek.core.planning.settling import settling_run
+from rulvek.core.quantities import field_names
+from rulvek.core.records.claims import Claim, ClaimKind, ClaimTerms, Withdrawal
+from rulvek.core.records.product import ChannelGroup, Model
+from rulvek.core.runs.modes import Mode
+from rulvek.core.runs.spec import RunSpec, same_place
 from rulvek.services.views.base import HistoryView, Page, View, view
-
-
-@view
-class GroupView(View):
-    """A channel group and what it is rated for, in Ω."""
-
-    name: str
-    channels: list[int]
-    rated_loads: list[float]
-    bridged_loads: list[float]
-    bass: bool
-
-
-@view
-class WithdrawalView(View):
-    """Why a claim is no longer made."""
-
-    reason: str
-    by: str
-    at: datetime
-
-
-@view
-class RunSpecView(View):
-    """What people decide of a planned run."""
-
-    mode: Mode
-    group: str
-    load_ohms: float
-    bridged: bool
-    tone_hz: float
-    supply_volts: float
-    burst: str
 
 
 @view
@@ -51,7 +28,7 @@ class VerdictView(View):
     kind: VerdictKind
     reason: str
     settle: str
-    settling_run: RunSpecView | None
+    settling_run: RunSpec | None
     settling_limit: float | None
     attempt_id: int | None
     watts: float | None
@@ -62,24 +39,14 @@ class VerdictView(View):
 
 
 @view
-class ClaimView(View):
+class ClaimView(ClaimTerms):
     """A published figure with its conditions, its contradictions and its verdicts."""
 
     id: int
-    group: str
-    document: str
-    watts: float
-    load_ohms: float
-    bridged: bool
-    kind: ClaimKind
-    supply_volts: float | None
-    thd_n_percent: float | None
-    band_low_hz: float | None
-    band_high_hz: float | None
     missing_conditions: list[str]
     added_by: str
     added_at: datetime
-    withdrawn: WithdrawalView | None
+    withdrawn: Withdrawal | None
     conflicts_with: list[int]
     verdict: VerdictView | None
     unit_verdicts: list[VerdictView]
@@ -98,24 +65,9 @@ class NotchView(View):
 
 
 @view
-class ReachView(View):
-    """A reach bar: what a group gives at a load, and what is claimed there."""
+class ReachView(Reach):
+    """A reach bar with the claims on it."""
 
-    group: str
-    load_ohms: float
-    bridged: bool
-    certified_watts: float | None
-    expanded_watts: float | None
-    at_limit: bool
-    uncertified_watts: float | None
-    uncertified_expanded_watts: float | None
-    burst_watts: float | None
-    burst_expanded_watts: float | None
-    burst_largest_watts: float | None
-    headroom_db: float | None
-    supply_volts: float | None
-    unit_serial: str | None
-    attempt_id: int | None
     notches: list[NotchView]
 
 
@@ -152,6 +104,7 @@ class LineView(View):
 
     series: list[SeriesView]
     last_step_id: int
+    next: int | None
 
 
 @view
@@ -186,6 +139,7 @@ class UnitRow(View):
     origin: str
     received_at: datetime
     campaigns: list[CampaignRow]
+    next_campaign: int | None
     reaches: list[ReachView]
     verdicts: list[VerdictView]
 
@@ -204,45 +158,12 @@ class ModelView(View):
     supply_high_volts: float
     sensitivity_volts: float
     test_controls: list[str]
-    groups: list[GroupView]
+    groups: list[ChannelGroup]
     claims: list[ClaimView]
     units: list[UnitRow]
+    units_in_all: int
+    next_unit: int | None
     reaches: list[ReachView]
-
-
-@view
-class VoltagePointView(View):
-    """A run's weakest watts at its loaded volts."""
-
-    volts: float
-    watts: float
-    expanded_watts: float
-    attempt_id: int
-
-
-@view
-class VoltageEstimateView(View):
-    """Watts to be expected at a voltage, with the bounds of the fit; an estimate, never evidence."""
-
-    volts: float
-    watts: float
-    low: float
-    high: float
-
-
-@view
-class VoltageFitView(View):
-    """How a unit's certified power at one load follows its supply; ``exponent`` null where that cannot be told."""
-
-    group: str
-    load_ohms: float
-    bridged: bool
-    exponent: float | None
-    exponent_low: float
-    exponent_high: float
-    points: list[VoltagePointView]
-    curve: list[VoltageEstimateView]
-    at_claims: list[VoltageEstimateView]
 
 
 @view
@@ -251,7 +172,7 @@ class UnitView(View):
 
     unit: UnitRow
     model: ModelView
-    voltage: list[VoltageFitView]
+    voltage: list[VoltageCurve]
     history: list[HistoryView]
 
 
@@ -260,3 +181,102 @@ class CampaignList(Page):
     """A page of campaigns, the newest first."""
 
     items: list[CampaignRow]
+
+
+@view
+class NameView(View):
+    """Something that goes by a name; ``of`` says what it belongs to."""
+
+    kind: Literal["model", "unit", "campaign"]
+    id: int
+    name: str
+    of: str
+
+
+def verdict_view(verdict: Verdict, claim: Claim, model: Model, unit_id: int | None) -> VerdictView:
+    """A verdict, as people see it."""
+    return VerdictView(
+        claim_id=verdict.claim_id,
+        unit_id=unit_id,
+        kind=verdict.kind,
+        reason=" ".join([verdict.reason, *(f"In doubt: {doubt}" for doubt in verdict.doubts)]),
+        settle=verdict.settle,
+        settling_run=settling_run(claim, model.product, MethodProfile()) if verdict.settle else None,
+        settling_limit=claim.thd_n_percent if verdict.settle else None,
+        attempt_id=verdict.attempt_id,
+        watts=verdict.watts,
+        expanded_watts=verdict.expanded_watts,
+        estimate_low_watts=verdict.interval[0] if verdict.interval else None,
+        estimate_high_watts=verdict.interval[1] if verdict.interval else None,
+        doubts=list(verdict.doubts),
+    )
+
+
+def claim_views(
+    model: Model,
+    together: Mapping[int, VerdictView],
+    by_unit: Mapping[int, list[VerdictView]],
+) -> list[ClaimView]:
+    """All claims, withdrawn ones last, with their verdicts by claim."""
+    against = conflicts(model.standing_claims)
+    ordered = sorted(model.claims, key=lambda claim: (claim.withdrawn is not None, claim.id))
+    return [
+        ClaimView(
+            **{name: getattr(claim, name) for name in field_names(ClaimTerms)},
+            id=claim.id,
+            missing_conditions=list(claim.unstated),
+            added_by=claim.added_by,
+            added_at=claim.added_at or datetime.min.replace(tzinfo=UTC),
+            withdrawn=claim.withdrawn,
+            conflicts_with=list(against.get(claim.id, ())),
+            verdict=None if claim.withdrawn else together.get(claim.id),
+            unit_verdicts=[] if claim.withdrawn else by_unit.get(claim.id, []),
+        )
+        for claim in ordered
+    ]
+
+
+def reach_views(reaches: Sequence[Reach], model: Model, verdicts: Mapping[int, VerdictView]) -> list[ReachView]:
+    """Reach bars with a notch for each standing claim there."""
+    return [
+        ReachView(
+            **{name: getattr(reach, name) for name in field_names(Reach)},
+            notches=[
+                NotchView(
+                    claim_id=claim.id,
+                    watts=claim.watts,
+                    document=claim.document,
+                    kind=claim.kind,
+                    verdict=verdicts[claim.id].kind,
+                    doubted=bool(verdicts[claim.id].doubts),
+                )
+                for claim in model.standing_claims
+                if same_place(claim.place, reach.place)
+            ],
+        )
+        for reach in reaches
+    ]
+
+
+def verdict_views(verdicts: Iterable[Verdict], model: Model, unit_id: int | None) -> dict[int, VerdictView]:
+    """Verdicts by claim."""
+    claims = {claim.id: claim for claim in model.claims}
+    return {v.claim_id: verdict_view(v, claims[v.claim_id], model, unit_id) for v in verdicts if v.claim_id in claims}
+
+
+def model_row(model: Model, drawn: ModelConclusion) -> ModelRow:
+    """A model on the line board."""
+    verdicts = verdict_views(drawn.verdicts, model, None)
+    return ModelRow(
+        id=model.id,
+        name=model.name,
+        topology=model.product.topology,
+        description=model.description,
+        regulated=model.product.regulated,
+        channels=len(model.product.channels),
+        units=drawn.units,
+        tested_units=drawn.tested_units,
+        reaches=reach_views(drawn.reaches, model, verdicts),
+        attention=list(drawn.attention),
+        states=[verdict.kind for verdict in drawn.verdicts],
+    )

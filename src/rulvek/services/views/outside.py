@@ -1,10 +1,24 @@
 """Answers about readings from outside: by hand, recorded, in tables."""
 
-from typing import Literal
+from collections.abc import Mapping
+from typing import Any, Literal
 
-from rulvek.core.measure.steps import Mode
-from rulvek.services.views.attempt import AttemptView, FindingView
+from rulvek.core.judgement.judged import JudgedAttempt
+from rulvek.core.readings.point import Point
+from rulvek.core.readings.survey import Survey
+from rulvek.core.runs.modes import Mode
+from rulvek.core.runs.recording import Recorded
+from rulvek.services.views.attempt import (
+    AttemptView,
+    FindingView,
+    attempt_view,
+    equivalent_words,
+    finding_views,
+    percent,
+)
 from rulvek.services.views.base import View, view
+
+InboxState = Literal["laid out", "reading", "read", "failed", "stopped"]
 
 
 @view
@@ -131,7 +145,7 @@ class RecordingView(View):
     id: str
     name: str
     bytes: int
-    state: Literal["laid out", "reading", "read", "failed", "stopped"]
+    state: InboxState
     doing: str
     done: float
     problem: str
@@ -157,6 +171,82 @@ class TypedView(View):
 
 @view
 class TypedKept(View):
-    """Where a typed reading was kept."""
+    """Where a reading from outside was kept."""
 
     attempt_id: int
+
+
+def hand_view(judged: JudgedAttempt, channels: list[TypedChannelView], complete: bool) -> TypedView:
+    """A reading by hand worked out, as people see it."""
+    return TypedView(
+        channels=channels,
+        weakest_watts=judged.attempt.weakest_watts,
+        expanded_watts=judged.weakest_expanded,
+        average_watts=judged.average_watts,
+        efficiency_percent=percent(judged.efficiency),
+        sag_volts=judged.sag_volts,
+        equivalent=equivalent_words(judged.equivalent),
+        complete=complete,
+        findings=finding_views(judged.question),
+    )
+
+
+def recording_view(
+    identity: str,
+    name: str,
+    size: int,
+    state: InboxState,
+    progress: tuple[str, float, str],
+    layout: Mapping[str, Any],
+    seen: Survey | None,
+    recorded: Recorded | None,
+    judged: JudgedAttempt | None,
+) -> RecordingView:
+    """How far a file has come, and what was found, as people see it; ``layout`` is its fields by name."""
+    doing, done, problem = progress
+    columns = [ColumnView(**column) for column in layout["columns"]]
+    return RecordingView(
+        id=identity,
+        name=name,
+        bytes=size,
+        state=state,
+        doing=doing,
+        done=done,
+        problem=problem,
+        layout=LayoutView(**{**layout, "columns": columns, "preview": [list(row) for row in layout["preview"]]}),
+        found=_found_view(seen, recorded) if seen is not None and recorded is not None else None,
+        attempt=attempt_view(judged) if judged is not None else None,
+    )
+
+
+def _found_view(seen: Survey, recorded: Recorded) -> FoundView:
+    rate, points = seen.sample_rate, recorded.outcome.points
+    return FoundView(
+        kind=recorded.found.kind.value,
+        tone_hz=recorded.found.tone_hz,
+        seconds=seen.seconds,
+        burst=recorded.found.profile.name if recorded.found.profile else "",
+        envelopes=[
+            EnvelopeView(
+                channel=channel,
+                lows=[round(float(v), 4) for v in seen.lows[index]],
+                highs=[round(float(v), 4) for v in seen.highs[index]],
+            )
+            for index, channel in enumerate(seen.channels)
+        ],
+        sections=[
+            SectionView(
+                start=section.start / rate,
+                stop=section.stop / rate,
+                window=[section.window[0] / rate, section.window[1] / rate],
+                weakest_watts=points[index].weakest_watts,
+                worst_thd_n_percent=_worst_percent(points[index]),
+                chosen=index == recorded.chosen,
+            )
+            for index, section in enumerate(recorded.found.sections)
+        ],
+    )
+
+
+def _worst_percent(point: Point) -> float | None:
+    return None if any(c.thd_n is None for c in point.channels) else 100 * point.worst_thd_n

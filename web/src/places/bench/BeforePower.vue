@@ -16,6 +16,8 @@ const props = defineProps<{
 const emit = defineEmits<{ see: [item: string, turn: boolean]; skip: [item: string] }>()
 /** How many dB harder than full output the source may drive; a recording's quiet passages need some. */
 const overlap = defineModel<number>('overlap', { default: 0 })
+/** The controls that were looked at one by one, by name. */
+const ticked = defineModel<string[]>('ticked', { default: () => [] })
 const OVERLAPS = [0, 5, 10, 15]
 const wiring = computed(() => props.campaign.wirings.find((w) => w.number === props.run.wiring))
 const supply = computed(() =>
@@ -54,7 +56,9 @@ const supply = computed(() =>
             – {{ item.by }}
           </span>
           <ul v-else-if="item.item === 'controls' && item.item === next?.item" class="controls">
-            <li v-for="control in campaign.test_controls" :key="control">{{ control }}</li>
+            <li v-for="control in campaign.test_controls" :key="control">
+              <label><input v-model="ticked" type="checkbox" :value="control" :disabled="busy" /> {{ control }}</label>
+            </li>
           </ul>
         </div>
         <div v-if="item.item === next?.item" class="acts">
@@ -72,13 +76,17 @@ const supply = computed(() =>
             @click="emit('see', 'gains', true)"
             >Turn them on the unit</a-button
           >
-          <a-button v-else size="small" :loading="busy" @click="emit('see', item.item, false)">{{
-            ITEM_WORDS[item.item]?.act
-          }}</a-button>
+          <a-button
+            v-else-if="item.item !== 'controls'"
+            size="small"
+            :loading="busy"
+            @click="emit('see', item.item, false)"
+            >{{ ITEM_WORDS[item.item]?.act }}</a-button
+          >
           <a-button size="small" :disabled="busy" @click="emit('skip', item.item)">Skip …</a-button>
         </div>
         <a-button
-          v-else-if="item.state !== 'open'"
+          v-else-if="item.state !== 'open' && item.item !== 'controls'"
           size="small"
           type="text"
           :disabled="busy"
@@ -141,9 +149,17 @@ const supply = computed(() =>
 }
 .controls {
   margin: 2px 0 0;
-  padding-left: 18px;
+  padding: 0;
+  list-style: none;
   font-size: 14px;
   columns: 2;
+}
+.controls label {
+  display: block;
+  padding: 2px 0;
+}
+.controls input {
+  accent-color: var(--certified);
 }
 .acts {
   display: flex;

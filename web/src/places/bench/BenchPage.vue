@@ -1,36 +1,39 @@
 <script setup lang="ts">
 // The queue: what is on the bench, what waits, what is done.
-import { computed } from 'vue'
-import { useBench, useCampaigns } from '../../api/queries'
+import { useBenches, useCampaigns } from '../../api/queries'
 import { POLICY_WORDS, figure, minutes, moment } from '../../parts/format'
 import ModeMark from '../../parts/ModeMark.vue'
 import ProblemNote from '../../parts/ProblemNote.vue'
 
-const { data, error } = useCampaigns()
-const { data: bench } = useBench()
-const open = computed(() => data.value?.items.filter((c) => c.runs_done < c.runs || c.running) ?? [])
-const done = computed(() => data.value?.items.filter((c) => c.runs_done >= c.runs && !c.running) ?? [])
+const { items: open, error, data, hasNextPage: moreOpen, fetchNextPage: showOpen } = useCampaigns('open')
+const { items: done, hasNextPage: moreDone, fetchNextPage: showDone } = useCampaigns('done')
+const { data: benches } = useBenches()
 </script>
 
 <template>
   <h1>Bench</h1>
-  <p v-if="bench?.state === 'running'" class="now">
-    {{ bench.name }} is running <strong>{{ bench.model_name }}</strong>
-    <span class="mono">{{ bench.unit_serial }}</span> at
-    <span class="mono">{{ figure(bench.supply_volts, 2) }} V</span>, started by {{ bench.person }}.
-    <RouterLink :to="`/campaigns/${bench.campaign_id}/live`">Watch it live</RouterLink>
-  </p>
-  <p v-else-if="bench" class="now quiet">
-    {{ bench.name }} is {{ bench.state === 'idle' ? 'idle' : `being prepared for ${bench.unit_serial}`
-    }}{{ bench.holder ? `; ${bench.holder} holds it` : '' }}.
-  </p>
+  <template v-for="bench in benches" :key="bench.id">
+    <p v-if="bench.state === 'running'" class="now">
+      {{ bench.name }} is running <strong>{{ bench.model_name }}</strong>
+      <span class="mono">{{ bench.unit_serial }}</span>
+      <template v-if="bench.supply_volts">
+        at <span class="mono">{{ figure(bench.supply_volts, 2) }} V</span></template
+      >, started by {{ bench.person }}{{ bench.elsewhere ? ' at another server' : '' }}.
+      <RouterLink :to="`/campaigns/${bench.campaign_id}/live`">Watch it live</RouterLink>
+      <span v-if="bench.problem" class="danger">{{ bench.problem }}</span>
+    </p>
+    <p v-else class="now quiet">
+      {{ bench.name }} is {{ bench.state === 'idle' ? 'idle' : `being prepared for ${bench.unit_serial}`
+      }}{{ bench.holder ? `; ${bench.holder} holds it` : '' }}.
+    </p>
+  </template>
   <ProblemNote v-if="error" :error="error" />
   <section class="section">
     <header>
       <h2>To do</h2>
       <span class="quiet">campaigns with runs left</span>
     </header>
-    <p v-if="!open.length" class="quiet empty">
+    <p v-if="data && !open.length" class="quiet empty">
       Nothing waits. Choose a unit on the <RouterLink to="/line">line</RouterLink> and plan a campaign for it.
     </p>
     <table v-else class="figures">
@@ -41,6 +44,7 @@ const done = computed(() => data.value?.items.filter((c) => c.runs_done >= c.run
           </td>
           <td>{{ c.model_name }}</td>
           <td class="mono">{{ c.unit_serial }}</td>
+          <td v-if="(benches?.length ?? 0) > 1" class="nowrap">{{ c.bench }}</td>
           <td class="num">{{ figure(c.supply_volts, 1) }} V</td>
           <td class="nowrap"><ModeMark v-for="m in c.modes" :key="m" :mode="m" class="mode-of" /></td>
           <td>{{ c.running ? 'running' : `${c.runs_done} of ${c.runs} runs` }}</td>
@@ -49,6 +53,7 @@ const done = computed(() => data.value?.items.filter((c) => c.runs_done >= c.run
         </tr>
       </tbody>
     </table>
+    <a-button v-if="moreOpen" class="more" @click="showOpen()">Show older ones</a-button>
   </section>
   <section class="section">
     <header><h2>Done</h2></header>
@@ -62,11 +67,12 @@ const done = computed(() => data.value?.items.filter((c) => c.runs_done >= c.run
           <td class="mono">{{ c.unit_serial }}</td>
           <td class="num">{{ figure(c.supply_volts, 1) }} V</td>
           <td class="nowrap"><ModeMark v-for="m in c.modes" :key="m" :mode="m" class="mode-of" /></td>
-          <td>{{ c.runs }} runs, {{ POLICY_WORDS[c.policy] }}</td>
+          <td>{{ c.runs === 1 ? '1 run' : `${c.runs} runs` }}, {{ POLICY_WORDS[c.policy] }}</td>
           <td class="quiet">{{ c.created_by }}, {{ moment(c.created_at) }}</td>
         </tr>
       </tbody>
     </table>
+    <a-button v-if="moreDone" class="more" @click="showDone()">Show older ones</a-button>
   </section>
 </template>
 
@@ -82,5 +88,8 @@ const done = computed(() => data.value?.items.filter((c) => c.runs_done >= c.run
 }
 .empty {
   padding: 14px 0;
+}
+.more {
+  margin-top: 12px;
 }
 </style>

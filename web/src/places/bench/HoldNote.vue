@@ -12,6 +12,8 @@ const props = defineProps<{ bench: BenchView }>()
 const person = usePerson()
 const queries = useQueryClient()
 const problem = ref<unknown>(null)
+/** Which bench the calls are about. */
+const here = computed(() => ({ params: { query: { bench: props.bench.id } } }))
 const mine = computed(() => props.bench.holder !== null && props.bench.holder === person.name.value)
 const theirs = computed(() => props.bench.holder !== null && !mine.value)
 const askedByMe = computed(() => props.bench.asked_by !== null && props.bench.asked_by === person.name.value)
@@ -26,10 +28,11 @@ async function act(call: () => Promise<unknown>) {
   await queries.invalidateQueries({ queryKey: keys.bench })
 }
 async function ask() {
-  if (await person.required()) await act(() => answered(client.POST('/api/bench/hold')))
+  if (await person.required()) await act(() => answered(client.POST('/api/bench/hold', here.value)))
 }
-const answer = (grant: boolean) => act(() => answered(client.POST('/api/bench/hold/answer', { body: { grant } })))
-const leave = () => act(() => answered(client.POST('/api/bench/hold/leave')))
+const answer = (grant: boolean) =>
+  act(() => answered(client.POST('/api/bench/hold/answer', { ...here.value, body: { grant } })))
+const leave = () => act(() => answered(client.POST('/api/bench/hold/leave', here.value)))
 </script>
 
 <template>

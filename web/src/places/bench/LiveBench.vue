@@ -1,25 +1,27 @@
 <script setup lang="ts">
 // The live bench: the ladder of runs, the traces as they grow, the reading sheet, and the one next thing to do.
 import { useQueryClient } from '@tanstack/vue-query'
-import { computed, onMounted, onUnmounted, ref, watch } from 'vue'
+import { computed, ref, watch } from 'vue'
 import client, { ApiError, answered } from '../../api/client'
 import { useCampaignFeed } from '../../api/feed'
 import { usePerson } from '../../api/person'
 import { refreshEvidence, useBench, useCampaign } from '../../api/queries'
+import { openLayers, useKeys } from '../../kit/keys'
 import { CAUSES, END_WORDS, MODE_WORDS, POLICY_WORDS, figure, place, watts } from '../../parts/format'
 import type { RunView } from '../../api/types'
 import ProblemNote from '../../parts/ProblemNote.vue'
 import ReasonDialog from '../../parts/ReasonDialog.vue'
 import Trail from '../../parts/Trail.vue'
 import BeforePower from './BeforePower.vue'
+import BenchControls from './BenchControls.vue'
 import { ITEM_WORDS, firstOfWiring, nextItem } from './beforePower'
 import DistortionChart from './DistortionChart.vue'
 import HoldNote from './HoldNote.vue'
-import KeysDialog from './KeysDialog.vue'
 import PulseChart from './PulseChart.vue'
 import ReadingSheet from './ReadingSheet.vue'
 import RunLadder from './RunLadder.vue'
 import SupplyChart from './SupplyChart.vue'
+import { useSwitchOff } from './switchOff'
 
 type Asking = 'repeat' | 'skip' | 'hurry' | 'comment' | null
 
@@ -27,7 +29,7 @@ const props = defineProps<{ id: number }>()
 const queries = useQueryClient()
 const person = usePerson()
 const { data: campaign, error } = useCampaign(() => props.id)
-const { data: bench } = useBench()
+const bench = useBench(() => campaign.value?.bench_id)
 const firstKnown = ref<number>()
 watch(campaign, (now) => (firstKnown.value ??= now?.last_step_id), { immediate: true })
 const feed = useCampaignFeed(() => props.id, firstKnown)
@@ -36,9 +38,11 @@ const chosenRun = ref<number | null>(null)
 const busy = ref(false)
 const asking = ref<Asking>(null)
 const skipping = ref('')
-const helping = ref(false)
 const gainsApart = ref(false)
+const controls = ref<InstanceType<typeof BenchControls>>()
 const overlap = ref(0)
+/** Controls of the unit that were looked at, by name; all of them together are one item before power. */
+const ticked = ref<string[]>([])
 
 const runs = computed(() => campaign.value?.runs ?? [])
 const running = computed(() => runs.value.find((r) => r.state === 'running') ?? null)
@@ -99,6 +103,19 @@ watch(
   },
   { immediate: true },
 )
+const unticked = computed(() => campaign.value?.test_controls.filter((one) => !ticked.value.includes(one)) ?? [])
+watch(unticked, (left, before) => {
+  if (!left.length && before?.length && item.value?.item === 'controls') void see('controls', false)
+})
+// Of another wiring nothing was looked at yet.
+watch(
+  () => run.value?.wiring,
+  () => {
+    ticked.value = []
+    overlap.value = 0
+    gainsApart.value = false
+  },
+)
 // A run that begins anywhere is what everyone wants to see.
 watch(
   () => running.value?.id,
@@ -141,7 +158,7 @@ async function start(cause: string | null = null, reason = '') {
 async function see(what: string, turn: boolean, skip: string | null = null) {
   const target = run.value
   if (!target || !campaign.value) return
-  const body = { item: what as 'clamp', ticked: campaign.value.test_controls, turn, skip, overlap_db: overlap.value }
+  const body = { item: what as 'clamp', ticked: ticked.value, turn, skip, overlap_db: overlap.value }
   const path = { campaign_id: props.id, wiring: target.wiring }
   const seen = await act(async () => {
     const after = await answered(
@@ -152,17 +169,24 @@ async function see(what: string, turn: boolean, skip: string | null = null) {
   if (seen) gainsApart.value = false
 }
 
-/** Stop and off are one act: mute the source, switch the amplifier off. It must work without a name, too. */
-async function off() {
-  problem.value = null
-  try {
-    await answered(client.POST('/api/bench/off'))
-  } catch (failure) {
-    problem.value = failure
-  }
-}
+const powered = computed(() => !!bench.value && bench.value.state !== 'idle')
+/** Whose run an Off would end that is not this person's on this page; empty where there is none. */
+const another = computed(() => {
+  const now = bench.value
+  if (!now || !powered.value) return ''
+  const whose = now.holder ?? now.person ?? ''
+  if (whose !== person.name.value) return `${whose || 'somebody'}’s run`
+  return now.campaign_id === props.id ? '' : `the run of ${now.unit_serial}`
+})
+const off = useSwitchOff(
+  () => bench.value?.id,
+  () => another.value !== '',
+)
 
-const hurry = (reason: string) => act(() => answered(client.POST('/api/bench/hurry', { body: { reason } })))
+const hurry = (reason: string) =>
+  act(() =>
+    answered(client.POST('/api/bench/hurry', { params: { query: { bench: bench.value?.id } }, body: { reason } })),
+  )
 const comment = (text: string) =>
   act(() =>
     answered(
@@ -178,18 +202,20 @@ function askToSkip(what: string) {
   asking.value = 'skip'
 }
 
-function answer(reason: string, cause: string | null) {
-  if (asking.value === 'repeat') void start(cause, reason)
-  else if (asking.value === 'skip') void see(skipping.value, false, reason)
-  else if (asking.value === 'hurry') void hurry(reason)
-  else if (asking.value === 'comment') void comment(reason)
+async function answer(reason: string, cause: string | null) {
+  const asked = asking.value
+  if (asked === 'repeat') await start(cause, reason)
+  else if (asked === 'skip') await see(skipping.value, false, reason)
+  else if (asked === 'hurry') await hurry(reason)
+  else if (asked === 'comment') await comment(reason)
+  if (asking.value === null) controls.value?.focus()
 }
 
 /** The one next thing to do; the big button and the space bar do the same. */
 const action = computed<{ words: string; act: () => void; wide?: boolean }>(() => {
   const now = run.value
   if (!now) return { words: '', act: () => undefined }
-  if (live.value) return { words: 'Stop the run', act: () => void off() }
+  if (live.value) return { words: 'Stop the run', act: off.press }
   if (sameWiring.value) return { words: `Start ${next.value!.mode} ${place(next.value!)}`, act: () => void start() }
   if (goOn.value && next.value) {
     const to = next.value
@@ -199,6 +225,13 @@ const action = computed<{ words: string; act: () => void; wide?: boolean }>(() =
     if (item.value.item === 'gains' && gainsApart.value)
       return { words: 'Turn the gains and match again', act: () => void see('gains', true) }
     const what = item.value.item
+    const names = what === 'controls' ? (campaign.value?.test_controls ?? []) : []
+    if (names.length) {
+      const [control] = unticked.value
+      // The last one stands there until the server has heard of all.
+      const words = `${control ?? names.at(-1)}: in position`
+      return { words, act: () => (control ? (ticked.value = [...ticked.value, control]) : void see('controls', false)) }
+    }
     return { words: ITEM_WORDS[what]!.act, act: () => void see(what, false) }
   }
   const words = `${attempt.value ? 'Repeat' : 'Start'} ${now.mode} ${place(now)}`
@@ -214,32 +247,47 @@ function move(by: 1 | -1) {
   if (to) chosenRun.value = to.id
 }
 
-function keyed(event: KeyboardEvent) {
-  const target = event.target instanceof HTMLElement ? event.target : null
-  const dialog = !!asking.value || person.asking.value || helping.value
-  if (event.key === 'Escape' && !dialog) return void off()
-  // A dialog that has just closed may still hold the focus; its fields are nobody's any more.
-  const typing = target?.closest('input, textarea, select') && !target.closest('.ant-modal')
-  if (event.ctrlKey || event.metaKey || event.altKey || dialog || typing) return
-  const acts: Record<string, () => void> = {
-    ' ': () => !blocked.value && action.value.act(),
-    n: () => (goOn.value && next.value ? (chosenRun.value = next.value.id) : move(1)),
-    p: () => move(-1),
-    r: () => !live.value && attempt.value && (asking.value = 'repeat'),
-    c: () => attempt.value && (asking.value = 'comment'),
-    '?': () => (helping.value = true),
-  }
-  const jump = Number(event.key)
-  const to = Number.isInteger(jump) && jump > 0 ? firstOfWiring(runs.value, jump) : undefined
-  const does = to ? () => (chosenRun.value = to.id) : acts[event.key.toLowerCase()]
-  if (!does) return
-  event.preventDefault()
-  // A focused button would be pressed by the same key a second time.
-  target?.blur()
-  does()
-}
-onMounted(() => window.addEventListener('keydown', keyed))
-onUnmounted(() => window.removeEventListener('keydown', keyed))
+const acts = () => !blocked.value && !busy.value && !watching.value
+useKeys([
+  // Off comes before whatever an open layer makes of the key: what is powered is switched off first.
+  {
+    key: 'Escape',
+    does: 'off: mute the source, switch the amplifier off',
+    act: off.press,
+    when: () => powered.value || openLayers.value === 0,
+    always: true,
+  },
+  {
+    key: 'Space',
+    does: 'the next thing to do: see to an item, start, stop, go on',
+    act: () => action.value.act(),
+    when: acts,
+  },
+  {
+    key: 'n',
+    does: 'next, previous run',
+    act: () => (goOn.value && next.value ? (chosenRun.value = next.value.id) : move(1)),
+  },
+  { key: 'p', does: 'next, previous run', act: () => move(-1) },
+  {
+    key: 'r',
+    does: 'repeat the run, with the reason',
+    act: () => (asking.value = 'repeat'),
+    when: () => acts() && !live.value && attempt.value !== null,
+  },
+  {
+    key: 'c',
+    does: 'comment on the attempt',
+    act: () => (asking.value = 'comment'),
+    when: () => attempt.value !== null,
+  },
+  ...[1, 2, 3, 4, 5, 6, 7, 8, 9].map((wiring) => ({
+    key: String(wiring),
+    ...(wiring === 1 ? { does: 'jump to a wiring', shown: '1 … 9' } : {}),
+    act: () => (chosenRun.value = firstOfWiring(runs.value, wiring)!.id),
+    when: () => firstOfWiring(runs.value, wiring) !== undefined,
+  })),
+])
 const claimed = (id: number) => campaign.value?.claims.find((c) => c.id === id)?.watts
 </script>
 
@@ -293,6 +341,7 @@ const claimed = (id: number) => campaign.value?.claims.find((c) => c.id === id)?
         <BeforePower
           v-if="showsList"
           v-model:overlap="overlap"
+          v-model:ticked="ticked"
           :campaign="campaign"
           :run="run"
           :next="item"
@@ -351,28 +400,30 @@ const claimed = (id: number) => campaign.value?.claims.find((c) => c.id === id)?
         />
       </aside>
     </div>
-    <footer class="controls">
-      <a-button
-        size="large"
-        type="primary"
-        class="act"
-        :loading="busy"
-        :disabled="blocked"
-        :danger="live"
-        @click="action.act"
+    <BenchControls
+      ref="controls"
+      :words="watching ? announcement : action.words"
+      :busy="busy"
+      :blocked="blocked"
+      :live="live"
+      :watched="watching ? (bench?.holder ?? null) : null"
+      :off="off.state.value"
+      :another="another"
+      :switched-off-by="bench?.off_by ?? null"
+      @act="action.act"
+      @off="off.press"
+    >
+      <a-button v-if="goOn && !watching" size="large" :disabled="blocked" @click="asking = 'repeat'"
+        >Repeat <kbd>R</kbd></a-button
       >
-        {{ action.words }} <kbd>Space</kbd>
-      </a-button>
-      <a-button v-if="goOn" size="large" :disabled="blocked" @click="asking = 'repeat'">Repeat <kbd>R</kbd></a-button>
       <span class="quiet hint">
         <RouterLink v-if="attempt?.end" :to="`/attempts/${attempt.id}`">Open this run</RouterLink>
         <button v-if="attempt" class="keys" @click="asking = 'comment'">Comment <kbd>C</kbd></button>
-        <button class="keys" @click="helping = true">Keys <kbd>?</kbd></button>
       </span>
-      <span class="spacer" />
-      <HoldNote v-if="bench && !watching && !bench.asked_by" :bench="bench" />
-      <a-button size="large" danger class="off" @click="off">Off <kbd>Esc</kbd></a-button>
-    </footer>
+      <template #holder>
+        <HoldNote v-if="bench && !watching && !bench.asked_by" :bench="bench" />
+      </template>
+    </BenchControls>
     <ReasonDialog
       :open="asking === 'repeat'"
       title="Why is this run repeated?"
@@ -405,7 +456,6 @@ const claimed = (id: number) => campaign.value?.claims.find((c) => c.id === id)?
       @done="answer"
       @cancel="asking = null"
     />
-    <KeysDialog :open="helping" @cancel="helping = false" />
   </template>
 </template>
 
@@ -461,47 +511,6 @@ aside h2 .quiet {
   padding: 8px 12px;
   background: var(--warn-ground);
   color: var(--warn-ink);
-}
-.controls {
-  position: sticky;
-  bottom: 0;
-  display: flex;
-  gap: 12px;
-  align-items: center;
-  padding: 12px 0;
-  margin-top: 12px;
-  background: var(--paper);
-  border-top: 1px solid var(--rule);
-}
-.controls .act {
-  min-width: 330px;
-  height: 60px;
-  font-size: 24px;
-  font-weight: 600;
-}
-.controls kbd {
-  margin-left: 8px;
-}
-/* White on a full red in both themes: the dark one's red is made for letters, not to stand under them. */
-.controls .act.ant-btn-dangerous {
-  background: #a5332b;
-}
-.controls .act.ant-btn-dangerous:hover:enabled {
-  background: #bb4037;
-}
-.act kbd {
-  color: inherit;
-  border-color: currentColor;
-}
-.controls :deep(.ant-btn-lg) {
-  height: 48px;
-}
-.off {
-  min-width: 120px;
-  font-weight: 600;
-}
-.spacer {
-  flex: 1;
 }
 .hint {
   font-size: 14px;

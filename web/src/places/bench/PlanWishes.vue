@@ -6,7 +6,7 @@ import type { Draft } from './planDraft'
 import { MODE_WORDS } from '../../parts/format'
 import ModeMark from '../../parts/ModeMark.vue'
 
-const props = defineProps<{ draft: Draft; plan: PlanView | undefined }>()
+const props = defineProps<{ draft: Draft; plan: PlanView | undefined; benches: string[] }>()
 const emit = defineEmits<{ wish: [name: keyof Draft, value: Draft[keyof Draft]] }>()
 const MODES: Mode[] = ['certified', 'uncertified', 'burst']
 const TONES = [1000, 40, 50]
@@ -40,6 +40,12 @@ function setTone(group: string, event: Event) {
         <ModeMark :mode="mode" named /> {{ MODE_WORDS[mode] }}
       </label>
     </fieldset>
+    <label v-if="benches.length > 1" class="field tall">
+      Bench
+      <select :value="draft.bench ?? benches[0]" @change="emit('wish', 'bench', value($event))">
+        <option v-for="name in benches" :key="name">{{ name }}</option>
+      </select>
+    </label>
     <label class="field tall">
       Order
       <select :value="draft.order" @change="emit('wish', 'order', value($event) as Draft['order'])">

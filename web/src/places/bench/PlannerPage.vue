@@ -1,12 +1,13 @@
 <script setup lang="ts">
 // The planner: proposes a unit's runs, draws their wirings, and tells what every change costs.
 import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/vue-query'
-import { computed, onMounted, onUnmounted, ref } from 'vue'
+import { computed, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import client, { answered } from '../../api/client'
 import { usePerson } from '../../api/person'
-import { refreshEvidence } from '../../api/queries'
+import { refreshEvidence, useBenches } from '../../api/queries'
 import type { RunIn } from '../../api/types'
+import { useKeys } from '../../kit/keys'
 import { figure, minutes, place } from '../../parts/format'
 import ProblemNote from '../../parts/ProblemNote.vue'
 import Trail from '../../parts/Trail.vue'
@@ -27,6 +28,8 @@ if (typeof route.query.add === 'string') {
   void router.replace({ query: {} })
 }
 const queries = useQueryClient()
+const { data: benches } = useBenches()
+const benchNames = computed(() => benches.value?.map((bench) => bench.name) ?? [])
 const person = usePerson()
 const problem = ref<unknown>(null)
 const adding = ref(false)
@@ -83,12 +86,16 @@ async function keep() {
   }
 }
 
-function keyed(event: KeyboardEvent) {
-  if (event.key === 'Enter' && (event.ctrlKey || event.metaKey)) void keep()
-  if (event.key.toLowerCase() === 'z' && (event.ctrlKey || event.metaKey) && undone.value.length) undo()
-}
-onMounted(() => window.addEventListener('keydown', keyed))
-onUnmounted(() => window.removeEventListener('keydown', keyed))
+useKeys([
+  { key: 'Ctrl+Enter', does: 'take the plan to the bench', act: () => void keep() },
+  {
+    key: 'Ctrl+z',
+    shown: 'Ctrl+Z',
+    does: 'undo the last change of the plan',
+    act: undo,
+    when: () => !!undone.value.length,
+  },
+])
 const print = () => window.print()
 </script>
 
@@ -129,7 +136,7 @@ const print = () => window.print()
     </header>
     <ProblemNote v-if="problem" :error="problem" />
     <div class="two">
-      <PlanWishes :draft="draft" :plan="plan" @wish="wish" />
+      <PlanWishes :draft="draft" :plan="plan" :benches="benchNames" @wish="wish" />
       <div>
         <p v-if="!plan.runs.length" class="quiet empty">No runs are left. Choose a mode, or propose the plan afresh.</p>
         <PlanRuns v-else :plan="plan" @move="(index, by) => apply(moved(runs, index, by))" @drop="drop" @edit="edit" />

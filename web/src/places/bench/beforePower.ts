@@ -4,7 +4,7 @@ import type { CampaignView, PreparationView, RunView } from '../../api/types'
 export const ITEM_WORDS: Record<string, { what: string; act: string }> = {
   clamp: { what: 'Clamp zeroed on the connected, idle bench', act: 'Zero the clamp' },
   loads: { what: 'Loads measured', act: 'Measure the loads' },
-  controls: { what: 'Controls in test position', act: 'All are in test position' },
+  controls: { what: 'Controls in test position', act: 'In test position' },
   gains: { what: 'Gains matched', act: 'Match the gains' },
   supply: { what: 'Supply in its start window', act: 'Read the supply' },
 }

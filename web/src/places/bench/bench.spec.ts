@@ -268,12 +268,18 @@ describe('before power', () => {
     expect(wrapper.get('[data-state="skipped"]').text()).toContain('skipped: known')
     const current = wrapper.get('.list > li[aria-current]')
     expect(current.text()).toContain('Low-pass off')
-    const [see, skip] = current.findAll('button')
-    expect(see!.text()).toBe('All are in test position')
-    await see!.trigger('click')
-    await skip!.trigger('click')
-    expect(wrapper.emitted('see')).toEqual([['controls', false]])
+    await current.get('button').trigger('click')
     expect(wrapper.emitted('skip')).toEqual([['controls']])
+  })
+
+  it('has each control ticked by its name', async () => {
+    const done = open.map((item) => (item.item === 'controls' ? item : { ...item, state: 'done' as const }))
+    const wrapper = list(campaignWith(done, each))
+    const boxes = wrapper.findAll('.list > li[aria-current] input[type="checkbox"]')
+    expect(boxes).toHaveLength(2)
+    await boxes[1]!.setValue(true)
+    expect(wrapper.emitted('update:ticked')!.at(-1)).toEqual([['Low-pass off']])
+    expect(wrapper.emitted('see')).toBeUndefined() // one is not all
   })
 
   it('offers to turn gains that were found apart', async () => {

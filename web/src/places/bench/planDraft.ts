@@ -1,4 +1,5 @@
 import { ref, watch } from 'vue'
+import { stored } from '../../kit/stored'
 import type { PlanIn, PlannedRunView, RunIn } from '../../api/types'
 
 export type Draft = Omit<Required<PlanIn>, 'runs'> & { runs: RunIn[] | null }
@@ -17,6 +18,7 @@ const AFRESH: Draft = {
   exploratory: false,
   dwell: 'standard',
   thd_n_limit: 1,
+  bench: null,
   runs: null,
 }
 
@@ -26,8 +28,8 @@ const AFRESH: Draft = {
  */
 export function usePlanDraft(unitId: number) {
   const key = `rulvek.plan.${unitId}`
-  const kept = localStorage.getItem(key)
-  const draft = ref<Draft>(kept ? { ...AFRESH, ...(JSON.parse(kept) as Partial<Draft>) } : structuredClone(AFRESH))
+  const draft = ref<Draft>(stored(localStorage, key, AFRESH))
+  if (!Array.isArray(draft.value.runs)) draft.value.runs = null
   const undone = ref<RunIn[][]>([])
   watch(draft, (now) => localStorage.setItem(key, JSON.stringify(now)), { deep: true })
 

@@ -73,6 +73,7 @@ const draft: Draft = {
   exploratory: false,
   dwell: 'standard',
   thd_n_limit: 1,
+  bench: null,
   runs: null,
 }
 
@@ -151,7 +152,7 @@ describe('the run editor', () => {
 })
 
 describe('the wishes', () => {
-  const wishes = () => mount(PlanWishes, { props: { draft, plan: plan([]) } })
+  const wishes = () => mount(PlanWishes, { props: { draft, plan: plan([]), benches: ['Bench 1'] } })
 
   it('keep the modes in their order, whatever the order they are chosen in', async () => {
     const wrapper = wishes()

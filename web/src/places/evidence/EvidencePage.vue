@@ -15,6 +15,7 @@ const { data, error, hasNextPage, fetchNextPage, isFetchingNextPage } = useInfin
   getNextPageParam: (page) => page.next ?? undefined,
 })
 const items = computed(() => data.value?.pages.flatMap((page) => page.items) ?? [])
+const unreadable = computed(() => data.value?.pages.flatMap((page) => page.unreadable) ?? [])
 </script>
 
 <template>
@@ -27,6 +28,7 @@ const items = computed(() => data.value?.pages.flatMap((page) => page.items) ?? 
       <a-button @click="navigate">Take in a table of earlier results</a-button>
     </RouterLink>
   </header>
+  <p v-for="sentence in unreadable" :key="sentence" class="danger">{{ sentence }}</p>
   <ProblemNote v-if="error" :error="error" />
   <p v-else-if="data && !items.length" class="quiet empty">
     Nothing has been run yet. Choose a unit on the <RouterLink to="/line">line</RouterLink> and plan a campaign.

@@ -4,6 +4,7 @@ import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, reactive, ref } from 'vue'
 import client, { answered } from '../../api/client'
 import { usePerson } from '../../api/person'
+import type { InstrumentView } from '../../api/types'
 import { day, figure } from '../../parts/format'
 import ProblemNote from '../../parts/ProblemNote.vue'
 
@@ -37,8 +38,8 @@ const inUse = computed(() => gear.value?.instruments.filter((i) => i.state !== '
 const replaced = computed(() => gear.value?.instruments.filter((i) => i.state === 'replaced') ?? [])
 
 /** A calibration is a new entry for the same instrument: its limits come along, its dates are asked for. */
-function calibrate(name: string, serial: string, role: string) {
-  Object.assign(entry, { ...EMPTY, name, serial, role })
+function calibrate(known: InstrumentView['entry']) {
+  Object.assign(entry, { ...known, calibrated_on: '', due_on: '' })
   entering.value = true
 }
 
@@ -109,20 +110,20 @@ async function enter() {
         </thead>
         <tbody>
           <tr v-for="i in inUse" :key="i.id">
-            <td>{{ ROLES[i.role as Role] }}</td>
+            <td>{{ ROLES[i.entry.role as Role] }}</td>
             <td>
-              {{ i.name }} <span class="mono quiet">{{ i.serial }}</span>
+              {{ i.entry.name }} <span class="mono quiet">{{ i.entry.serial }}</span>
             </td>
             <td class="mono">{{ i.accuracy }}</td>
-            <td>{{ i.calibrated_on ? day(i.calibrated_on) : 'not stated' }}</td>
-            <td>{{ i.due_on ? day(i.due_on) : 'never' }}</td>
-            <td :class="{ danger: i.state === 'overdue', doubt: i.state === 'in use' && (i.days_left ?? 99) < 30 }">
+            <td>{{ i.entry.calibrated_on ? day(i.entry.calibrated_on) : 'not stated' }}</td>
+            <td>{{ i.entry.due_on ? day(i.entry.due_on) : 'never' }}</td>
+            <td :class="{ danger: i.state === 'overdue', doubt: i.state === 'due soon' }">
               <template v-if="i.state === 'overdue'">overdue for {{ -(i.days_left ?? 0) }} days</template>
-              <template v-else-if="i.days_left !== null && i.days_left < 30">due in {{ i.days_left }} days</template>
+              <template v-else-if="i.state === 'due soon'">due in {{ i.days_left }} days</template>
               <template v-else>valid</template>
             </td>
             <td class="num">
-              <a-button size="small" @click="calibrate(i.name, i.serial, i.role)">Calibrated …</a-button>
+              <a-button size="small" @click="calibrate(i.entry)">Calibrated …</a-button>
             </td>
           </tr>
         </tbody>
@@ -163,7 +164,8 @@ async function enter() {
         <header><h2>Earlier entries</h2></header>
         <ul class="earlier">
           <li v-for="i in replaced" :key="i.id" class="quiet">
-            {{ ROLES[i.role as Role] }}: {{ i.name }} {{ i.serial }}, {{ i.accuracy }}, entered by {{ i.entered_by }}
+            {{ ROLES[i.entry.role as Role] }}: {{ i.entry.name }} {{ i.entry.serial }}, {{ i.accuracy }}, entered by
+            {{ i.entered_by }}
           </li>
         </ul>
       </section>

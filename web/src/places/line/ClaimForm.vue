@@ -4,6 +4,7 @@ import { useQueryClient } from '@tanstack/vue-query'
 import { reactive, ref, watch } from 'vue'
 import client, { ApiError, answered } from '../../api/client'
 import { usePerson } from '../../api/person'
+import { keptFields } from '../../kit/stored'
 import { refreshEvidence } from '../../api/queries'
 import type { ClaimIn, ModelView } from '../../api/types'
 import ProblemNote from '../../parts/ProblemNote.vue'
@@ -20,7 +21,7 @@ const KINDS = [
 const DRAFT = `rulvek.claim-draft.${props.model.id}`
 type Draft = { [K in keyof Omit<ClaimIn, 'bridged'>]?: ClaimIn[K] } & { wiring?: 'channel' | 'pair' }
 const blank = (): Draft => ({ group: props.model.groups[0]?.name, kind: 'continuous', wiring: 'channel' })
-const draft = reactive<Draft>({ ...blank(), ...JSON.parse(sessionStorage.getItem(DRAFT) ?? '{}') })
+const draft = reactive<Draft>({ ...blank(), ...keptFields(sessionStorage, DRAFT) })
 /** A field that was emptied states nothing. */
 const asNumber = (value: unknown) => (typeof value === 'number' ? value : null)
 const problem = ref<unknown>(null)

@@ -10,7 +10,7 @@ import ReachBar from '../../parts/ReachBar.vue'
 import VerdictMark from '../../parts/VerdictMark.vue'
 import DecisionRule from '../../parts/DecisionRule.vue'
 
-const { data: line, error, isPending } = useLine()
+const { data: line, error, isPending, hasNextPage, fetchNextPage, isFetchingNextPage } = useLine()
 const route = useRoute()
 const router = useRouter()
 const LEGEND = Object.keys(VERDICT_WORDS) as VerdictKind[]
@@ -101,6 +101,7 @@ function scale(model: ModelRow): number {
               <span v-if="row.at.get(load)!.certified_watts !== null" class="mono">
                 {{ watts(row.at.get(load)!.certified_watts) }}
                 <span class="quiet">± {{ spread(row.at.get(load)!.expanded_watts) }} W</span>
+                <span v-if="m.units > 1" class="quiet of">{{ row.at.get(load)!.unit_serial }}</span>
               </span>
               <span v-else class="quiet small">not tested</span>
             </template>
@@ -113,6 +114,7 @@ function scale(model: ModelRow): number {
       </template>
     </tbody>
   </table>
+  <a-button v-if="hasNextPage" :loading="isFetchingNextPage" @click="fetchNextPage()">Show more models</a-button>
   <p v-if="series.length" class="key quiet">
     <svg width="150" height="22" aria-hidden="true">
       <rect x="0" y="8" width="96" height="10" class="k-solid" />
@@ -126,6 +128,10 @@ function scale(model: ModelRow): number {
 </template>
 
 <style scoped>
+.of {
+  display: block;
+  font-size: 11.5px;
+}
 .head {
   display: flex;
   justify-content: space-between;

@@ -16,7 +16,7 @@ import WattsFigure from '../../parts/WattsFigure.vue'
 import DecisionRule from '../../parts/DecisionRule.vue'
 
 const props = defineProps<{ id: number }>()
-const { data: model, error } = useModel(() => props.id)
+const { data: model, error, hasNextPage, fetchNextPage, isFetchingNextPage } = useModel(() => props.id)
 const queries = useQueryClient()
 const person = usePerson()
 const adding = ref(false)
@@ -68,7 +68,7 @@ const documentOf = (id: number) => standing.value.find((c) => c.id === id)
         <h2>Reach</h2>
         <span class="quiet">weakest channel of the weakest unit; “bridged” per pair</span>
       </header>
-      <ReachChart :reaches="model.reaches" />
+      <ReachChart :reaches="model.reaches" named />
     </section>
 
     <section class="section">
@@ -136,7 +136,7 @@ const documentOf = (id: number) => standing.value.find((c) => c.id === id)
     <section class="section">
       <header>
         <h2>Units</h2>
-        <span class="quiet">{{ model.units.length }}</span>
+        <span class="quiet">{{ model.units_in_all }}</span>
       </header>
       <table class="figures">
         <thead>
@@ -166,6 +166,9 @@ const documentOf = (id: number) => standing.value.find((c) => c.id === id)
           </tr>
         </tbody>
       </table>
+      <a-button v-if="hasNextPage" class="more" :loading="isFetchingNextPage" @click="fetchNextPage()"
+        >Show more units</a-button
+      >
     </section>
 
     <ClaimForm :open="adding" :model="model" @close="adding = false" />
@@ -210,6 +213,9 @@ const documentOf = (id: number) => standing.value.find((c) => c.id === id)
 }
 .empty {
   padding: 14px 0;
+}
+.more {
+  margin-top: 12px;
 }
 .withdrawn {
   margin-top: 10px;

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 // A unit: where it came from, what it gives, its campaigns, and the way to the bench.
-import { useUnit } from '../../api/queries'
+import { useCampaigns, useUnit } from '../../api/queries'
 import { day, figure, moment, place } from '../../parts/format'
 import HistoryList from '../../parts/HistoryList.vue'
 import ProblemNote from '../../parts/ProblemNote.vue'
@@ -13,6 +13,7 @@ import DecisionRule from '../../parts/DecisionRule.vue'
 
 const props = defineProps<{ id: number }>()
 const { data, error } = useUnit(() => props.id)
+const { items: campaigns, hasNextPage, fetchNextPage } = useCampaigns('all', () => props.id)
 
 const claim = (id: number) => data.value?.model.claims.find((c) => c.id === id)
 </script>
@@ -89,7 +90,7 @@ const claim = (id: number) => data.value?.model.claims.find((c) => c.id === id)
         </p>
         <table v-else class="figures">
           <tbody>
-            <tr v-for="c in data.unit.campaigns" :key="c.id" class="link">
+            <tr v-for="c in campaigns" :key="c.id" class="link">
               <td>
                 <RouterLink :to="c.runs_done < c.runs ? `/campaigns/${c.id}/live` : `/campaigns/${c.id}`">
                   Campaign {{ c.id }}
@@ -101,6 +102,7 @@ const claim = (id: number) => data.value?.model.claims.find((c) => c.id === id)
             </tr>
           </tbody>
         </table>
+        <a-button v-if="hasNextPage" class="more" @click="fetchNextPage()">Show older ones</a-button>
         <template v-if="data.history.length">
           <header class="history"><h2>History</h2></header>
           <HistoryList :entries="data.history" :most="8" />
@@ -137,6 +139,9 @@ const claim = (id: number) => data.value?.model.claims.find((c) => c.id === id)
 }
 .empty {
   padding: 14px 0;
+}
+.more {
+  margin-top: 12px;
 }
 .history {
   margin-top: 24px;

@@ -4,6 +4,7 @@ import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, reactive, ref, watch } from 'vue'
 import client, { answered } from '../../api/client'
 import { usePerson } from '../../api/person'
+import { stored } from '../../kit/stored'
 import { refreshEvidence } from '../../api/queries'
 import type { EarlierField, EarlierView, TableView } from '../../api/types'
 import FindingsList from '../../parts/FindingsList.vue'
@@ -19,7 +20,7 @@ const person = usePerson()
 const problem = ref<unknown>(null)
 const kept = ref<EarlierView | null>(null)
 const EMPTY = { file: '', text: '', fields: [] as (EarlierField | '')[], instrument: '', accuracy: 1 as number | '' }
-const draft = reactive({ ...EMPTY, ...(JSON.parse(sessionStorage.getItem(KEY) ?? '{}') as Partial<typeof EMPTY>) })
+const draft = reactive(stored(sessionStorage, KEY, EMPTY))
 watch(draft, (now) => {
   try {
     sessionStorage.setItem(KEY, JSON.stringify(now))

@@ -5,6 +5,7 @@ import { computed, reactive, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import client, { answered } from '../../api/client'
 import { usePerson } from '../../api/person'
+import { stored } from '../../kit/stored'
 import { refreshEvidence, useUnit } from '../../api/queries'
 import type { Mode, RecordingView } from '../../api/types'
 import FindingsList from '../../parts/FindingsList.vue'
@@ -50,7 +51,7 @@ const EMPTY = {
   of: '',
   columns: [] as ColumnDraft[],
 }
-const sheet = reactive({ ...EMPTY, ...(JSON.parse(localStorage.getItem(key) ?? '{}') as Partial<typeof EMPTY>) })
+const sheet = reactive(stored(localStorage, key, EMPTY))
 watch(sheet, (now) => localStorage.setItem(key, JSON.stringify(now)))
 
 const groups = computed(() => unit.value?.model.groups ?? [])

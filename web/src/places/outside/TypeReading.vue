@@ -5,6 +5,7 @@ import { computed, reactive, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import client, { answered } from '../../api/client'
 import { usePerson } from '../../api/person'
+import { stored } from '../../kit/stored'
 import { refreshEvidence, useUnit } from '../../api/queries'
 import type { Mode } from '../../api/types'
 import FindingsList from '../../parts/FindingsList.vue'
@@ -46,7 +47,7 @@ const EMPTY = {
   all_loaded: true,
   remark: '',
 }
-const sheet = reactive({ ...EMPTY, ...(JSON.parse(localStorage.getItem(key) ?? '{}') as Partial<typeof EMPTY>) })
+const sheet = reactive(stored(localStorage, key, EMPTY))
 watch(sheet, (now) => localStorage.setItem(key, JSON.stringify(now)))
 
 // What the desk sent along takes the place of what was typed before.
@@ -80,7 +81,12 @@ const body = computed(() => ({
   all_loaded: sheet.all_loaded,
   remark: sheet.remark,
 }))
-const { data: shown, error: refused } = useQuery({
+// While it is being worked out the reading may be kept already: a fast Enter is not lost, the server has the last word.
+const {
+  data: shown,
+  error: refused,
+  isFetching,
+} = useQuery({
   queryKey: ['typed', () => props.id, body],
   enabled: computed(() => places.value.length > 0),
   placeholderData: keepPreviousData,
@@ -166,7 +172,7 @@ async function keep() {
         </fieldset>
         <label class="remark">Remark <input v-model="sheet.remark" type="text" maxlength="2000" /></label>
         <ProblemNote v-if="problem" :error="problem" />
-        <a-button html-type="submit" type="primary" size="large" :disabled="!shown?.complete">
+        <a-button html-type="submit" type="primary" size="large" :disabled="!isFetching && !shown?.complete">
           Keep the reading <kbd>Enter</kbd>
         </a-button>
       </form>

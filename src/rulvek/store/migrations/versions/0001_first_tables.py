@@ -3,7 +3,7 @@
 import sqlalchemy as sa
 from alembic import op
 
-import rulvek.store.tables
+import rulvek.store.types
 
 revision = "0001"
 down_revision = None
@@ -15,7 +15,7 @@ def upgrade() -> None:
     op.create_table(
         "audit_entry",
         sa.Column("id", sa.Integer(), nullable=False),
-        sa.Column("at", rulvek.store.tables.UtcDateTime(), nullable=False),
+        sa.Column("at", rulvek.store.types.UtcDateTime(), nullable=False),
         sa.Column("person", sa.String(length=200), nullable=False),
         sa.Column("action", sa.String(length=200), nullable=False),
         sa.Column("subject", sa.String(length=200), nullable=False),
@@ -86,7 +86,7 @@ def upgrade() -> None:
         sa.Column("band_low_hz", sa.Double(), nullable=True),
         sa.Column("band_high_hz", sa.Double(), nullable=True),
         sa.Column("added_by", sa.String(length=200), nullable=False),
-        sa.Column("added_at", rulvek.store.tables.UtcDateTime(), nullable=False),
+        sa.Column("added_at", rulvek.store.types.UtcDateTime(), nullable=False),
         sa.ForeignKeyConstraint(["model_id"], ["model.id"], name=op.f("fk_claim_model_id_model")),
         sa.PrimaryKeyConstraint("id", name=op.f("pk_claim")),
     )
@@ -101,7 +101,7 @@ def upgrade() -> None:
         sa.Column("lot", sa.String(length=200), nullable=False),
         sa.Column("revision", sa.String(length=200), nullable=False),
         sa.Column("origin", sa.String(length=200), nullable=False),
-        sa.Column("received_at", rulvek.store.tables.UtcDateTime(), nullable=False),
+        sa.Column("received_at", rulvek.store.types.UtcDateTime(), nullable=False),
         sa.ForeignKeyConstraint(["model_id"], ["model.id"], name=op.f("fk_unit_model_id_model")),
         sa.PrimaryKeyConstraint("id", name=op.f("pk_unit")),
         sa.UniqueConstraint("serial", name=op.f("uq_unit_serial")),
@@ -117,7 +117,7 @@ def upgrade() -> None:
         sa.Column("supply_volts", sa.Double(), nullable=False),
         sa.Column("method", sa.JSON(), nullable=False),
         sa.Column("created_by", sa.String(length=200), nullable=False),
-        sa.Column("created_at", rulvek.store.tables.UtcDateTime(), nullable=False),
+        sa.Column("created_at", rulvek.store.types.UtcDateTime(), nullable=False),
         sa.ForeignKeyConstraint(["unit_id"], ["unit.id"], name=op.f("fk_campaign_unit_id_unit")),
         sa.PrimaryKeyConstraint("id", name=op.f("pk_campaign")),
     )
@@ -129,7 +129,7 @@ def upgrade() -> None:
         sa.Column("claim_id", sa.Integer(), nullable=False),
         sa.Column("reason", sa.Text(), nullable=False),
         sa.Column("withdrawn_by", sa.String(length=200), nullable=False),
-        sa.Column("withdrawn_at", rulvek.store.tables.UtcDateTime(), nullable=False),
+        sa.Column("withdrawn_at", rulvek.store.types.UtcDateTime(), nullable=False),
         sa.ForeignKeyConstraint(["claim_id"], ["claim.id"], name=op.f("fk_claim_withdrawal_claim_id_claim")),
         sa.PrimaryKeyConstraint("claim_id", name=op.f("pk_claim_withdrawal")),
     )
@@ -161,7 +161,7 @@ def upgrade() -> None:
         sa.Column("number", sa.Integer(), nullable=False),
         sa.Column("reason", sa.String(length=200), nullable=False),
         sa.Column("started_by", sa.String(length=200), nullable=False),
-        sa.Column("started_at", rulvek.store.tables.UtcDateTime(), nullable=False),
+        sa.Column("started_at", rulvek.store.types.UtcDateTime(), nullable=False),
         sa.ForeignKeyConstraint(["run_id"], ["run.id"], name=op.f("fk_attempt_run_id_run")),
         sa.PrimaryKeyConstraint("id", name=op.f("pk_attempt")),
         sa.UniqueConstraint("run_id", "number", name=op.f("uq_attempt_run_id")),
@@ -174,7 +174,7 @@ def upgrade() -> None:
         sa.Column("attempt_id", sa.Integer(), nullable=False),
         sa.Column("end", sa.String(length=200), nullable=False),
         sa.Column("fault", sa.Text(), nullable=False),
-        sa.Column("ended_at", rulvek.store.tables.UtcDateTime(), nullable=False),
+        sa.Column("ended_at", rulvek.store.types.UtcDateTime(), nullable=False),
         sa.Column("seconds", sa.Double(), nullable=False),
         sa.Column("start_volts", sa.Double(), nullable=True),
         sa.Column("level_dbv", sa.Double(), nullable=True),
@@ -195,7 +195,7 @@ def upgrade() -> None:
         sa.Column("path", sa.String(length=200), nullable=False),
         sa.Column("sha256", sa.String(length=200), nullable=False),
         sa.Column("bytes", sa.Integer(), nullable=False),
-        sa.Column("kept_at", rulvek.store.tables.UtcDateTime(), nullable=False),
+        sa.Column("kept_at", rulvek.store.types.UtcDateTime(), nullable=False),
         sa.ForeignKeyConstraint(["attempt_id"], ["attempt.id"], name=op.f("fk_capture_file_attempt_id_attempt")),
         sa.PrimaryKeyConstraint("id", name=op.f("pk_capture_file")),
         sa.UniqueConstraint("path", name=op.f("uq_capture_file_path")),

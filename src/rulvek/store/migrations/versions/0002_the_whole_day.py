@@ -5,7 +5,7 @@ import json
 import sqlalchemy as sa
 from alembic import op
 
-import rulvek.store.tables
+import rulvek.store.types
 
 revision = "0002"
 down_revision = "0001"
@@ -39,7 +39,7 @@ def upgrade() -> None:
         sa.Column("reason", sa.Text(), nullable=False),
         sa.Column("data", sa.JSON(), nullable=False),
         sa.Column("by", sa.String(length=200), nullable=False),
-        sa.Column("at", rulvek.store.tables.UtcDateTime(), nullable=False),
+        sa.Column("at", rulvek.store.types.UtcDateTime(), nullable=False),
         sa.ForeignKeyConstraint(["campaign_id"], ["campaign.id"], name="fk_preparation_campaign_id_campaign"),
         sa.PrimaryKeyConstraint("id", name="pk_preparation"),
     )
@@ -51,7 +51,7 @@ def upgrade() -> None:
         sa.Column("attempt_id", sa.Integer(), nullable=False),
         sa.Column("reason", sa.Text(), nullable=False),
         sa.Column("by", sa.String(length=200), nullable=False),
-        sa.Column("at", rulvek.store.tables.UtcDateTime(), nullable=False),
+        sa.Column("at", rulvek.store.types.UtcDateTime(), nullable=False),
         sa.ForeignKeyConstraint(["run_id"], ["run.id"], name="fk_attempt_choice_run_id_run"),
         sa.ForeignKeyConstraint(["attempt_id"], ["attempt.id"], name="fk_attempt_choice_attempt_id_attempt"),
         sa.PrimaryKeyConstraint("id", name="pk_attempt_choice"),
@@ -63,7 +63,7 @@ def upgrade() -> None:
         sa.Column("attempt_id", sa.Integer(), nullable=False),
         sa.Column("text", sa.Text(), nullable=False),
         sa.Column("by", sa.String(length=200), nullable=False),
-        sa.Column("at", rulvek.store.tables.UtcDateTime(), nullable=False),
+        sa.Column("at", rulvek.store.types.UtcDateTime(), nullable=False),
         sa.ForeignKeyConstraint(["attempt_id"], ["attempt.id"], name="fk_remark_attempt_id_attempt"),
         sa.PrimaryKeyConstraint("id", name="pk_remark"),
     )

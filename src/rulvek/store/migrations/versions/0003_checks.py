@@ -3,7 +3,7 @@
 import sqlalchemy as sa
 from alembic import op
 
-import rulvek.store.tables
+import rulvek.store.types
 
 revision = "0003"
 down_revision = "0002"
@@ -21,7 +21,7 @@ def upgrade() -> None:
         sa.Column("code", sa.String(length=200), nullable=False),
         sa.Column("reason", sa.Text(), nullable=False),
         sa.Column("by", sa.String(length=200), nullable=False),
-        sa.Column("at", rulvek.store.tables.UtcDateTime(), nullable=False),
+        sa.Column("at", rulvek.store.types.UtcDateTime(), nullable=False),
         sa.ForeignKeyConstraint(["attempt_id"], ["attempt.id"], name="fk_overruling_attempt_id_attempt"),
         sa.PrimaryKeyConstraint("id", name="pk_overruling"),
     )

@@ -3,7 +3,7 @@
 import sqlalchemy as sa
 from alembic import op
 
-import rulvek.store.tables
+import rulvek.store.types
 
 revision = "0004"
 down_revision = "0003"
@@ -27,6 +27,6 @@ def upgrade() -> None:
         sa.Column("calibrated_on", sa.Date(), nullable=True),
         sa.Column("due_on", sa.Date(), nullable=True),
         sa.Column("entered_by", sa.String(length=200), nullable=False),
-        sa.Column("entered_at", rulvek.store.tables.UtcDateTime(), nullable=False),
+        sa.Column("entered_at", rulvek.store.types.UtcDateTime(), nullable=False),
         sa.PrimaryKeyConstraint("id", name="pk_instrument"),
     )

@@ -3,7 +3,7 @@
 import sqlalchemy as sa
 from alembic import op
 
-import rulvek.store.tables
+import rulvek.store.types
 
 revision = "0006"
 down_revision = "0005"
@@ -24,7 +24,7 @@ def upgrade() -> None:
         sa.Column("instrument", sa.String(length=200), nullable=False),
         sa.Column("percent_of_reading", sa.Double(), nullable=False),
         sa.Column("by", sa.String(length=200), nullable=False),
-        sa.Column("at", rulvek.store.tables.UtcDateTime(), nullable=False),
+        sa.Column("at", rulvek.store.types.UtcDateTime(), nullable=False),
         sa.ForeignKeyConstraint(["attempt_id"], ["attempt.id"], name="fk_second_reading_attempt_id_attempt"),
         sa.PrimaryKeyConstraint("id", name="pk_second_reading"),
     )

@@ -1,0 +1,17 @@
+"""Routers by place; none imports another."""
+
+from fastapi import APIRouter
+
+from rulvek.api.routers import benches, by_hand, campaigns, desk, earlier_results, evidence, gear, line, recordings
+
+ALL: tuple[APIRouter, ...] = (
+    line.router,
+    benches.router,
+    campaigns.router,
+    evidence.router,
+    gear.router,
+    by_hand.router,
+    recordings.router,
+    earlier_results.router,
+    desk.router,
+)

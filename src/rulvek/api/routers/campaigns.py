@@ -1,0 +1,201 @@
+"""Campaigns: planned, prepared, run, and their events as they happen."""
+
+import asyncio
+from collections.abc import AsyncIterator
+from dataclasses import replace
+from typing import Annotated, Literal
+
+from fastapi import APIRouter, Depends, Header, Path, Query, Response
+from fastapi.sse import EventSourceResponse, ServerSentEvent
+from pydantic import Field
+
+from rulvek.api.asking import HEAVY, Arrived, Person, Use
+from rulvek.api.schemas import LARGEST_ID, Before, Body, Id, Limit, Name, Reason
+from rulvek.core.electrical.policy import SupplyPolicy
+from rulvek.core.method.profile import MethodProfile
+from rulvek.core.quantities import Hertz, SupplyVolts
+from rulvek.core.records.attempts import Cause
+from rulvek.core.records.before_power import Item
+from rulvek.core.records.wishes import Loading, Order, Wishes
+from rulvek.core.runs.modes import Mode
+from rulvek.core.runs.spec import RunSpec
+from rulvek.reports.sheet_csv import sheet_csv
+from rulvek.services.views.campaign import BenchView, CampaignView, PlanView
+from rulvek.services.views.line import CampaignList
+
+router = APIRouter(tags=["campaigns"])
+HEARTBEAT_SECONDS = 15.0
+ELSEWHERE_SECONDS = 1.0
+MOST_RUNS = 300
+
+
+class PlanIn(Body):
+    """What a plan is made by. With ``runs`` given, those are taken as they are, in their order."""
+
+    modes: list[Mode] = Field(default_factory=lambda: list(Mode), max_length=3)
+    order: Order = Order.BY_LOAD
+    loading: Loading = Loading.EACH
+    policy: SupplyPolicy = SupplyPolicy.HELD
+    held_volts: SupplyVolts | None = Field(None, description="the method's reference when left out")
+    tones: dict[Name, Hertz] = Field(default_factory=dict, max_length=10, description="Hz by channel group")
+    bursts: dict[Name, Name] = Field(default_factory=dict, max_length=10, description="burst profile by channel group")
+    exploratory: bool = False
+    dwell: Literal["standard", "long", "soak"] = "standard"
+    thd_n_limit: float = Field(1.0, gt=0, le=10, description="of certified runs and burst onsets, percent")
+    runs: list[RunSpec] | None = Field(None, max_length=MOST_RUNS)
+    bench: Name | None = Field(None, description="the bench by its name; the first one left out")
+
+    def wishes(self) -> Wishes:
+        """As the core knows them."""
+        return Wishes(
+            modes=tuple(self.modes),
+            order=self.order,
+            loading=self.loading,
+            policy=self.policy,
+            held_volts=self.held_volts,
+            tones=self.tones,
+            bursts=self.bursts,
+            exploratory=self.exploratory,
+        )
+
+    def method(self) -> MethodProfile:
+        """The method with the wished dwell and limit."""
+        return replace(MethodProfile.with_dwell(self.dwell), thd_n_limit_percent=self.thd_n_limit)
+
+
+class CampaignIn(Body):
+    """A new campaign of one unit."""
+
+    unit_id: int = Field(ge=1, le=LARGEST_ID)
+    plan: PlanIn = Field(default_factory=PlanIn)
+
+
+class AttemptIn(Body):
+    """A try at a run; a repeat says why."""
+
+    cause: Cause | None = None
+    reason: Reason = ""
+
+
+class PreparationIn(Body):
+    """What is seen to before power. ``skip`` leaves it out, for that reason."""
+
+    item: Item
+    ticked: list[Reason] = Field(default_factory=list, max_length=50)
+    turn: bool = Field(False, description="turn the gains of a simulated unit until they match")
+    overlap_db: float = Field(0.0, ge=-20, le=40)
+    skip: Reason | None = None
+
+
+class ChoiceIn(Body):
+    """Which attempt stands for a run."""
+
+    attempt_id: int = Field(ge=1, le=LARGEST_ID)
+    reason: Reason = ""
+
+
+@router.post("/units/{unit_id}/plan")
+def plan(unit_id: Id, body: PlanIn, use: Use) -> PlanView:
+    """Propose a plan, or cost one that was changed; nothing is kept."""
+    return use.planner.plan(unit_id, body.wishes(), body.runs, body.method(), body.bench)
+
+
+@router.get("/campaigns")
+def list_campaigns(
+    use: Use,
+    before: Before = None,
+    limit: Limit = 50,
+    which: Literal["all", "open", "done"] = "all",
+    unit: Annotated[int | None, Query(ge=1, le=LARGEST_ID)] = None,
+) -> CampaignList:
+    """Campaigns, the newest first; all, or those with runs left, or those without."""
+    return use.campaigns.listed(before, limit, which, unit)
+
+
+@router.post("/campaigns", status_code=201)
+def create_campaign(body: CampaignIn, use: Use, person: Person) -> CampaignView:
+    """Put a unit's plan on record."""
+    plan = body.plan
+    return use.campaigns.create(body.unit_id, person, plan.wishes(), plan.runs, plan.method(), plan.bench)
+
+
+@router.post("/campaigns/{campaign_id}/wirings/{wiring}/preparations")
+def prepare(
+    campaign_id: Id, wiring: Annotated[int, Path(ge=1, le=10_000)], body: PreparationIn, use: Use, person: Person
+) -> CampaignView:
+    """See to one item before power: measure it, tick it, or skip it with a reason."""
+    if body.skip is not None:
+        use.preparations.skip(campaign_id, wiring, body.item, person, body.skip)
+    else:
+        use.preparations.see_to(campaign_id, wiring, body.item, person, body.ticked, body.turn, body.overlap_db)
+    return use.campaigns.get(campaign_id)
+
+
+@router.post("/runs/{run_id}/choice")
+def choose_attempt(run_id: Id, body: ChoiceIn, use: Use, person: Person) -> CampaignView:
+    """Say which attempt stands for a run."""
+    return use.campaigns.choose(run_id, body.attempt_id, person, body.reason)
+
+
+@router.get("/campaigns/{campaign_id}", dependencies=HEAVY)
+def get_campaign(campaign_id: Id, use: Use) -> CampaignView:
+    """A campaign with its runs; as JSON this is also its export."""
+    return use.campaigns.get(campaign_id)
+
+
+@router.get("/campaigns/{campaign_id}/sheet.csv", response_class=Response)
+def get_sheet(campaign_id: Id, use: Use) -> Response:
+    """The campaign sheet as CSV."""
+    judged = use.campaigns.judged(campaign_id)
+    name = f"{judged.campaign.unit.serial}-campaign-{campaign_id}.csv"
+    return Response(
+        sheet_csv(judged),
+        media_type="text/csv; charset=utf-8",
+        headers={"Content-Disposition": f'attachment; filename="{name}"'},
+    )
+
+
+@router.post("/runs/{run_id}/attempts", status_code=201)
+def start_attempt(run_id: Id, body: AttemptIn, use: Use, person: Person, arrived: Arrived) -> BenchView:
+    """Start an attempt at a run; an Off that came with or after this request wins."""
+    room = use.benches.room_of_run(run_id)
+    room.start(run_id, person, body.cause, body.reason, overtaken=lambda: use.benches.overtaken(arrived))
+    return room.state()
+
+
+def existing_campaign(campaign_id: Id, use: Use) -> int:
+    """Answer 404 before a byte is streamed: a response that has begun cannot become another one."""
+    use.campaigns.require(campaign_id)
+    return campaign_id
+
+
+@router.get("/campaigns/{campaign_id}/events", response_class=EventSourceResponse)
+async def campaign_events(
+    campaign: Annotated[int, Depends(existing_campaign)],
+    use: Use,
+    after: Annotated[int, Query(ge=0, le=LARGEST_ID)] = 0,
+    last_event_id: Annotated[int | None, Header(ge=0, le=LARGEST_ID)] = None,
+) -> AsyncIterator[ServerSentEvent]:
+    """Steps of the campaign from past `after` on, each once and in order.
+
+    A browser that lost the connection resumes by itself with `Last-Event-ID`.
+    """
+    seen = last_event_id if last_event_id is not None else after
+    silent = 0.0
+    with use.hub.watching() as news:
+        while True:
+            news.clear()  # before looking: what is written meanwhile sets it again
+            steps = await asyncio.to_thread(use.campaigns.steps_after, campaign, seen)
+            for step in steps:
+                seen = step.id
+                yield ServerSentEvent(id=str(step.id), data=step)
+            # A run of another server wakes nobody here, so that its steps are looked for.
+            wait = ELSEWHERE_SECONDS if use.benches.any_elsewhere else HEARTBEAT_SECONDS
+            try:
+                await asyncio.wait_for(news.wait(), wait)
+                silent = 0.0
+            except TimeoutError:
+                silent += wait
+                if silent >= HEARTBEAT_SECONDS:
+                    silent = 0.0
+                    yield ServerSentEvent(comment="still here")

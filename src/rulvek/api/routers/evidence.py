@@ -1,0 +1,106 @@
+"""The evidence: attempts, their waves, spectra and files, and what people say of them."""
+
+from typing import Annotated
+
+from fastapi import APIRouter, Query
+from fastapi.responses import FileResponse
+from pydantic import Field
+
+from rulvek.api.asking import HEAVY, Person, Use
+from rulvek.api.schemas import LARGEST_ID, Before, Body, Id, Limit, Name, Reason
+from rulvek.core.quantities import InstrumentPercent
+from rulvek.core.records.outside import InstrumentName, OtherReading
+from rulvek.services.views.attempt import StepView
+from rulvek.services.views.campaign import CampaignView
+from rulvek.services.views.evidence import AttemptList, AttemptPage, SpectrumView, WaveView
+
+router = APIRouter(tags=["evidence"])
+Channel = Annotated[int, Query(ge=1, le=64)]
+
+
+class RemarkIn(Body):
+    """A note on an attempt."""
+
+    text: str = Field("", max_length=2000)
+
+
+class OverrulingIn(Body):
+    """A finding that somebody sets aside."""
+
+    code: Name
+    reason: Reason = ""
+
+
+class SecondIn(Body):
+    """Another instrument's reading of an attempt."""
+
+    instrument: InstrumentName = ""
+    accuracy_percent: InstrumentPercent = 1.0
+    channels: list[OtherReading] = Field(min_length=1, max_length=16)
+
+
+@router.get("/attempts", dependencies=HEAVY)
+def list_attempts(
+    use: Use, before: Before = None, limit: Limit = 50, model: Annotated[int | None, Query(ge=1, le=LARGEST_ID)] = None
+) -> AttemptList:
+    """All attempts, the newest first."""
+    return use.evidence.attempts(before, limit, model)
+
+
+@router.get("/attempts/{attempt_id}")
+def get_attempt(attempt_id: Id, use: Use) -> AttemptPage:
+    """Everything on one attempt."""
+    return use.evidence.attempt(attempt_id)
+
+
+@router.get("/attempts/{attempt_id}/steps")
+def get_steps(attempt_id: Id, use: Use) -> list[StepView]:
+    """All steps of an attempt so far."""
+    return use.campaigns.steps(attempt_id)
+
+
+@router.post("/attempts/{attempt_id}/overrulings", status_code=201)
+def overrule(attempt_id: Id, body: OverrulingIn, use: Use, person: Person) -> CampaignView:
+    """Set a finding of the checks aside, for a reason."""
+    return use.campaigns.set_aside(attempt_id, body.code, person, body.reason)
+
+
+@router.post("/attempts/{attempt_id}/remarks", status_code=201)
+def remark(attempt_id: Id, body: RemarkIn, use: Use, person: Person) -> CampaignView:
+    """Note something about an attempt."""
+    return use.campaigns.remark(attempt_id, person, body.text)
+
+
+@router.post("/attempts/{attempt_id}/second", status_code=201)
+def add_second(attempt_id: Id, body: SecondIn, use: Use, person: Person) -> AttemptPage:
+    """Keep what another instrument read at the same attempt."""
+    use.second.add(attempt_id, body.instrument, body.accuracy_percent, body.channels, person)
+    return use.evidence.attempt(attempt_id)
+
+
+@router.get("/attempts/{attempt_id}/wave")
+def get_wave(
+    attempt_id: Id, use: Use, channel: Channel, cycles: Annotated[float, Query(gt=0, le=50)] = 3.0
+) -> WaveView:
+    """A few cycles of the capture that the reading was taken from."""
+    return use.evidence.wave(attempt_id, channel, cycles)
+
+
+@router.get("/attempts/{attempt_id}/spectrum")
+def get_spectrum(attempt_id: Id, use: Use, channel: Channel) -> SpectrumView:
+    """The spectrum of the same capture, harmonics marked."""
+    return use.evidence.spectrum(attempt_id, channel)
+
+
+@router.get("/attempts/{attempt_id}/capture.wav", response_class=FileResponse)
+def get_capture(attempt_id: Id, use: Use) -> FileResponse:
+    """The capture itself: float32 WAV re the full scale in the JSON beside it."""
+    path = use.evidence.capture_path(attempt_id)
+    return FileResponse(path, media_type="audio/wav", filename=f"attempt-{attempt_id}.wav")
+
+
+@router.get("/attempts/{attempt_id}/original", response_class=FileResponse)
+def get_original(attempt_id: Id, use: Use) -> FileResponse:
+    """The file that a recorded attempt was read from, as it was sent."""
+    path = use.evidence.original_path(attempt_id)
+    return FileResponse(path, media_type="application/octet-stream", filename=f"attempt-{attempt_id}{path.suffix}")

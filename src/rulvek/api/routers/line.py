@@ -1,0 +1,54 @@
+"""The line: series, models, units and claims."""
+
+from typing import Annotated
+
+from fastapi import APIRouter, Query
+
+from rulvek.api.asking import HEAVY, Person, Use
+from rulvek.api.schemas import After, Before, Body, Guarded, Id, Limit, Reason, rule_of
+from rulvek.core.records.claims import ClaimTerms
+from rulvek.services.views.line import LineView, ModelView, NameView, UnitView
+
+router = APIRouter(tags=["line"])
+
+
+class WithdrawIn(Body):
+    """Why a claim is no longer made."""
+
+    reason: Reason
+
+
+@router.get("/line", dependencies=HEAVY)
+def get_line(use: Use, guarded: Guarded = None, after: After = None, limit: Limit = 100) -> LineView:
+    """The product line with reach bars and verdicts, a page of models at a time."""
+    return use.catalogue.line(rule_of(guarded), after, limit)
+
+
+@router.get("/find")
+def find(use: Use, words: Annotated[str, Query(max_length=80)] = "") -> list[NameView]:
+    """Models, units and campaigns by any part of their names."""
+    return use.catalogue.find(words)
+
+
+@router.get("/models/{model_id}", dependencies=HEAVY)
+def get_model(model_id: Id, use: Use, guarded: Guarded = None, after: After = None, limit: Limit = 50) -> ModelView:
+    """A model with claims and verdicts, a page of its units at a time."""
+    return use.catalogue.model(model_id, rule_of(guarded), after, limit)
+
+
+@router.post("/models/{model_id}/claims", status_code=201)
+def add_claim(model_id: Id, body: ClaimTerms, use: Use, person: Person) -> ModelView:
+    """Put a published figure on record."""
+    return use.catalogue.add_claim(model_id, body, person)
+
+
+@router.post("/claims/{claim_id}/withdrawal", status_code=201)
+def withdraw_claim(claim_id: Id, body: WithdrawIn, use: Use, person: Person) -> ModelView:
+    """Record that a claim is no longer made; it stays on record."""
+    return use.catalogue.withdraw_claim(claim_id, body.reason, person)
+
+
+@router.get("/units/{unit_id}", dependencies=HEAVY)
+def get_unit(unit_id: Id, use: Use, guarded: Guarded = None, before: Before = None) -> UnitView:
+    """A unit with a page of its campaigns."""
+    return use.catalogue.unit(unit_id, rule_of(guarded), before)

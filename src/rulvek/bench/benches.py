@@ -1,0 +1,94 @@
+"""What stands behind a bench's name: how it is made for a unit, and what it has to offer.
+
+Nobody else knows which benches are simulated. A unit that lies on a bench keeps its heat between runs, so the bench of
+the latest unit is kept standing.
+"""
+
+import math
+import time
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
+
+from rulvek.bench.protocols import Bench
+from rulvek.bench.sim.bench import SimulatedBench
+from rulvek.bench.sim.catalogue import DESIGNS, equipment
+from rulvek.bench.sim.supply import BankDesign, RegulatedDesign
+from rulvek.core.electrical.policy import SupplyPolicy
+from rulvek.core.errors import NotFound
+from rulvek.core.planning.equipment import Equipment
+
+
+@dataclass(frozen=True, slots=True)
+class UnitUnderTest:
+    """A unit as it is put on a bench; ``gains_db`` is how far its gain controls were turned before."""
+
+    serial: str
+    model_name: str
+    design: str
+    gains_db: Mapping[int, float] = field(default_factory=dict)
+
+
+@dataclass(frozen=True, slots=True)
+class BenchKind:
+    """A sort of bench: what it has to offer under a name, and how it is made for a unit and a supply."""
+
+    equipment: Callable[[str], Equipment]
+    make: Callable[[str, UnitUnderTest, SupplyPolicy, float], Bench]
+
+
+def _simulated(name: str, unit: UnitUnderTest, policy: SupplyPolicy, speed: float) -> Bench:
+    if unit.design not in DESIGNS:
+        raise NotFound(f"There is no simulated amplifier for {unit.model_name}.")
+    supply = BankDesign() if policy is SupplyPolicy.BANK else RegulatedDesign()
+    bench = SimulatedBench(DESIGNS[unit.design], unit.serial, speed=speed, name=name, supply=supply)
+    for channel, by_db in unit.gains_db.items():
+        bench.turn_gain(channel, by_db)
+    return bench
+
+
+KINDS: Mapping[str, BenchKind] = {"simulated": BenchKind(equipment, _simulated)}
+"""Sorts of bench by the word that the records have for them."""
+
+
+def kind_of(word: str) -> BenchKind:
+    """A sort of bench.
+
+    Raises:
+        NotFound: this program knows no such sort.
+    """
+    if word not in KINDS:
+        raise NotFound(f"This program knows no bench of the sort “{word}”.")
+    return KINDS[word]
+
+
+class StandingBench:
+    """One bench, with the unit that was last put on it."""
+
+    def __init__(self, name: str, kind: BenchKind, speed: float) -> None:
+        self._name, self._kind, self._speed = name, kind, speed
+        self._key: tuple[str, bool] | None = None
+        self._bench: Bench | None = None
+        self._left_at = 0.0
+
+    @property
+    def current(self) -> Bench | None:
+        """The bench with what lies on it."""
+        return self._bench
+
+    def with_unit(self, unit: UnitUnderTest, policy: SupplyPolicy) -> Bench:
+        """The bench with a unit and a supply on it, cooled down and recovered for as long as it lay idle.
+
+        Raises:
+            NotFound: nothing stands in for this unit.
+        """
+        key = (unit.serial, policy is SupplyPolicy.BANK)
+        if self._bench is not None and self._key == key:
+            idle = time.monotonic() - self._left_at
+            self._bench.lie_idle(idle * self._speed if math.isfinite(self._speed) else idle)
+            return self._bench
+        self._bench, self._key = self._kind.make(self._name, unit, policy, self._speed), key
+        return self._bench
+
+    def leave(self) -> None:
+        """Nobody works at it from now on."""
+        self._left_at = time.monotonic()

@@ -1,0 +1,5 @@
+"""``python -m rulvek.cli``."""
+
+from rulvek.cli import main
+
+main()

@@ -1,0 +1,116 @@
+"""Makes the services from settings: the one place where they are wired to each other."""
+
+import gc
+import os
+import sys
+from dataclasses import dataclass
+from pathlib import Path
+
+from rulvek.services.benches import Benches, Preparations
+from rulvek.services.campaigns import Campaigns, EvidencePages, Planner
+from rulvek.services.catalogue import Catalogue
+from rulvek.services.conclusions import Conclusions
+from rulvek.services.desk import Desk
+from rulvek.services.events import Hub
+from rulvek.services.gear import Gear
+from rulvek.services.later import Later
+from rulvek.services.outside import ByHand, EarlierResults, Recordings, SecondInstrument
+from rulvek.settings import Settings
+from rulvek.store.engine import Database
+from rulvek.store.files import FileStore
+
+BENCH_PATIENCE_SECONDS = 10.0
+SWITCH_SECONDS = 0.0005
+
+
+@dataclass(frozen=True)
+class Services:
+    """The use cases on one set of records."""
+
+    database: Database
+    asides: tuple[Database, ...]
+    files: FileStore
+    hub: Hub
+    later: Later
+    conclusions: Conclusions
+    catalogue: Catalogue
+    campaigns: Campaigns
+    evidence: EvidencePages
+    benches: Benches
+    planner: Planner
+    preparations: Preparations
+    gear: Gear
+    by_hand: ByHand
+    recordings: Recordings
+    earlier_results: EarlierResults
+    second: SecondInstrument
+    desk: Desk
+
+    def close(self) -> None:
+        """An orderly end: runs are stopped and recorded, what can be written later is written."""
+        self.benches.close()
+        self.later.close()
+        self.conclusions.flush()
+        for database in (*self.asides, self.database):
+            database.close()
+
+
+def make_services(database: Database, captures: Path, bench_speed: float, inbox: str = "arriving") -> Services:
+    """Wire the use cases to a database and a folder of files; ``inbox`` is this process's folder beside it."""
+    hub, files = Hub(), FileStore(captures)
+    # Each kind of work has connections of its own, so that none of them keeps another waiting.
+    benches_own, aside = database.aside(6, BENCH_PATIENCE_SECONDS), database.aside(2)
+    later, drawing = Later("later"), Later("conclusions")
+    conclusions = Conclusions(aside, drawing)
+    benches = Benches(benches_own, files, hub, later, conclusions, bench_speed)
+    equipment = benches.equipment
+    return Services(
+        database=database,
+        asides=(benches_own, aside),
+        files=files,
+        hub=hub,
+        later=later,
+        conclusions=conclusions,
+        catalogue=Catalogue(database, conclusions),
+        campaigns=Campaigns(database, conclusions, equipment),
+        evidence=EvidencePages(database, conclusions, files),
+        benches=benches,
+        planner=Planner(database, conclusions, equipment),
+        preparations=Preparations(database, benches),
+        gear=Gear(database, equipment),
+        by_hand=ByHand(database, conclusions, equipment),
+        recordings=Recordings(database, conclusions, equipment, captures.parent / inbox, files),
+        earlier_results=EarlierResults(database, conclusions, equipment),
+        second=SecondInstrument(database, conclusions),
+        desk=Desk(equipment),
+    )
+
+
+def opened(settings: Settings) -> Database:
+    """The configured records, brought to the newest schema."""
+    settings.data_folder.mkdir(parents=True, exist_ok=True)
+    database = Database(settings.database)
+    database.migrate()
+    return database
+
+
+def serving(settings: Settings) -> Services:
+    """Services for a server: lost runs are ended, leases looked after, leftovers cleared."""
+    services = make_services(opened(settings), settings.captures, settings.bench_speed, f"arriving-{os.getpid()}")
+    services.benches.recover()
+    services.benches.watch()
+    services.recordings.clear()
+    services.earlier_results.clear()
+    services.conclusions.warm()
+    return services
+
+
+def answer_promptly() -> None:
+    """Set this process up so that Off never waits long for threads that compute.
+
+    Each handover from a computing thread takes up to the switch interval, and a request needs several; what was made
+    at the start is never garbage, so that collections need not look through it with every thread stopped.
+    """
+    sys.setswitchinterval(SWITCH_SECONDS)
+    gc.collect()
+    gc.freeze()

@@ -1,0 +1,183 @@
+"""Evidence: readings that stand, with all that a verdict asks of them; and a unit's, gathered from its campaigns."""
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, field, replace
+from math import inf
+
+from rulvek.core.electrical.supply import VoltageFit, exponent_for, power_at_voltage
+from rulvek.core.judgement.checks import Severity
+from rulvek.core.judgement.findings import Question, questions, standing_findings
+from rulvek.core.judgement.uncertainty import Budget, Meters, meters_of, reading_budget
+from rulvek.core.judgement.voltage import FitKey, FitPoint, known_fit, voltage_fits
+from rulvek.core.method.profile import MethodProfile
+from rulvek.core.records.campaigns import Campaign
+from rulvek.core.records.outside import Origin
+from rulvek.core.records.product import Product
+from rulvek.core.records.standing import all_driven, comparable_watts, standing_attempt
+from rulvek.core.runs.modes import End, Mode, reached
+from rulvek.core.runs.spec import Place
+
+
+@dataclass(frozen=True, slots=True)
+class Evidence:
+    """A reading with the conditions it was taken under.
+
+    Attributes:
+        attempt_id: Where the reading is kept.
+        watts: By channel (by pair where bridged), at least one.
+        supply_volts: Loaded, at the reading.
+        all_driven: Whether every channel of the amplifier was loaded and driven.
+        thd_n: The reading's own worst THD+N, a ratio.
+        tone_hz: The tone.
+        load_tolerance: Relative half-width of what is doubtful in the measured load.
+        meters: What it was taken with.
+        measured_ohms: The weakest channel's load as measured; None for its nominal value.
+        method: The profile that is stored with its campaign; None for the one that is judged by.
+        set_volts: What the supply was set to; None where that is not known.
+        by_hand: Whether people read it off meters, not from a waveform.
+        attempts: Weakest watts of all comparable attempts at the run, this one included.
+        mode: How it was driven. Continuous figures are judged by certified readings, all others by bursts.
+        largest_watts: Of a burst: the largest found past the onset of clipping, weakest channel.
+        fit: How the unit's power follows its supply at this load; None while that is not known.
+        doubts: What the checks doubt in it, in sentences; they show on every verdict that rests on it.
+        invalid: Why the checks keep it from being evidence; empty where they do not.
+    """
+
+    attempt_id: int
+    group: str
+    load_ohms: float
+    bridged: bool
+    tone_hz: float
+    watts: tuple[float, ...]
+    supply_volts: float
+    all_driven: bool
+    end: End
+    thd_n: float
+    bracket_db: float | None
+    load_tolerance: float
+    tripped_watts: float | None = None
+    mode: Mode = Mode.CERTIFIED
+    largest_watts: float | None = None
+    meters: Meters = field(default_factory=Meters)
+    measured_ohms: float | None = None
+    method: MethodProfile | None = None
+    set_volts: float | None = None
+    by_hand: bool = False
+    supply_amps: float | None = None
+    campaign_id: int = 0
+    attempts: tuple[float, ...] = ()
+    fit: VoltageFit | None = None
+    doubts: tuple[str, ...] = ()
+    invalid: str = ""
+
+    @property
+    def place(self) -> Place:
+        """How the group was loaded."""
+        return self.group, self.load_ohms, self.bridged
+
+    @property
+    def budget(self) -> Budget:
+        """The uncertainty of the weakest channel's watts."""
+        return reading_budget(
+            self.weakest,
+            self.measured_ohms or self.load_ohms,
+            self.load_tolerance,
+            self.meters,
+            self.bracket_db,
+            self.supply_volts,
+            exponent_for(self.fit),
+            self.attempts,
+        )
+
+    def at_volts(self, volts: float) -> tuple[float, float]:
+        """Between which watts it would give at other volts: by the unit's own fit, else by any exponent there is."""
+        if self.fit is None:
+            return power_at_voltage(self.weakest, self.supply_volts, volts)
+        _, low, high = self.fit.estimate(volts)
+        return low, high
+
+    @property
+    def weakest(self) -> float:
+        """Watts of the channel that gives least; claims say "each channel"."""
+        return min(self.watts)
+
+
+@dataclass(frozen=True, slots=True)
+class UnitEvidence:
+    """What one unit has shown: its evidence, the oldest first, and how its power follows the supply at each load."""
+
+    evidence: tuple[Evidence, ...]
+    fits: Mapping[FitKey, VoltageFit]
+    points: tuple[FitPoint, ...]
+
+
+def unit_evidence(campaigns: Iterable[Campaign], product: Product) -> UnitEvidence:
+    """Gather the evidence of one unit's campaigns, the oldest first."""
+    bare = [one for campaign in campaigns for one in _evidence_in(campaign, product)]
+    points = tuple(_point(one) for one in bare if _tells_of_volts(one))
+    fits = voltage_fits(points)
+    return UnitEvidence(with_fits(bare, fits), fits, points)
+
+
+def campaign_evidence(campaign: Campaign, product: Product, fits: Mapping[FitKey, VoltageFit]) -> tuple[Evidence, ...]:
+    """The evidence of one campaign alone; ``fits`` are its unit's."""
+    return with_fits(_evidence_in(campaign, product), fits)
+
+
+def with_fits(evidence: Iterable[Evidence], fits: Mapping[FitKey, VoltageFit]) -> tuple[Evidence, ...]:
+    """Evidence that goes by the unit's own exponent wherever that is known."""
+    return tuple(replace(one, fit=known_fit(fits, one.place, one.mode)) for one in evidence)
+
+
+def _tells_of_volts(e: Evidence) -> bool:
+    """Only readings from waveforms count that reached the end of their mode and that no check refuses."""
+    return not e.by_hand and not e.invalid and reached(e.mode, e.end)
+
+
+def _point(e: Evidence) -> FitPoint:
+    return FitPoint(e.place, e.mode, e.supply_volts, e.weakest, e.attempt_id)
+
+
+def _evidence_in(campaign: Campaign, product: Product) -> list[Evidence]:
+    asked = questions(campaign, product)
+    found = []
+    for run in campaign.runs:
+        attempt = standing_attempt(run)
+        if attempt is None or run.exploratory or attempt.ending is None:
+            continue
+        ending, weakest = attempt.ending, attempt.weakest
+        if weakest is None or weakest.watts <= 0 or ending.supply_volts is None:
+            continue
+        question: Question = asked[attempt.id]
+        invalid = standing_findings(question, Severity.INVALID)
+        said_loaded = attempt.outside.all_loaded if attempt.outside else True
+        found.append(
+            Evidence(
+                attempt_id=attempt.id,
+                group=run.spec.group,
+                load_ohms=run.spec.load_ohms,
+                bridged=run.spec.bridged,
+                tone_hz=run.spec.tone_hz,
+                watts=tuple(reading.watts for reading in attempt.readings),
+                supply_volts=ending.supply_volts,
+                all_driven=all_driven(run, product) and said_loaded,
+                end=ending.end,
+                thd_n=max(inf if r.thd_n is None else r.thd_n for r in attempt.readings),
+                bracket_db=ending.bracket_db,
+                load_tolerance=weakest.load.tolerance,
+                tripped_watts=ending.tripped_watts,
+                mode=run.spec.mode,
+                largest_watts=ending.largest_watts,
+                meters=meters_of(attempt.instruments, campaign.method),
+                measured_ohms=weakest.load.measured_ohms,
+                method=campaign.method,
+                set_volts=run.spec.supply_volts,
+                by_hand=attempt.origin in (Origin.BY_HAND, Origin.TABLE),
+                supply_amps=ending.supply_amps,
+                campaign_id=campaign.id,
+                attempts=comparable_watts(run)[attempt.id],
+                invalid=invalid[0].message if invalid else "",
+                doubts=tuple(finding.message for finding in standing_findings(question, Severity.DOUBT)),
+            )
+        )
+    return found

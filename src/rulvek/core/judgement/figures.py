@@ -1,0 +1,143 @@
+"""What is known of a reading, as the checks take it; worked out from an attempt on record, or from what was typed."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+
+from rulvek.core.electrical.policy import SupplyPolicy
+from rulvek.core.electrical.supply import efficiency
+from rulvek.core.records.attempts import Attempt
+from rulvek.core.records.before_power import Item
+from rulvek.core.records.campaigns import Campaign, Run
+from rulvek.core.records.instruments import InstrumentRole
+from rulvek.core.records.product import Product
+from rulvek.core.records.standing import all_driven
+from rulvek.core.runs.modes import End, Mode
+
+
+@dataclass(frozen=True, slots=True)
+class Compared:
+    """Watts of one channel by the instrument that counts and by another, each with its own U, in W."""
+
+    channel: int
+    instrument: str
+    watts: float
+    expanded: float
+    other_watts: float
+    other_expanded: float
+
+
+@dataclass(frozen=True, slots=True)
+class Figures:
+    """What is known of a reading; None (or empty) where it is not.
+
+    Attributes:
+        topology: "AB" or "D".
+        set_volts: What the supply was held at; None with a floating bank.
+        floating: Whether a bank floated.
+        amps: The supply's, the clamp's zero taken off where it was measured.
+        watts: Of the weakest channel (pair where bridged); ``channel_watts`` of each.
+        output_watts: Of all driven channels together, for the efficiency.
+        volts_rms, volts_peak: At the load of the channel that ``watts`` is of.
+        start_watts: Already there when the reading began, before the level was raised.
+        beside: Weakest watts of the other modes at the same load, supply and tone.
+        attempts: Weakest watts of the other valid attempts at the same run.
+        seconds: What other instruments read on the same terminals at the same moment.
+        output_known: Whether somebody knows what the output was read with; None where nobody asked.
+        overdue: Instruments whose calibration was not valid on the day.
+    """
+
+    mode: Mode | None = None
+    topology: str | None = None
+    end: End | None = None
+    thd_n_percent: float | None = None
+    clipped_share: float | None = None
+    load_nominal: float | None = None
+    load_measured: float | None = None
+    watts: float | None = None
+    channel_watts: tuple[float, ...] = ()
+    output_watts: float | None = None
+    volts_rms: float | None = None
+    volts_peak: float | None = None
+    start_watts: float | None = None
+    set_volts: float | None = None
+    floating: bool = False
+    start_volts: float | None = None
+    supply_volts: float | None = None
+    amps: float | None = None
+    clamp_zeroed: bool | None = None
+    charger_amps: float | None = None
+    sink_start_c: float | None = None
+    exploratory: bool = False
+    controls_in_position: bool | None = None
+    all_loaded: bool | None = None
+    tripped_watts: float | None = None
+    beside: Mapping[Mode, float] = field(default_factory=dict)
+    attempts: tuple[float, ...] = ()
+    seconds: tuple[Compared, ...] = ()
+    output_known: bool | None = None
+    overdue: tuple[str, ...] = ()
+
+    @property
+    def efficiency(self) -> float | None:
+        """Output over input, a ratio; None where it means nothing (a burst) or a figure is missing."""
+        output = self.output_watts if self.output_watts is not None else sum(self.channel_watts) or self.watts
+        if self.mode is Mode.BURST or output is None or not self.supply_volts or self.amps is None:
+            return None
+        return efficiency(output, self.supply_volts, self.amps)
+
+
+def figures_of(
+    attempt: Attempt,
+    run: Run,
+    campaign: Campaign,
+    product: Product,
+    beside: Mapping[Mode, float],
+    comparable: Sequence[float] = (),
+    seconds: tuple[Compared, ...] = (),
+) -> Figures:
+    """The figures of an attempt that has ended.
+
+    It is held against ``beside``, ``comparable`` (its own watts first) and ``seconds``.
+    """
+    ending, weakest, outside = attempt.ending, attempt.weakest, attempt.outside
+    if ending is None:
+        return Figures(mode=run.spec.mode)
+    floating = campaign.policy is SupplyPolicy.BANK
+    furthest = max(attempt.readings, key=lambda r: abs(r.load.measured_ohms / r.load.nominal_ohms - 1), default=None)
+    read = None
+    if outside is not None and outside.read and weakest is not None:
+        places = [reading.channel for reading in attempt.readings]
+        read = outside.read[places.index(weakest.channel)]
+    peak_only = read is not None and read.watts is None and read.volts_rms is None
+    watts = tuple(reading.watts for reading in attempt.readings)
+    return Figures(
+        mode=run.spec.mode,
+        topology=product.topology,
+        end=ending.end,
+        thd_n_percent=max((100 * r.thd_n for r in attempt.readings if r.thd_n is not None), default=None),
+        load_nominal=furthest.load.nominal_ohms if furthest else run.spec.load_ohms,
+        load_measured=furthest.load.measured_ohms if furthest else None,
+        watts=weakest.watts if weakest else None,
+        channel_watts=watts,
+        output_watts=sum(watts) + (ending.companion_watts or 0.0) if watts else None,
+        volts_rms=read.volts_rms if read else None,
+        volts_peak=read.volts_peak if read and peak_only else None,
+        set_volts=None if floating else run.spec.supply_volts,
+        floating=floating,
+        start_volts=ending.start_volts,
+        supply_volts=ending.supply_volts,
+        amps=ending.supply_amps,
+        clamp_zeroed=outside.clamp_zeroed if outside else not attempt.left_out(Item.CLAMP),
+        charger_amps=outside.charger_amps if outside else None,
+        sink_start_c=ending.start_sink_c,
+        exploratory=run.exploratory,
+        controls_in_position=outside.controls_in_position if outside else not attempt.left_out(Item.CONTROLS),
+        all_loaded=outside.all_loaded if outside else all_driven(run, product),
+        tripped_watts=ending.tripped_watts,
+        beside=beside,
+        attempts=tuple(comparable[1:]),
+        start_watts=ending.start_watts,
+        seconds=seconds,
+        output_known=attempt.instruments.get(InstrumentRole.OUTPUT) is not None,
+        overdue=attempt.instruments.overdue(attempt.started_at.date()),
+    )

@@ -1,0 +1,204 @@
+"""A campaign as it is looked at: every attempt with its figures, U and findings; every run with its verdicts."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from functools import cached_property
+
+from rulvek.core.electrical.loads import bridged_equivalent
+from rulvek.core.electrical.supply import VoltageFit, efficiency, exponent_for, sag
+from rulvek.core.judgement.claims import conflicts
+from rulvek.core.judgement.evidence import Evidence, campaign_evidence
+from rulvek.core.judgement.findings import Question, questions
+from rulvek.core.judgement.uncertainty import Budget, meters_of, reading_budget
+from rulvek.core.judgement.verdict import Verdict, judge
+from rulvek.core.judgement.voltage import FitKey, known_fit
+from rulvek.core.method.profile import MethodProfile
+from rulvek.core.readings.burst_point import headroom_db
+from rulvek.core.records.attempts import Attempt, Reading
+from rulvek.core.records.campaigns import Campaign, Run
+from rulvek.core.records.product import Model, Product
+from rulvek.core.records.standing import RunState, comparable_watts, conditions_key, standing_attempt, state_of
+from rulvek.core.runs.modes import Mode, reached
+from rulvek.core.signals.power import ratio_db
+
+
+@dataclass(frozen=True)
+class JudgedAttempt:
+    """An attempt with all that is worked out from it.
+
+    ``fit`` is how its unit follows the supply there; ``comparable`` its own weakest watts and those of its likes.
+    """
+
+    attempt: Attempt
+    run: Run
+    method: MethodProfile
+    question: Question
+    fit: VoltageFit | None
+    comparable: tuple[float, ...] = ()
+
+    def budget(self, reading: Reading) -> Budget | None:
+        """The budget of one channel's watts; None where it read nothing.
+
+        The spread of comparable attempts counts in proportion to the channel's own watts.
+        """
+        if reading.watts <= 0:
+            return None
+        compared = self.comparable
+        scale = reading.watts / compared[0] if compared and compared[0] > 0 else 1.0
+        ending = self.attempt.ending
+        return reading_budget(
+            reading.watts,
+            reading.load.measured_ohms,
+            reading.load.tolerance,
+            meters_of(self.attempt.instruments, self.method),
+            ending.bracket_db if ending else None,
+            ending.supply_volts if ending else None,
+            exponent_for(self.fit),
+            tuple(watts * scale for watts in compared),
+        )
+
+    @cached_property
+    def expanded(self) -> Mapping[int, float | None]:
+        """U in W by channel; None where it read nothing."""
+        budgets = {reading.channel: self.budget(reading) for reading in self.attempt.readings}
+        return {channel: budget.expanded if budget else None for channel, budget in budgets.items()}
+
+    @property
+    def weakest_expanded(self) -> float | None:
+        """U of the weakest channel."""
+        weakest = self.attempt.weakest
+        return self.expanded[weakest.channel] if weakest else None
+
+    @property
+    def at_limit(self) -> bool:
+        """Whether there is a reading at the end that the mode is meant to have."""
+        ending = self.attempt.ending
+        return ending is not None and bool(self.attempt.readings) and reached(self.run.spec.mode, ending.end)
+
+    @property
+    def average_watts(self) -> float | None:
+        """Mean watts of the channels under test."""
+        watts = [reading.watts for reading in self.attempt.readings]
+        return sum(watts) / len(watts) if watts else None
+
+    @property
+    def efficiency(self) -> float | None:
+        """Output over input, a ratio, of a steady mode; a burst's amps are averaged over the silence, and give none."""
+        ending = self.attempt.ending
+        if ending is None or self.run.spec.mode is Mode.BURST or not self.attempt.readings:
+            return None
+        if ending.supply_volts is None or ending.supply_amps is None:
+            return None
+        output = sum(reading.watts for reading in self.attempt.readings) + (ending.companion_watts or 0.0)
+        return efficiency(output, ending.supply_volts, ending.supply_amps)
+
+    @property
+    def sag_volts(self) -> float | None:
+        """How far the supply fell from before the run to the reading."""
+        ending = self.attempt.ending
+        if ending is None or ending.start_volts is None or ending.supply_volts is None:
+            return None
+        return sag(ending.start_volts, ending.supply_volts)
+
+    @property
+    def equivalent(self) -> tuple[int, float, float] | None:
+        """What a bridged reading stands for: so many channels, watts and ohms of each; None of others."""
+        watts = self.attempt.weakest_watts
+        if not self.run.spec.bridged or watts is None:
+            return None
+        return (2 * len(self.run.channels), *bridged_equivalent(watts, self.run.spec.load_ohms))
+
+
+@dataclass(frozen=True)
+class JudgedRun:
+    """A run with its attempts, the one that stands, and the verdicts that rest on it."""
+
+    run: Run
+    state: RunState
+    attempts: tuple[JudgedAttempt, ...]
+    standing: JudgedAttempt | None
+    headroom_db: float | None
+    verdicts: tuple[Verdict, ...]
+
+    @property
+    def differences(self) -> list[tuple[int, float, float]]:
+        """How the other attempts' weakest channels differ from the standing one's: id, dB, percent."""
+        base = self.standing.attempt.weakest_watts if self.standing else None
+        if self.standing is None or not base or base <= 0:
+            return []
+        return [
+            (one.attempt.id, ratio_db(watts, base), 100 * (watts / base - 1))
+            for one in self.attempts
+            if one.attempt.id != self.standing.attempt.id and (watts := one.attempt.weakest_watts) and watts > 0
+        ]
+
+
+@dataclass(frozen=True)
+class JudgedCampaign:
+    """A campaign judged by what it alone shows, under the method that is stored with it."""
+
+    campaign: Campaign
+    model: Model
+    runs: tuple[JudgedRun, ...]
+    verdicts: Mapping[int, Verdict]
+    evidence: tuple[Evidence, ...]
+
+
+def judge_campaign(campaign: Campaign, model: Model, fits: Mapping[FitKey, VoltageFit]) -> JudgedCampaign:
+    """Judge a campaign; ``fits`` are its unit's."""
+    evidence = campaign_evidence(campaign, model.product, fits)
+    against = conflicts(model.standing_claims)
+    verdicts = {
+        claim.id: judge(claim, evidence, campaign.method, against.get(claim.id, ())) for claim in model.standing_claims
+    }
+    resting: dict[int | None, list[Verdict]] = {}
+    for verdict in verdicts.values():
+        resting.setdefault(verdict.attempt_id, []).append(verdict)
+    attempts = judged_attempts(campaign, model.product, fits)
+    certified = {conditions_key(run): run for run in campaign.runs if run.spec.mode is Mode.CERTIFIED}
+    return JudgedCampaign(
+        campaign,
+        model,
+        tuple(_judged_run(run, attempts, certified.get(conditions_key(run)), resting) for run in campaign.runs),
+        verdicts,
+        evidence,
+    )
+
+
+def judged_attempts(
+    campaign: Campaign, product: Product, fits: Mapping[FitKey, VoltageFit]
+) -> Mapping[int, JudgedAttempt]:
+    """Every attempt of a campaign, on record or not, among the campaign's others; ``fits`` are its unit's."""
+    asked = questions(campaign, product)
+    found: dict[int, JudgedAttempt] = {}
+    for run in campaign.runs:
+        comparable, fit = comparable_watts(run), known_fit(fits, run.spec.place, run.spec.mode)
+        for one in run.attempts:
+            found[one.id] = JudgedAttempt(one, run, campaign.method, asked[one.id], fit, comparable[one.id])
+    return found
+
+
+def _judged_run(
+    run: Run,
+    judged: Mapping[int, JudgedAttempt],
+    certified: Run | None,
+    resting: Mapping[int | None, list[Verdict]],
+) -> JudgedRun:
+    attempts = tuple(judged[attempt.id] for attempt in run.attempts)
+    chosen = standing_attempt(run)
+    standing = next((one for one in attempts if chosen is not None and one.attempt.id == chosen.id), None)
+    return JudgedRun(
+        run,
+        state_of(run),
+        attempts,
+        standing,
+        _headroom(run, certified, standing),
+        tuple(resting.get(chosen.id, ())) if chosen else (),
+    )
+
+
+def _headroom(run: Run, certified: Run | None, standing: JudgedAttempt | None) -> float | None:
+    steady = standing_attempt(certified) if certified is not None and run.spec.mode is Mode.BURST else None
+    base = steady.weakest_watts if steady is not None else None
+    watts = standing.attempt.weakest_watts if standing is not None else None
+    return headroom_db(watts, base) if watts and base and watts > 0 and base > 0 else None

@@ -1,1 +1,0 @@
-"""What is read from a waveform: tones to send, captures that come back, power, distortion, the searches."""

@@ -1,0 +1,32 @@
+"""The run that would settle a claim."""
+
+import math
+
+from rulvek.core.method.profile import MethodProfile
+from rulvek.core.records.claims import Claim, ClaimKind
+from rulvek.core.records.product import Product
+from rulvek.core.runs.modes import Mode
+from rulvek.core.runs.spec import RunSpec
+
+
+def settling_run(claim: Claim, product: Product, method: MethodProfile) -> RunSpec:
+    """The run that would settle a claim, as the planner takes it."""
+    bass = product.group(claim.group).bass
+    steady = claim.kind is ClaimKind.CONTINUOUS
+    burst = method.burst_of(bass)
+    return RunSpec(
+        mode=Mode.CERTIFIED if steady else Mode.BURST,
+        group=claim.group,
+        load_ohms=claim.load_ohms,
+        bridged=claim.bridged,
+        tone_hz=_tone_within(claim, method.tone_of(bass)) if steady else burst.hz,
+        supply_volts=method.reference_volts if claim.supply_volts is None else claim.supply_volts,
+        burst="" if steady else burst.name,
+    )
+
+
+def _tone_within(claim: Claim, usual_hz: float) -> float:
+    """The usual tone, or the middle of a claim's band that leaves it out."""
+    if claim.band_low_hz is None or claim.band_high_hz is None or claim.band_low_hz <= usual_hz <= claim.band_high_hz:
+        return usual_hz
+    return round(math.sqrt(claim.band_low_hz * claim.band_high_hz))

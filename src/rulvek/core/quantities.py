@@ -1,0 +1,120 @@
+"""Physical bounds of what people and files bring in, in one place: every way in refuses by these and by no others.
+
+A shape that is entered declares its fields with them, as ``watts: Watts``; :func:`refuse_out_of_bounds` holds a made
+shape to its own declaration, and frameworks that read ``annotated_types`` refuse by the same bounds before it is made.
+Nothing that reads 0, is denormal, infinite or no number passes where it could be divided by.
+"""
+
+import math
+from dataclasses import fields, is_dataclass
+from datetime import date
+from functools import cache
+from typing import Annotated, Any, get_args, get_origin, get_type_hints
+
+from annotated_types import Ge, Gt, Le, Len, Lt
+
+from rulvek.core.errors import BadInput
+
+Watts = Annotated[float, Ge(0.001), Le(100_000)]
+"""Output of a channel or a pair; a milliwatt is the least that is a reading."""
+Volts = Annotated[float, Ge(0.001), Le(1_000)]
+"""At a load, rms or peak."""
+SupplyVolts = Annotated[float, Ge(1), Le(30)]
+Ohms = Annotated[float, Ge(0.05), Le(100)]
+Amps = Annotated[float, Ge(0), Le(2_000)]
+Hertz = Annotated[float, Ge(10), Le(20_000)]
+BandHertz = Annotated[float, Ge(1), Le(200_000)]
+Percent = Annotated[float, Ge(0.0001), Le(100)]
+Share = Annotated[float, Ge(0), Le(100)]
+"""Percent that may be nothing."""
+InstrumentPercent = Annotated[float, Ge(0), Le(50)]
+Celsius = Annotated[float, Ge(-40), Le(250)]
+Size = Annotated[float, Ge(0), Le(1_000_000)]
+Identity = Annotated[int, Ge(1), Le(2**53)]
+Channel = Annotated[int, Ge(1), Le(64)]
+Name = Annotated[str, Len(0, 80)]
+Title = Annotated[str, Len(0, 200)]
+Reason = Annotated[str, Len(0, 500)]
+Text = Annotated[str, Len(0, 2_000)]
+
+EARLIEST = date(1950, 1, 1)
+"""No power amplifier for vehicles is older."""
+
+ENTERED = {"extra": "forbid", "allow_inf_nan": False, "str_strip_whitespace": True}
+"""What a shape that is entered tells Pydantic: what is not known is refused, not dropped."""
+
+
+def refuse_out_of_bounds(shape: Any, named: str = "") -> None:
+    """Hold a dataclass, and those in it, to the bounds that its fields declare.
+
+    Args:
+        named: Goes before the fields' names, as in "channels.1.".
+
+    Raises:
+        BadInput: the first field that is out of its bounds, by name and with the bound.
+    """
+    kind: Any = type(shape)
+    for name, bounds in _declared(kind):
+        value = getattr(shape, name)
+        for place, one in _each(value, name):
+            if is_dataclass(one) and not isinstance(one, type):
+                refuse_out_of_bounds(one, f"{named}{place}.")
+            elif one is not None:
+                _refuse(one, bounds, f"{named}{place}")
+
+
+def refuse_impossible_day(day: date, today: date, field: str) -> None:
+    """A day on which something was read or calibrated.
+
+    Raises:
+        BadInput: it has not come yet, or lies before there was anything to read.
+    """
+    if day > today:
+        raise BadInput(f"{day.isoformat()} has not come yet.", field=field)
+    if day < EARLIEST:
+        raise BadInput(f"{day.isoformat()} is too long ago to be right.", field=field)
+
+
+def _each(value: Any, name: str) -> list[tuple[str, Any]]:
+    if isinstance(value, tuple | list):
+        return [(f"{name}.{index}", one) for index, one in enumerate(value)]
+    return [(name, value)]
+
+
+@cache
+def _declared(kind: Any) -> tuple[tuple[str, tuple[Any, ...]], ...]:
+    hints = get_type_hints(kind, include_extras=True)
+    return tuple((item.name, _bounds_of(hints[item.name])) for item in fields(kind))
+
+
+def _bounds_of(hint: Any) -> tuple[Any, ...]:
+    """Bounds anywhere in a type: of an optional value, or of a tuple's elements."""
+    if get_origin(hint) is Annotated:
+        inner, *notes = get_args(hint)
+        return (*_bounds_of(inner), *notes)
+    return tuple(bound for inner in get_args(hint) for bound in _bounds_of(inner))
+
+
+def _refuse(value: Any, bounds: tuple[Any, ...], field: str) -> None:
+    if isinstance(value, float) and not math.isfinite(value):
+        raise BadInput(f"{field} must be a finite number.", field=field)
+    for bound in bounds:
+        match bound:
+            case Ge(ge=low) if value < low:
+                wrong = f"at least {low:g}"
+            case Gt(gt=low) if value <= low:
+                wrong = f"above {low:g}"
+            case Le(le=high) if value > high:
+                wrong = f"at most {high:g}"
+            case Lt(lt=high) if value >= high:
+                wrong = f"below {high:g}"
+            case Len(max_length=most) if most is not None and len(value) > most:
+                raise BadInput(f"{field} takes at most {most} characters.", field=field)
+            case _:
+                continue
+        raise BadInput(f"{field} must be {wrong}, got {value:g}.", field=field)
+
+
+def field_names(shape: Any) -> tuple[str, ...]:
+    """The fields of a dataclass by name, in their order."""
+    return tuple(item.name for item in fields(shape))

@@ -1,0 +1,131 @@
+"""What people bring from outside the bench: readings by hand, in tables, and recordings."""
+
+from dataclasses import dataclass
+from enum import StrEnum
+from typing import Annotated, Any, ClassVar
+
+from annotated_types import Len
+
+from rulvek.core.quantities import (
+    ENTERED,
+    Amps,
+    Celsius,
+    Channel,
+    InstrumentPercent,
+    Ohms,
+    Share,
+    SupplyVolts,
+    Text,
+    Volts,
+    Watts,
+)
+from rulvek.core.runs.modes import End
+from rulvek.core.runs.spec import RunSpec
+from rulvek.core.signals.power import rms_watts, unclipped_sine_watts
+
+InstrumentName = Annotated[str, Len(0, 120)]
+
+
+class Origin(StrEnum):
+    """Where an attempt's figures come from."""
+
+    BENCH = "bench"
+    BY_HAND = "typed"
+    RECORDING = "recorded"
+    TABLE = "table"
+
+
+@dataclass(frozen=True, slots=True)
+class HandChannel:
+    """What was read of one channel (or pair): watts, or volts rms, or volts peak; one is enough."""
+
+    __pydantic_config__: ClassVar[Any] = ENTERED
+
+    watts: Watts | None = None
+    volts_rms: Volts | None = None
+    volts_peak: Volts | None = None
+
+    def watts_into(self, ohms: float) -> float | None:
+        """Watts as read, else from volts rms, else from a peak as if the sine were not clipped."""
+        if self.watts is not None:
+            return self.watts
+        if self.volts_rms is not None:
+            return rms_watts(self.volts_rms, ohms)
+        return None if self.volts_peak is None else unclipped_sine_watts(self.volts_peak, ohms)
+
+    def how(self, ohms: float) -> str:
+        """Where the watts come from, in words."""
+        if self.watts is not None:
+            return "as read"
+        if self.volts_rms is not None:
+            return f"{self.volts_rms:g}² V² / {ohms:g} Ω"
+        if self.volts_peak is None:
+            return ""
+        return f"{self.volts_peak:g}² V² / (2 · {ohms:g} Ω), if the sine is not clipped"
+
+
+@dataclass(frozen=True, slots=True)
+class HandReading:
+    """A reading as a technician writes it down; None where something was not read.
+
+    ``accuracy_percent`` is the instrument's limit in percent of its volts; ``start_watts`` were already there when the
+    run began; ``charger_amps`` is what a charger added past the clamp; ``sink_c`` the heat sink's before the run.
+    """
+
+    __pydantic_config__: ClassVar[Any] = ENTERED
+
+    run: RunSpec
+    channels: Annotated[tuple[HandChannel, ...], Len(0, 16)]
+    instrument: InstrumentName = ""
+    accuracy_percent: InstrumentPercent = 1.0
+    load_measured: Ohms | None = None
+    start_volts: SupplyVolts | None = None
+    loaded_volts: SupplyVolts | None = None
+    amps: Amps | None = None
+    charger_amps: Amps | None = None
+    start_watts: Watts | None = None
+    sink_c: Celsius | None = None
+    thd_n_percent: Share | None = None
+    end: End = End.LIMIT
+    clamp_zeroed: bool | None = None
+    controls_in_position: bool | None = None
+    all_loaded: bool = True
+    remark: Text = ""
+
+    @property
+    def ohms(self) -> float:
+        """The load as it was measured, else its nominal value."""
+        return self.load_measured or self.run.load_ohms
+
+
+@dataclass(frozen=True, slots=True)
+class OtherReading:
+    """What another instrument read of one channel (or pair): watts, or volts rms."""
+
+    __pydantic_config__: ClassVar[Any] = ENTERED
+
+    channel: Channel
+    watts: Watts | None = None
+    volts_rms: Volts | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Outside:
+    """What is kept of an attempt's origin outside the bench.
+
+    Attributes:
+        file: The recording or table, as it was named; empty for a reading by hand.
+        original: Where the recording itself is kept; empty without one.
+        clamp_zeroed, controls_in_position, all_loaded: What a person said of the conditions.
+        read: What was read of each channel under test, in their order; empty for recordings.
+    """
+
+    origin: Origin
+    file: str = ""
+    original: str = ""
+    original_sha256: str = ""
+    clamp_zeroed: bool | None = None
+    controls_in_position: bool | None = None
+    all_loaded: bool = True
+    charger_amps: float | None = None
+    read: tuple[HandChannel, ...] = ()

@@ -1,0 +1,81 @@
+"""What a procedure yields and is sent: the vocabulary between those that decide and those that act.
+
+A procedure decides and never acts: it yields what it wants done and is sent what came back, so that the same
+procedure runs against the simulated bench, real instruments or a recording. Cleaning up (muting the source) is left
+to whoever conducts it, because a generator that was closed cannot yield.
+"""
+
+from dataclasses import dataclass
+from typing import Literal
+
+from rulvek.core.readings.point import Point
+from rulvek.core.runs.modes import End
+from rulvek.core.signals.capture import Capture
+
+
+@dataclass(frozen=True, slots=True)
+class SetLevel:
+    """Drive the channels under test with this rms level, in dB re 1 V at the amplifier's input."""
+
+    level_dbv: float
+
+
+@dataclass(frozen=True, slots=True)
+class Settle:
+    """Let the bench run for so many seconds without measuring."""
+
+    seconds: float
+
+
+@dataclass(frozen=True, slots=True)
+class TakeCapture:
+    """Record for so many seconds, from now on or from shortly before the next burst; answered with a capture."""
+
+    seconds: float
+    at_burst: bool = False
+
+
+Phase = Literal["rising", "closing_in", "dwell", "pushing_on"]
+
+
+@dataclass(frozen=True, slots=True)
+class Measured:
+    """Tells watchers what was read; answered with None."""
+
+    point: Point
+    phase: Phase
+    over_limit: bool
+
+
+Request = SetLevel | Settle | TakeCapture | Measured
+
+
+@dataclass(frozen=True, slots=True)
+class Interrupted:
+    """Sent in place of a capture when the run cannot go on."""
+
+    end: End
+
+
+Answer = Capture | Interrupted | None
+
+
+@dataclass(frozen=True, slots=True)
+class Outcome:
+    """What a run yields.
+
+    Attributes:
+        end: Why it ended.
+        reading: The measured point with the highest level at or under the limit; None if there was none.
+        bracket_db: From that level to the lowest one found over the limit; None when no such level was found.
+        tripped_watts: Weakest channel's watts when protection tripped first; None if it never did.
+        points: Every point measured, in order.
+        largest: The point with the most power of all, where the procedure goes on to look for it (burst).
+    """
+
+    end: End
+    reading: Point | None
+    bracket_db: float | None
+    tripped_watts: float | None
+    points: tuple[Point, ...]
+    largest: Point | None = None

@@ -1,0 +1,1 @@
+"""Waveforms and what is read from them: tones to send, captures, power, spectra, distortion."""

@@ -1,0 +1,1 @@
+"""What leaves the house: sheets of the records in the open."""

@@ -1,0 +1,5 @@
+"""The gear: what benches have to offer, and the register of what they are read with."""
+
+from rulvek.services.gear.register import Gear
+
+__all__ = ["Gear"]

@@ -1,0 +1,63 @@
+"""The gear register: what the bench reads with, how accurate it is, and until when its calibration holds."""
+
+from collections.abc import Callable
+from datetime import UTC, date, datetime
+
+from rulvek.core.errors import BadInput
+from rulvek.core.planning.equipment import Equipment
+from rulvek.core.quantities import refuse_impossible_day, refuse_out_of_bounds
+from rulvek.core.records.actor import Actor
+from rulvek.core.records.instruments import InstrumentEntry
+from rulvek.services.views.gear import BoxView, GearView, instrument_view
+from rulvek.store import audit, save
+from rulvek.store.engine import Database
+from rulvek.store.queries import records as queries
+
+
+class Gear:
+    """Reads the register and adds to it. The latest entry of a role counts; earlier readings keep what they had."""
+
+    def __init__(self, database: Database, equipment_of: Callable[[str | None], Equipment]) -> None:
+        self._database, self._equipment_of = database, equipment_of
+
+    def view(self, today: date | None = None) -> GearView:
+        """The bench and all entries, the latest first."""
+        day = today or datetime.now(UTC).date()
+        with self._database.reading() as session:
+            rows = queries.register(session)
+        current = {row.entry.role: row.id for row in rows}
+        equipment = self._equipment_of(None)
+        return GearView(
+            bench=equipment.name,
+            inputs=equipment.inputs,
+            supply_limit_amps=equipment.supply_limit_amps,
+            bank_volts=equipment.bank_volts,
+            bank_milliohms=1000 * (equipment.bank_ohms + equipment.cable.ohms),
+            cable=f"{equipment.cable.metres:g} m of {equipment.cable.gauge} AWG, there and back",
+            boxes=[BoxView(ohms=box.ohms, watts=box.watts, count=box.count) for box in equipment.boxes],
+            instruments=[
+                instrument_view(
+                    row.id, row.entry, current[row.entry.role] == row.id, day, row.entered_by, row.entered_at
+                )
+                for row in reversed(rows)
+            ],
+        )
+
+    def enter(self, new: InstrumentEntry, actor: Actor) -> GearView:
+        """Put an instrument on the register; from now on it is what its role is read with.
+
+        Raises:
+            BadInput: no name, a calibration that has not been made yet, or one that is due before it was made.
+        """
+        refuse_out_of_bounds(new)
+        if not new.name.strip():
+            raise BadInput("Name the instrument.", field="name")
+        if new.calibrated_on:
+            refuse_impossible_day(new.calibrated_on, datetime.now(UTC).date(), "calibrated_on")
+        if new.calibrated_on and new.due_on and new.due_on <= new.calibrated_on:
+            raise BadInput("The next calibration must be due after the last one.", field="due_on")
+        with self._database.writing() as session:
+            save.instrument(session, new, actor.name, datetime.now(UTC))
+            text = f"{new.full_name}, reads {new.role}, due {new.due_on or 'never'}"
+            audit.note(session, actor, "entered an instrument", "gear", text=text)
+        return self.view()

@@ -1,0 +1,159 @@
+"""Readings by hand, from a meter and a clamp or an oscilloscope: the same arithmetic and checks as the bench's."""
+
+import math
+from collections.abc import Callable
+from datetime import datetime
+
+from rulvek.core.errors import BadInput
+from rulvek.core.judgement.judged import JudgedAttempt
+from rulvek.core.method.profile import MethodProfile
+from rulvek.core.planning.equipment import Equipment
+from rulvek.core.quantities import refuse_out_of_bounds
+from rulvek.core.readings.point import Load
+from rulvek.core.records.actor import Actor
+from rulvek.core.records.attempts import Attempt, Ending, Reading, Remark
+from rulvek.core.records.campaigns import Campaign
+from rulvek.core.records.instruments import InstrumentEntry, Instruments
+from rulvek.core.records.outside import HandReading, Origin, Outside
+from rulvek.services.campaigns import save_campaign
+from rulvek.services.conclusions import Conclusions
+from rulvek.services.outside.kept import (
+    NOBODY,
+    Background,
+    OutsideCampaign,
+    background,
+    entry_named,
+    now,
+    outside_campaign,
+)
+from rulvek.services.views.outside import TypedChannelView, TypedView, hand_view
+from rulvek.store import audit, save, seals
+from rulvek.store.engine import Database
+
+EquipmentOf = Callable[[str | None], Equipment]
+MEASURED_LOAD_TOLERANCE = 0.01  # beyond the meter: contacts, and the heat since
+
+
+class ByHand:
+    """Works a reading out as it is typed, and keeps it as an attempt of a campaign of its own."""
+
+    def __init__(self, database: Database, conclusions: Conclusions, equipment_of: EquipmentOf) -> None:
+        self._database, self._conclusions, self._equipment_of = database, conclusions, equipment_of
+
+    def preview(self, unit_id: int, hand: HandReading) -> TypedView:
+        """The arithmetic and the checks; keeps nothing.
+
+        Raises:
+            BadInput: a run that this model cannot have, or more channels than it has.
+        """
+        return self._worked_out(unit_id, hand, NOBODY)[1]
+
+    def keep(self, unit_id: int, hand: HandReading, actor: Actor) -> int:
+        """Put it on record as the attempt of a campaign of its own; returns the attempt's id.
+
+        Raises:
+            BadInput: an instrument without a name, or a channel without a figure.
+        """
+        made, shown = self._worked_out(unit_id, hand, actor)
+        if not hand.instrument.strip():
+            raise BadInput("Name the instrument that was read.", field="instrument")
+        if not shown.complete:
+            raise BadInput("Every channel needs watts, or volts to work them out from.", field="channels")
+        attempt = made.campaign.runs[0].attempts[0]
+        with self._database.writing() as session:
+            campaign_id, (run_id,) = save_campaign(session, made.campaign)
+            attempt_id = save.attempt(session, campaign_id, run_id, attempt)
+            text = f"{hand.run.mode}, {hand.run.load_ohms:g} Ω {hand.run.group}, by {hand.instrument.strip()}"
+            session.flush()
+            sealed = seals.attempt_seals(session, [attempt_id], {})
+            audit.note(session, actor, "typed a reading", f"campaign/{campaign_id}", seals=sealed, text=text)
+        self._conclusions.changed(made.model.id, made.campaign.unit.id)
+        return attempt_id
+
+    def _worked_out(self, unit_id: int, hand: HandReading, actor: Actor) -> tuple[OutsideCampaign, TypedView]:
+        refuse_out_of_bounds(hand)
+        with self._database.reading() as session:
+            behind = background(session, self._conclusions, unit_id)
+            entry = entry_named(session, hand.instrument)
+        return worked_out(behind, hand, entry, actor, self._equipment_of(None))
+
+
+def worked_out(
+    behind: Background, hand: HandReading, entry: InstrumentEntry | None, actor: Actor, equipment: Equipment
+) -> tuple[OutsideCampaign, TypedView]:
+    """A reading by hand as it would stand on record, and as people see it.
+
+    Raises:
+        BadInput: a group, or more channels than the model has.
+    """
+    group = behind.model.product.group(hand.run.group)
+    names = group.channels[::2] if hand.run.bridged else group.channels
+    if len(hand.channels) > len(names):
+        raise BadInput(
+            f"The group “{group.name}” has {len(names)} to read, not {len(hand.channels)}.", field="channels"
+        )
+    channels = [
+        TypedChannelView(channel=name, watts=read.watts_into(hand.ohms), how=read.how(hand.ohms))
+        for name, read in zip(names, hand.channels, strict=False)
+    ]
+
+    def attempts(_planned: Campaign) -> list[tuple[int, Attempt]]:
+        return [(1, hand_attempt(hand, names, entry, actor, now()))]
+
+    made = outside_campaign(behind, [hand.run], attempts, actor, equipment)
+    judged: JudgedAttempt = made.judged()[0]
+    complete = len(judged.attempt.readings) == len(names) and bool(hand.instrument.strip())
+    return made, hand_view(judged, channels, complete)
+
+
+def hand_attempt(
+    hand: HandReading,
+    names: tuple[int, ...],
+    entry: InstrumentEntry | None,
+    actor: Actor,
+    at: datetime,
+    file: str = "",
+) -> Attempt:
+    """A reading by hand as an attempt; ``file`` names the table that it comes from, if any."""
+    doubtful = 2 * MethodProfile().load_tolerance_percent / 100  # a load that nobody measured
+    load = Load(hand.run.load_ohms, hand.ohms, MEASURED_LOAD_TOLERANCE if hand.load_measured else doubtful)
+    readings = tuple(
+        Reading(
+            channel=name,
+            watts=watts,
+            volts_rms=math.sqrt(watts * hand.ohms),
+            thd_n=None if hand.thd_n_percent is None else hand.thd_n_percent / 100,
+            thd=None,
+            load=load,
+        )
+        for name, read in zip(names, hand.channels, strict=False)
+        if (watts := read.watts_into(hand.ohms)) is not None
+    )
+    remark = hand.remark.strip()
+    return Attempt(
+        id=0,
+        number=1,
+        started_by=actor.name,
+        started_at=at,
+        instruments=Instruments.named(hand.instrument.strip(), hand.accuracy_percent, entry.due_on if entry else None),
+        outside=Outside(
+            origin=Origin.TABLE if file else Origin.BY_HAND,
+            file=file,
+            clamp_zeroed=hand.clamp_zeroed,
+            controls_in_position=hand.controls_in_position,
+            all_loaded=hand.all_loaded,
+            charger_amps=hand.charger_amps,
+            read=tuple(read for read in hand.channels if read.watts_into(hand.ohms) is not None),
+        ),
+        ending=Ending(
+            end=hand.end,
+            ended_at=at,
+            start_volts=hand.start_volts,
+            supply_volts=hand.loaded_volts,
+            supply_amps=hand.amps,
+            start_watts=hand.start_watts,
+            start_sink_c=hand.sink_c,
+        ),
+        readings=readings,
+        remarks=(Remark(remark, actor.name, at),) if remark else (),
+    )

@@ -1,0 +1,476 @@
+"""Tables of earlier results: a mapping, a rehearsal that lists every row's problem, then all of it or nothing."""
+
+import csv
+import io
+import math
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, replace
+from datetime import UTC, date, datetime, time
+from typing import Any, Literal, get_args
+
+import structlog
+
+from rulvek.core.errors import BadInput, RulvekError
+from rulvek.core.method.profile import MethodProfile
+from rulvek.core.planning.equipment import Equipment
+from rulvek.core.planning.plan import refuse_impossible
+from rulvek.core.quantities import refuse_impossible_day, refuse_out_of_bounds
+from rulvek.core.records.actor import Actor
+from rulvek.core.records.attempts import Attempt
+from rulvek.core.records.campaigns import Campaign
+from rulvek.core.records.instruments import InstrumentEntry
+from rulvek.core.records.outside import HandChannel, HandReading
+from rulvek.core.runs.modes import End, Mode
+from rulvek.core.runs.spec import RunSpec
+from rulvek.services.campaigns import save_campaign
+from rulvek.services.conclusions import Conclusions
+from rulvek.services.outside.by_hand import hand_attempt
+from rulvek.services.outside.kept import (
+    NOBODY,
+    Background,
+    OutsideCampaign,
+    backgrounds,
+    entry_named,
+    now,
+    outside_campaign,
+)
+from rulvek.services.views.attempt import finding_views
+from rulvek.services.views.outside import EarlierColumnView, EarlierReadingView, EarlierView, RowProblemView, TableView
+from rulvek.store import audit, load, save, seals
+from rulvek.store.engine import Database
+from rulvek.store.queries import campaigns as queries
+
+log = structlog.get_logger()
+EquipmentOf = Callable[[str | None], Equipment]
+AT_ONCE = 50
+"""Readings written in one transaction: others must not wait for a long one."""
+MOST_ROWS = 5000
+MOST_PROBLEMS = 200
+Field = Literal[
+    "serial",
+    "mode",
+    "group",
+    "load_ohms",
+    "bridged",
+    "channel",
+    "watts",
+    "volts_rms",
+    "thd_n_percent",
+    "load_measured",
+    "supply_volts",
+    "start_volts",
+    "loaded_volts",
+    "amps",
+    "end",
+    "instrument",
+    "date",
+    "remark",
+]
+NEEDED: tuple[Field, ...] = ("serial", "mode", "load_ohms")
+_KEY: tuple[Field, ...] = ("serial", "mode", "group", "load_ohms", "bridged", "date", "instrument", "remark")
+_WORDS: Mapping[str, Field] = {
+    "serial": "serial",
+    "unit": "serial",
+    "mode": "mode",
+    "group": "group",
+    "load measured": "load_measured",
+    "load": "load_ohms",
+    "bridged": "bridged",
+    "channel": "channel",
+    "power": "watts",
+    "watts": "watts",
+    "output": "volts_rms",
+    "v rms": "volts_rms",
+    "thd": "thd_n_percent",
+    "supply before": "start_volts",
+    "supply at": "loaded_volts",
+    "loaded": "loaded_volts",
+    "supply current": "amps",
+    "amps": "amps",
+    "end": "end",
+    "instrument": "instrument",
+    "read with": "instrument",
+    "date": "date",
+    "remark": "remark",
+}
+_YES, _NO = ("yes", "true", "1", "x", "bridged"), ("no", "false", "0", "", "single")
+
+
+@dataclass(frozen=True, slots=True)
+class Table:
+    """A table and how it is to be taken: what each column (counted from 0) is, and the instrument of all rows."""
+
+    file: str
+    text: str
+    mapping: Mapping[int, Field]
+    instrument: str = ""
+    accuracy_percent: float = 1.0
+
+
+@dataclass(frozen=True, slots=True)
+class _Read:
+    """A reading put together from one row, or from one row a channel; ``row`` is the first, as people count.
+
+    ``channels`` goes by the channel's number; where no column names it, by 0, −1, … in the order of the columns.
+    """
+
+    row: int
+    serial: str
+    day: date | None
+    channels: Mapping[int, HandChannel]
+    hand: HandReading
+
+
+@dataclass(frozen=True, slots=True)
+class _Worked:
+    """A unit's readings of a table as they would stand on record; ``rows`` go with the attempts in their order."""
+
+    made: OutsideCampaign
+    rows: tuple[_Read, ...]
+
+
+class EarlierResults:
+    """Reads tables, rehearses them without storing anything, and writes them down as attempts of origin "table"."""
+
+    def __init__(self, database: Database, conclusions: Conclusions, equipment_of: EquipmentOf) -> None:
+        self._database, self._conclusions, self._equipment_of = database, conclusions, equipment_of
+
+    def clear(self) -> None:
+        """Remove what a table left that was never completed: nobody has seen it."""
+        with self._database.reading() as session:
+            left = queries.arriving_campaigns(session)
+        for campaign_id in left:
+            while self._remove_some(campaign_id):
+                pass
+            log.warning("a table that was not completed was removed", campaign=campaign_id)
+
+    def _remove_some(self, campaign_id: int) -> int:
+        with self._database.writing() as session:
+            return save.remove_arriving(session, campaign_id, AT_ONCE)
+
+    def inspect(self, file: str, text: str) -> TableView:
+        """The columns of a table with what each is most likely to be.
+
+        Raises:
+            BadInput: no table, or too many rows.
+        """
+        heading, rows, _ = _parsed(file, text)
+        taken: set[Field] = set()
+        columns = []
+        for index, name in enumerate(heading):
+            likely = next((field for words, field in _WORDS.items() if words in name.lower()), None)
+            field = likely if likely and likely not in taken else None
+            if field:
+                taken.add(field)
+            columns.append(EarlierColumnView(name=name, example=rows[0][index] if rows else "", field=field or ""))
+        return TableView(file=file, columns=columns, rows=len(rows), needed=list(NEEDED), fields=list(get_args(Field)))
+
+    def rehearse(self, table: Table) -> EarlierView:
+        """What would be kept, with its checks and its uncertainty, and every row's problem; nothing is stored."""
+        worked, problems = self._worked_out(table, NOBODY)
+        return _view(worked, problems, None)
+
+    def keep(self, table: Table, actor: Actor) -> EarlierView:
+        """Put all of a table on record. It is written in small pieces that nobody sees, then shown at once.
+
+        Raises:
+            BadInput: any row has a problem; then nothing of the table is kept.
+        """
+        worked, problems = self._worked_out(table, actor)
+        if problems:
+            first = problems[0]
+            more = f" and {len(problems) - 1} more problems" if len(problems) > 1 else ""
+            raise BadInput(
+                f"{table.file}, row {first.row}: {first.what}{more}. Nothing was kept.",
+                todo="Mend the rows, or the mapping.",
+                field="table",
+            )
+        kept: list[int] = []
+        campaigns: list[tuple[int, list[int], OutsideCampaign]] = []
+        for one in worked:
+            campaign_id, ids = self._write(one)
+            campaigns.append((campaign_id, ids, one.made))
+            kept += ids
+        self._show(table.file, campaigns, actor)
+        for model_id in dict.fromkeys(one.made.model.id for one in worked):
+            units = {one.made.campaign.unit.id for one in worked if one.made.model.id == model_id}
+            self._conclusions.changed(model_id, *sorted(units))
+        return _view(worked, [], kept)
+
+    def _write(self, worked: _Worked) -> tuple[int, list[int]]:
+        """A unit's readings, some at a time, into a campaign that nobody sees yet."""
+        campaign = worked.made.campaign
+        with self._database.writing() as session:
+            campaign_id, run_ids = save_campaign(session, campaign, arriving=True)
+        by_id = {attempt.id: (run_ids[run.position - 1], attempt) for run, attempt in campaign.attempts()}
+        rows = [by_id[one] for one in sorted(by_id)]
+        ids: list[int] = []
+        for start in range(0, len(rows), AT_ONCE):
+            with self._database.writing() as session:
+                ids += save.attempts(session, rows[start : start + AT_ONCE])
+                if start + AT_ONCE >= len(rows):
+                    save.count_left(session, [campaign_id])
+        return campaign_id, ids
+
+    def _show(self, file: str, campaigns: Sequence[tuple[int, list[int], OutsideCampaign]], actor: Actor) -> None:
+        """All of a table at once: its campaigns appear, each with its seal in the audit chain."""
+        deeds = []
+        with self._database.reading() as session:
+            for campaign_id, ids, made in campaigns:
+                sealed = [
+                    seal
+                    for at in range(0, len(ids), AT_ONCE)
+                    for seal in seals.attempt_seals(session, ids[at : at + AT_ONCE])
+                ]
+                text = f"{file}: {len(ids)} readings of {made.campaign.unit.serial}"
+                deeds.append(audit.Deed("took a table in", f"campaign/{campaign_id}", {"text": text}, sealed))
+        with self._database.writing() as session:
+            save.arrived(session, [campaign_id for campaign_id, _, _ in campaigns])
+            audit.note_all(session, actor, deeds)
+
+    def _worked_out(self, table: Table, actor: Actor) -> tuple[list[_Worked], list[RowProblemView]]:
+        problems: list[RowProblemView] = []
+        found = _readings(table, problems)
+        with self._database.reading() as session:
+            units = load.units_by_serial(session, {read.serial for read in found})
+            found_of = backgrounds(session, self._conclusions, list(units.values()))
+            behind = {serial: found_of[unit.id] for serial, unit in units.items()}
+            entries = {name: entry_named(session, name) for name in {read.hand.instrument for read in found}}
+        readings = [fitted for read in found if (fitted := _fitted(behind, read, problems))]
+        worked = []
+        for serial in dict.fromkeys(read.serial for read in readings):
+            mine = tuple(read for read in readings if read.serial == serial)
+            worked.append(self._of_unit(behind[serial], mine, entries, actor, table.file))
+        return worked, sorted(problems, key=lambda p: p.row)
+
+    def _of_unit(
+        self,
+        behind: Background,
+        mine: tuple[_Read, ...],
+        entries: Mapping[str, InstrumentEntry | None],
+        actor: Actor,
+        file: str,
+    ) -> _Worked:
+        specs = list(dict.fromkeys(read.hand.run for read in mine))
+        positions = {spec: position for position, spec in enumerate(specs, 1)}
+        taken_in = now()
+
+        def attempts(planned: Campaign) -> list[tuple[int, Attempt]]:
+            names = {run.position: run.channels for run in planned.runs}
+            return [
+                (
+                    positions[read.hand.run],
+                    hand_attempt(
+                        read.hand,
+                        names[positions[read.hand.run]],
+                        entries[read.hand.instrument],
+                        actor,
+                        datetime.combine(read.day, time(12), UTC) if read.day else taken_in,
+                        file,
+                    ),
+                )
+                for read in mine
+            ]
+
+        return _Worked(outside_campaign(behind, specs, attempts, actor, self._equipment_of(None)), mine)
+
+
+def _view(worked: Sequence[_Worked], problems: Sequence[RowProblemView], kept: Sequence[int] | None) -> EarlierView:
+    ids = iter(kept or ())
+    return EarlierView(
+        readings=[
+            EarlierReadingView(
+                row=read.row,
+                serial=read.serial,
+                mode=read.hand.run.mode,
+                load_ohms=read.hand.run.load_ohms,
+                bridged=read.hand.run.bridged,
+                weakest_watts=judged.attempt.weakest_watts or 0.0,
+                expanded_watts=judged.weakest_expanded,
+                findings=finding_views(judged.question),
+                attempt_id=None if kept is None else next(ids),
+            )
+            for one in worked
+            for read, judged in zip(one.rows, one.made.judged(), strict=True)
+        ],
+        problems=list(problems[:MOST_PROBLEMS]),
+        more_problems=max(0, len(problems) - MOST_PROBLEMS),
+    )
+
+
+def _parsed(file: str, text: str) -> tuple[list[str], list[list[str]], str]:
+    """Heading, rows (all as wide as the heading) and the decimal sign."""
+    lines = text.lstrip("\ufeff").splitlines()
+    if len(lines) < 2:
+        raise BadInput(f"{file} holds no table: a heading and at least one row are needed.", field="table")
+    separator = max((";", "\t", ","), key=lines[0].count)
+    try:
+        rows = [row for row in csv.reader(io.StringIO("\n".join(lines)), delimiter=separator) if any(row)]
+    except csv.Error:
+        raise BadInput(f"{file} is not a CSV table that can be read.", field="table") from None
+    if len(rows) < 2 or len(rows[0]) < 2:
+        raise BadInput(f"{file} holds no table: a heading and at least one row are needed.", field="table")
+    if len(rows) - 1 > MOST_ROWS:
+        raise BadInput(f"{file} has {len(rows) - 1} rows; at most {MOST_ROWS} are taken at once.", field="table")
+    wide = len(rows[0])
+    cells = [[*(cell.strip() for cell in row), *[""] * wide][:wide] for row in rows]
+    commas = separator != "," and sum("," in c for row in cells[1:] for c in row) > sum(
+        "." in c for row in cells[1:] for c in row
+    )
+    return cells[0], cells[1:], "," if commas else "."
+
+
+def _readings(table: Table, problems: list[RowProblemView]) -> list[_Read]:
+    """Readings row by row; rows of one reading's channels, which follow each other, are put together."""
+    heading, rows, decimal = _parsed(table.file, table.text)
+    outside = [index for index in table.mapping if not 0 <= index < len(heading)]
+    if outside:
+        raise BadInput(f"The table has no column {outside[0] + 1}.", field="mapping")
+    fields = list(table.mapping.values())
+    missing = next((field for field in NEEDED if field not in fields), None)
+    if missing or not {"watts", "volts_rms"} & set(fields):
+        raise BadInput(f"Say which column is the {(missing or 'watts').replace('_', ' ')}.", field="mapping")
+    many = () if "channel" in fields else ("watts", "volts_rms")
+    twice = next((field for field in fields if fields.count(field) > 1 and field not in many), None)
+    if twice:
+        raise BadInput(f"Two columns are the {twice.replace('_', ' ')}.", field="mapping")
+    found: list[_Read] = []
+    before: tuple[str, ...] = ()
+    for number, row in enumerate(rows, 2):
+        cells = {field: row[index] for index, field in sorted(table.mapping.items(), reverse=True)}
+        try:
+            read = _reading(number, cells, decimal, table)
+            if "channel" not in fields:
+                read = replace(read, channels=_in_turn(table, row, decimal))
+        except BadInput as error:
+            problems.append(RowProblemView(row=number, what=error.what.removesuffix(".")))
+            before = ()
+            continue
+        key = tuple(cells.get(field, "") for field in _KEY)
+        if key == before and "channel" in fields and not set(read.channels) & set(found[-1].channels):
+            found[-1] = replace(found[-1], channels={**found[-1].channels, **read.channels})
+        else:
+            found.append(read)
+        before = key
+    return found
+
+
+def _figure(field: Field, text: str, decimal: str) -> float | None:
+    if text == "":
+        return None
+    try:
+        value = float(text.replace(decimal, "."))
+    except ValueError:
+        value = math.nan
+    if not (math.isfinite(value) and value >= 0):
+        raise BadInput(f"“{text[:40]}” is no {field.replace('_', ' ')}.", field=field)
+    return value
+
+
+def _in_turn(table: Table, row: Sequence[str], decimal: str) -> dict[int, HandChannel]:
+    """Several columns of watts (or volts) are the channels in the order of the columns."""
+    figures: dict[Field, list[float | None]] = {"watts": [], "volts_rms": []}
+    for index, field in sorted(table.mapping.items()):
+        if field in figures:
+            figures[field].append(_figure(field, row[index], decimal))
+    watts, volts = figures["watts"], figures["volts_rms"]
+    count = max(len(watts), len(volts))
+    watts, volts = ([*values, *[None] * count][:count] for values in (watts, volts))
+    pairs = [(w, v) for w, v in zip(watts, volts, strict=True) if w is not None or v is not None]
+    return {-place: HandChannel(watts=w, volts_rms=v) for place, (w, v) in enumerate(pairs)}
+
+
+def _reading(number: int, cells: Mapping[Field, str], decimal: str, table: Table) -> _Read:
+    def figure(field: Field) -> float | None:
+        return _figure(field, cells.get(field, ""), decimal)
+
+    def needed(field: Field) -> float:
+        value = figure(field)
+        if not value:
+            raise BadInput(f"The {field.replace('_', ' ')} is missing.", field=field)
+        return value
+
+    mode = _one_of(Mode, cells["mode"], "mode")
+    at_limit = End.CLIP if mode is Mode.UNCERTIFIED else End.LIMIT
+    end = _one_of(End, cells["end"], "end") if cells.get("end") else at_limit
+    bridged = cells.get("bridged", "").lower()
+    if bridged not in (*_YES, *_NO):
+        raise BadInput(f"“{bridged[:40]}” is neither yes nor no for bridged.", field="bridged")
+    instrument = cells.get("instrument") or table.instrument
+    if not instrument.strip():
+        raise BadInput("No instrument is named.", field="instrument")
+    watts, volts = figure("watts"), figure("volts_rms")
+    if watts is None and volts is None:
+        raise BadInput("There are neither watts nor volts.", field="watts")
+    if not cells["serial"]:
+        raise BadInput("The serial number is missing.", field="serial")
+    channel = figure("channel")
+    hand = HandReading(
+        run=RunSpec(
+            mode,
+            cells.get("group", ""),
+            needed("load_ohms"),
+            MethodProfile().tone_of(False),  # the group's own follows when its model is known
+            figure("supply_volts") or MethodProfile().reference_volts,
+            bridged in _YES,
+        ),
+        channels=(),
+        instrument=instrument,
+        accuracy_percent=table.accuracy_percent,
+        load_measured=figure("load_measured"),
+        start_volts=figure("start_volts"),
+        loaded_volts=figure("loaded_volts"),
+        amps=figure("amps"),
+        thd_n_percent=figure("thd_n_percent"),
+        end=end,
+        remark=cells.get("remark", ""),
+    )
+    read = HandChannel(watts=watts, volts_rms=volts)
+    return _Read(number, cells["serial"], _day(cells.get("date", "")), {int(channel or 0): read}, hand)
+
+
+def _one_of(kind: Any, text: str, field: str) -> Any:
+    try:
+        return kind(text.strip().lower().replace(" ", "_"))
+    except ValueError:
+        known = ", ".join(str(one.value).replace("_", " ") for one in kind)
+        raise BadInput(f"“{text[:40]}” is no {field}; there is {known}.", field=field) from None
+
+
+def _day(text: str) -> date | None:
+    if not text:
+        return None
+    try:
+        day = date.fromisoformat(text[:10])
+    except ValueError:
+        raise BadInput(f"“{text[:40]}” is no date; write it as 2026-03-31.", field="date") from None
+    refuse_impossible_day(day, now().date(), "date")
+    return day
+
+
+def _fitted(behind: Mapping[str, Background], read: _Read, problems: list[RowProblemView]) -> _Read | None:
+    """Complete a reading by what its model is; None and a problem where it cannot be one of its runs."""
+    try:
+        if read.serial not in behind:
+            raise BadInput(f"There is no unit with the serial number “{read.serial}”.")
+        product, method = behind[read.serial].model.product, MethodProfile()
+        group = product.group(read.hand.run.group or product.groups[0].name)
+        burst = method.burst_of(group.bass) if read.hand.run.mode is Mode.BURST else None
+        tone = burst.hz if burst else method.tone_of(group.bass)
+        run = replace(read.hand.run, group=group.name, tone_hz=tone, burst=burst.name if burst else "")
+        refuse_impossible(run, product, method)
+        channels = group.channels[:: 2 if run.bridged else 1]
+        given = dict(read.channels)
+        if min(given) <= 0:
+            given = {channels[-at] if -at < len(channels) else 1 - at: value for at, value in given.items()}
+        absent = [channel for channel in channels if channel not in given]
+        stray = [channel for channel in given if channel not in channels]
+        if absent or stray:
+            what = f"channel {absent[0]} is missing" if absent else f"there is no channel {stray[0]} in this run"
+            raise BadInput(f"{what[:1].upper()}{what[1:]}.")
+        hand = replace(read.hand, run=run, channels=tuple(given[c] for c in channels))
+        refuse_out_of_bounds(hand)
+    except RulvekError as error:
+        problems.append(RowProblemView(row=read.row, what=error.what.removesuffix(".")))
+        return None
+    return replace(read, hand=hand)

@@ -1,0 +1,193 @@
+"""Recorded files while they wait to be kept: what was said of each, how far it has come, what was found."""
+
+import secrets
+import threading
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import Any, ClassVar
+
+from rulvek.core.errors import BadInput, Conflict, NotFound, RulvekError
+from rulvek.core.judgement.judged import JudgedAttempt
+from rulvek.core.quantities import ENTERED, Amps, InstrumentPercent, Ohms, SupplyVolts, Text
+from rulvek.core.readings.survey import Survey
+from rulvek.core.records.outside import InstrumentName
+from rulvek.core.runs.recording import Recorded
+from rulvek.core.runs.spec import RunSpec
+from rulvek.services.views.outside import InboxState
+from rulvek.store.formats.recorded_files import ColumnUse, Layout, inspect
+
+MOST_BYTES = 500 * 2**20
+MOST_WAITING = 8
+
+
+@dataclass(frozen=True, slots=True)
+class RecordingSetup:
+    """What a person says of a recording: which run it is, what its columns are, and what no column tells.
+
+    ``load_measured`` is used where no output current was recorded; volts and amps where no supply column was.
+    ``accuracy_percent`` is the recorder's limit in percent of its volts.
+    """
+
+    __pydantic_config__: ClassVar[Any] = ENTERED
+
+    run: RunSpec
+    rows: tuple[ColumnUse, ...]
+    instrument: InstrumentName = ""
+    accuracy_percent: InstrumentPercent = 1.0
+    load_measured: Ohms | None = None
+    time_column: int | None = None
+    sample_rate: float | None = None
+    start_volts: SupplyVolts | None = None
+    loaded_volts: SupplyVolts | None = None
+    amps: Amps | None = None
+    clamp_zeroed: bool | None = None
+    controls_in_position: bool | None = None
+    all_loaded: bool = True
+    remark: Text = ""
+
+
+@dataclass(slots=True)
+class InboxFile:
+    """A file that was taken in, what was said of it, and how far it has come."""
+
+    id: str
+    name: str
+    path: Path
+    layout: Layout
+    state: InboxState = "laid out"
+    doing: str = ""
+    done: float = 0.0
+    problem: str = ""
+    setup: RecordingSetup | None = None
+    unit_id: int | None = None
+    seen: Survey | None = None
+    recorded: Recorded | None = None
+    sha256: str = ""
+    judged: JudgedAttempt | None = None
+    kept_as: int | None = None
+    keeping: threading.Lock = field(default_factory=threading.Lock)
+    thread: threading.Thread | None = None
+    stopping: threading.Event = field(default_factory=threading.Event)
+
+    @property
+    def is_being_read(self) -> bool:
+        """Whether somebody waits for it to be read."""
+        return self.thread is not None and self.thread.is_alive()
+
+
+class Inbox:
+    """The files that wait in one folder, which belongs to this process; what it finds there at first is left over.
+
+    A full inbox takes nothing more: nobody's file is deleted to make room for another's.
+    """
+
+    def __init__(self, folder: Path) -> None:
+        self.folder = folder
+        self._files: dict[str, InboxFile] = {}
+        self._arriving = 0
+        self._door = threading.Lock()
+
+    def clear(self) -> None:
+        """Delete what an earlier process left behind."""
+        for file in self.folder.glob("*"):
+            file.unlink()
+
+    def arriving(self, name: str) -> "Arriving":
+        """Begin to take a file in.
+
+        Raises:
+            Conflict: the inbox is full.
+        """
+        with self._door:
+            if len(self._files) + self._arriving >= MOST_WAITING:
+                raise Conflict(
+                    f"{MOST_WAITING} recordings wait to be kept already.",
+                    todo="Keep some of them or let them go, then send this one again.",
+                    code="inbox-full",
+                )
+            self._arriving += 1
+        self.folder.mkdir(parents=True, exist_ok=True)
+        return Arriving(self, self.folder / secrets.token_hex(8), Path(name).name[:120] or "recording")
+
+    def arrived(self, path: Path, name: str) -> InboxFile:
+        """Lay a complete file out; it waits under its own id until it is kept or let go.
+
+        Raises:
+            BadCapture: neither WAV nor a table of numbers; the file is gone then.
+        """
+        try:
+            layout = inspect(path, name)
+        except RulvekError:
+            path.unlink(missing_ok=True)
+            raise
+        file = InboxFile(path.name, name, path, layout)
+        self._files[file.id] = file
+        return file
+
+    def gave_up_or_arrived(self) -> None:
+        """A file that was arriving is not any more."""
+        with self._door:
+            self._arriving -= 1
+
+    def file(self, identity: str) -> InboxFile:
+        """A waiting file.
+
+        Raises:
+            NotFound: there is none of that id.
+        """
+        found = self._files.get(identity)
+        if found is None:
+            raise NotFound("There is no such recording waiting.", todo="Drop the file again.")
+        return found
+
+    def everything(self) -> list[InboxFile]:
+        """All that waits, the oldest first."""
+        return list(self._files.values())
+
+    def forget(self, identity: str) -> None:
+        """A file does not wait any more."""
+        self._files.pop(identity, None)
+
+
+class Arriving:
+    """A file while it is being sent; whatever goes wrong, nothing of it stays."""
+
+    def __init__(self, inbox: Inbox, path: Path, name: str) -> None:
+        self._inbox, self._path, self._name = inbox, path, name
+        self._file = path.open("xb")
+        self._bytes = 0
+        self._over = False
+
+    def write(self, part: bytes) -> None:
+        """Add a part.
+
+        Raises:
+            BadInput: the file grows beyond what is taken.
+        """
+        self._bytes += len(part)
+        if self._bytes > MOST_BYTES:
+            raise BadInput(
+                f"{self._name} is larger than {MOST_BYTES // 2**20} MB.",
+                todo="Cut it into shorter recordings.",
+                field="file",
+            )
+        self._file.write(part)
+
+    def finish(self) -> InboxFile:
+        """The file is complete."""
+        self._file.close()
+        try:
+            return self._inbox.arrived(self._path, self._name)
+        finally:
+            self._end()
+
+    def abandon(self) -> None:
+        """The file will not be complete."""
+        self._file.close()
+        self._path.unlink(missing_ok=True)
+        self._end()
+
+    def _end(self) -> None:
+        if not self._over:
+            self._over = True
+            self._inbox.gave_up_or_arrived()

@@ -1,0 +1,1 @@
+"""File formats from outside: WAV and CSV recordings."""

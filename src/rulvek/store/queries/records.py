@@ -1,0 +1,86 @@
+"""The register of gear, the benches, and the history of things."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import datetime
+
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
+
+from rulvek.core.quantities import field_names
+from rulvek.core.records.actor import Actor
+from rulvek.core.records.instruments import InstrumentEntry, InstrumentRole, Instruments, InstrumentUsed
+from rulvek.store import tables as t
+from rulvek.store.audit import actor_of
+
+
+@dataclass(frozen=True, slots=True)
+class Registered:
+    """An entry of the gear register."""
+
+    id: int
+    entry: InstrumentEntry
+    entered_by: str
+    entered_at: datetime
+
+
+def register(session: Session) -> list[Registered]:
+    """The whole gear register, the oldest entry first."""
+    return [_registered(row) for row in session.scalars(select(t.Instrument).order_by(t.Instrument.id))]
+
+
+def _registered(row: t.Instrument) -> Registered:
+    names = field_names(InstrumentEntry)
+    values = {name: getattr(row, name) for name in names} | {"role": InstrumentRole(row.role)}
+    return Registered(row.id, InstrumentEntry(**values), row.entered_by, row.entered_at)
+
+
+def instruments_in_use(session: Session) -> Instruments:
+    """What each role is read with now: the latest entry of each."""
+    latest = select(func.max(t.Instrument.id)).group_by(t.Instrument.role)
+    rows = [_registered(row) for row in session.scalars(select(t.Instrument).where(t.Instrument.id.in_(latest)))]
+    return Instruments({r.entry.role: InstrumentUsed(r.entry.specification, r.entry.due_on) for r in rows})
+
+
+def instrument_named(session: Session, name: str) -> InstrumentEntry | None:
+    """The latest entry of an instrument by its name, with or without its serial number."""
+    wanted = name.strip().lower()
+    named = func.lower(t.Instrument.name)
+    full = func.lower(t.Instrument.name + " " + t.Instrument.serial)
+    statement = select(t.Instrument).where((named == wanted) | (full == wanted)).order_by(t.Instrument.id.desc())
+    row = session.scalars(statement.limit(1)).first()
+    return _registered(row).entry if row else None
+
+
+@dataclass(frozen=True, slots=True)
+class BenchRow:
+    """A bench on record; ``kind`` says what stands behind it."""
+
+    id: int
+    name: str
+    kind: str
+
+
+def benches(session: Session) -> list[BenchRow]:
+    """All benches in the order in which they came."""
+    return [BenchRow(row.id, row.name, row.kind) for row in session.scalars(select(t.Bench).order_by(t.Bench.id))]
+
+
+@dataclass(frozen=True, slots=True)
+class HistoryEntry:
+    """An entry of the audit chain about something."""
+
+    at: datetime
+    actor: Actor
+    action: str
+    text: str
+    hash: str
+
+
+def history(session: Session, subjects: Sequence[str], limit: int = 100) -> list[HistoryEntry]:
+    """The latest audit entries about any of the subjects, the oldest of them first."""
+    statement = (
+        select(t.AuditEntry).where(t.AuditEntry.subject.in_(subjects)).order_by(t.AuditEntry.id.desc()).limit(limit)
+    )
+    rows = list(session.scalars(statement))[::-1]
+    return [HistoryEntry(row.at, actor_of(row), row.action, str(row.detail.get("text", "")), row.hash) for row in rows]

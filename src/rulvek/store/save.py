@@ -1,0 +1,354 @@
+"""From records to rows: the one place where that is done. Each call belongs to its caller's transaction.
+
+Whatever a conclusion rests on is written here and nowhere else, so that every such write moves the version that the
+conclusion was drawn at (:func:`_touched`).
+"""
+
+from collections.abc import Sequence
+from dataclasses import asdict, fields
+from datetime import datetime
+from typing import Any
+
+from sqlalchemy import delete, func, insert, select, update
+from sqlalchemy.orm import Session
+
+from rulvek.core.records.attempts import Attempt, Ending, KeptFile, Reading, Remark, SecondReading, SetAside
+from rulvek.core.records.before_power import Preparation
+from rulvek.core.records.campaigns import Choice, Run, Unit
+from rulvek.core.records.claims import ClaimTerms, Withdrawal
+from rulvek.core.records.instruments import InstrumentEntry, Instruments
+from rulvek.core.records.outside import Outside
+from rulvek.core.records.product import Model
+from rulvek.core.records.wishes import Wishes
+from rulvek.core.runs.modes import ENDS
+from rulvek.store import tables as t
+
+OF_THE_DAY = [end.value for end, meaning in ENDS.items() if meaning.of_the_day]
+
+
+def series(session: Session, name: str, purpose: str) -> int:
+    """A series; returns its id."""
+    return _one(session, t.Series, name=name, purpose=purpose)
+
+
+def model(session: Session, series_id: int, new: Model) -> int:
+    """A model with its channel groups, without its claims; returns its id."""
+    product = new.product
+    model_id = _one(
+        session,
+        t.Model,
+        series_id=series_id,
+        name=new.name,
+        topology=product.topology,
+        description=new.description,
+        regulated=product.regulated,
+        supply_low_volts=product.supply_range[0],
+        supply_high_volts=product.supply_range[1],
+        sensitivity_volts=new.sensitivity_volts,
+        test_controls=list(new.test_controls),
+        design=new.design,
+        fuse_amps=list(product.fuse_amps),
+    )
+    for group in product.groups:
+        _one(
+            session,
+            t.ChannelGroup,
+            model_id=model_id,
+            name=group.name,
+            channels=list(group.channels),
+            rated_loads=list(group.rated_loads),
+            bridged_loads=list(group.bridged_loads),
+            bass=group.bass,
+        )
+    return model_id
+
+
+def unit(session: Session, new: Unit) -> int:
+    """A unit of its model; returns its id."""
+    identity = _one(
+        session,
+        t.Unit,
+        model_id=new.model_id,
+        serial=new.serial,
+        lot=new.lot,
+        revision=new.revision,
+        origin=new.origin,
+        received_at=new.received_at,
+        design=new.design or None,
+    )
+    session.execute(update(t.Model).where(t.Model.id == new.model_id).values(version=t.Model.version + 1))
+    return identity
+
+
+def claim(session: Session, model_id: int, terms: ClaimTerms, by: str, at: datetime) -> int:
+    """A claim; returns its id."""
+    row = t.Claim(model_id=model_id, terms=terms, added_by=by, added_at=at)
+    session.add(row)
+    session.flush()
+    _claims_touched(session, model_id)
+    return row.id
+
+
+def withdrawal(session: Session, model_id: int, claim_id: int, gone: Withdrawal) -> None:
+    """That a claim is no longer made."""
+    session.execute(
+        insert(t.ClaimWithdrawal).values(
+            claim_id=claim_id, reason=gone.reason, withdrawn_by=gone.by, withdrawn_at=gone.at
+        )
+    )
+    _claims_touched(session, model_id)
+
+
+def campaign(
+    session: Session,
+    *,
+    unit_id: int,
+    bench: str,
+    supply_volts: float,
+    method: dict[str, Any],
+    wishes: Wishes,
+    by: str,
+    at: datetime,
+    runs: Sequence[Run],
+    arriving: bool = False,
+) -> tuple[int, list[int]]:
+    """A campaign with its runs as planned; returns its id and theirs, in their order."""
+    campaign_id = _one(
+        session,
+        t.Campaign,
+        unit_id=unit_id,
+        bench=bench,
+        supply_volts=supply_volts,
+        method=method,
+        wishes=wishes.as_data(),
+        runs_left=len(runs),
+        arriving=arriving,
+        created_by=by,
+        created_at=at,
+    )
+    rows = [
+        {
+            "campaign_id": campaign_id,
+            "position": run.position,
+            "mode": run.spec.mode.value,
+            "group": run.spec.group,
+            "channels": list(run.channels),
+            "load_ohms": run.spec.load_ohms,
+            "bridged": run.spec.bridged,
+            "tone_hz": run.spec.tone_hz,
+            "supply_volts": run.spec.supply_volts,
+            "companions": [[list(link.channels), link.nominal_ohms] for link in run.companions],
+            "reason": run.reason,
+            "burst": run.spec.burst,
+            "exploratory": run.exploratory,
+            "wiring": run.wiring,
+            "wiring_key": run.wiring_key,
+            "predicted": {name: value for name, value in asdict(run.expected).items() if value is not None},
+        }
+        for run in runs
+    ]
+    return campaign_id, _many(session, t.Run, rows)
+
+
+def arrived(session: Session, campaign_ids: Sequence[int]) -> None:
+    """Show campaigns that were written in pieces, all at once."""
+    session.execute(update(t.Campaign).where(t.Campaign.id.in_(campaign_ids)).values(arriving=False))
+    _stale(session, campaign_ids)
+
+
+def remove_arriving(session: Session, campaign_id: int, limit: int) -> int:
+    """Remove some of what a table left that was never shown; returns how many attempts, the campaign with the last."""
+    of_campaign = select(t.Attempt.id).join(t.Run, t.Run.id == t.Attempt.run_id).where(t.Run.campaign_id == campaign_id)
+    ids = list(session.scalars(of_campaign.limit(limit)))
+    for kind in (t.AttemptEnding, t.Reading, t.Remark):
+        session.execute(delete(kind).where(kind.attempt_id.in_(ids)))
+    session.execute(delete(t.Attempt).where(t.Attempt.id.in_(ids)))
+    if not ids:
+        session.execute(delete(t.Run).where(t.Run.campaign_id == campaign_id))
+        session.execute(delete(t.Campaign).where(t.Campaign.id == campaign_id, t.Campaign.arriving))
+    return len(ids)
+
+
+def attempts(session: Session, new: Sequence[tuple[int, Attempt]]) -> list[int]:
+    """Attempts at runs, with endings, readings and remarks as far as they have them; returns their ids in order."""
+    ids = _many(session, t.Attempt, [_attempt_row(run_id, attempt) for run_id, attempt in new])
+    pairs = list(zip(ids, (attempt for _, attempt in new), strict=True))
+    ended = [(identity, attempt.ending) for identity, attempt in pairs if attempt.ending]
+    _rows(session, t.AttemptEnding, [_ending_row(identity, ending) for identity, ending in ended])
+    _rows(session, t.Reading, [_reading_row(identity, r) for identity, attempt in pairs for r in attempt.readings])
+    remarks = [(identity, remark) for identity, attempt in pairs for remark in attempt.remarks]
+    _rows(session, t.Remark, [{"attempt_id": identity} | asdict(remark) for identity, remark in remarks])
+    return ids
+
+
+def attempt(session: Session, campaign_id: int, run_id: int, new: Attempt) -> int:
+    """An attempt at a run; returns its id."""
+    (identity,) = attempts(session, [(run_id, new)])
+    if new.ending is not None:
+        _touched(session, [campaign_id])
+    return identity
+
+
+def ending(session: Session, campaign_id: int, attempt_id: int, end: Ending, readings: Sequence[Reading]) -> None:
+    """How an attempt ended, with its readings."""
+    _rows(session, t.AttemptEnding, [_ending_row(attempt_id, end)])
+    _rows(session, t.Reading, [_reading_row(attempt_id, reading) for reading in readings])
+    _touched(session, [campaign_id])
+
+
+def steps(session: Session, attempt_id: int, new: Sequence[tuple[str, float, dict[str, Any]]]) -> None:
+    """What happened in an attempt: kind, seconds since its start, data."""
+    rows = [{"attempt_id": attempt_id, "kind": kind, "at_seconds": at, "data": data} for kind, at, data in new]
+    _rows(session, t.Step, rows)
+
+
+def capture(session: Session, attempt_id: int, kept: KeptFile) -> None:
+    """A kept waveform of an attempt."""
+    _rows(session, t.CaptureFile, [{"attempt_id": attempt_id} | asdict(kept)])
+
+
+def remark(session: Session, attempt_id: int, new: Remark) -> None:
+    """A note on an attempt."""
+    _rows(session, t.Remark, [{"attempt_id": attempt_id} | asdict(new)])
+
+
+def set_aside(session: Session, campaign_id: int, attempt_id: int, new: SetAside) -> None:
+    """A finding that somebody set aside."""
+    _rows(session, t.Overruling, [{"attempt_id": attempt_id} | asdict(new)])
+    _touched(session, [campaign_id])
+
+
+def choice(session: Session, campaign_id: int, run_id: int, new: Choice) -> None:
+    """Which attempt stands for a run."""
+    _rows(session, t.AttemptChoice, [{"run_id": run_id} | asdict(new)])
+    _touched(session, [campaign_id])
+
+
+def second_readings(session: Session, campaign_id: int, attempt_id: int, new: Sequence[SecondReading]) -> list[int]:
+    """What another instrument read; returns the ids in order."""
+    ids = _many(session, t.SecondReading, [{"attempt_id": attempt_id} | asdict(one) for one in new])
+    _touched(session, [campaign_id])
+    return ids
+
+
+def preparation(session: Session, campaign_id: int, new: Preparation) -> None:
+    """Something seen to before power, or skipped."""
+    row = {item.name: getattr(new, item.name) for item in fields(new)}
+    _rows(session, t.Preparation, [row | {"campaign_id": campaign_id, "item": new.item.value, "data": dict(new.data)}])
+
+
+def instrument(session: Session, new: InstrumentEntry, by: str, at: datetime) -> int:
+    """An instrument of the register; returns its id."""
+    row = {item.name: getattr(new, item.name) for item in fields(new)}
+    return _one(session, t.Instrument, **row | {"role": new.role.value, "entered_by": by, "entered_at": at})
+
+
+def bench(session: Session, name: str, kind: str) -> int:
+    """A bench; returns its id."""
+    return _one(session, t.Bench, name=name, kind=kind)
+
+
+def _touched(session: Session, campaign_ids: Sequence[int]) -> None:
+    """What campaigns show has changed: conclusions on units and models are stale, the runs left counted anew."""
+    _stale(session, campaign_ids)
+    count_left(session, campaign_ids)
+
+
+def _stale(session: Session, campaign_ids: Sequence[int]) -> None:
+    of_unit = select(t.Campaign.unit_id).where(t.Campaign.id.in_(campaign_ids))
+    session.execute(update(t.Unit).where(t.Unit.id.in_(of_unit)).values(version=t.Unit.version + 1))
+    of_model = select(t.Unit.model_id).where(t.Unit.id.in_(of_unit))
+    session.execute(update(t.Model).where(t.Model.id.in_(of_model)).values(version=t.Model.version + 1))
+
+
+def count_left(session: Session, campaign_ids: Sequence[int]) -> None:
+    """Count anew which runs of campaigns are not done yet."""
+    done = (
+        select(t.Attempt.id)
+        .join(t.AttemptEnding, t.AttemptEnding.attempt_id == t.Attempt.id)
+        .where(t.Attempt.run_id == t.Run.id, t.AttemptEnding.end.not_in(OF_THE_DAY))
+    )
+    left = select(func.count()).select_from(t.Run).where(t.Run.campaign_id == t.Campaign.id, ~done.exists())
+    session.execute(
+        update(t.Campaign).where(t.Campaign.id.in_(campaign_ids)).values(runs_left=left.scalar_subquery()),
+        execution_options={"synchronize_session": False},
+    )
+
+
+def _claims_touched(session: Session, model_id: int) -> None:
+    versions = {"version": t.Model.version + 1, "claims_version": t.Model.claims_version + 1}
+    session.execute(update(t.Model).where(t.Model.id == model_id).values(versions))
+
+
+def _attempt_row(run_id: int, attempt: Attempt) -> dict[str, Any]:
+    recorded, typed = _outside_data(attempt.outside)
+    return {
+        "run_id": run_id,
+        "number": attempt.number,
+        "reason": attempt.reason,
+        "started_by": attempt.started_by,
+        "started_at": attempt.started_at,
+        "cause": attempt.cause.value if attempt.cause else "",
+        "skipped": [{"item": s.item.value, "reason": s.reason, "by": s.by} for s in attempt.skipped],
+        "instruments": _instruments_data(attempt.instruments),
+        "typed": typed,
+        "recorded": recorded,
+    }
+
+
+def _instruments_data(instruments: Instruments) -> dict[str, Any]:
+    return {
+        role.value: {
+            "name": used.specification.name,
+            "specification": {k: v for k, v in asdict(used.specification).items() if k != "name"},
+            "due_on": used.due_on.isoformat() if used.due_on else None,
+        }
+        for role, used in instruments.by_role.items()
+    }
+
+
+def _outside_data(outside: Outside | None) -> tuple[dict[str, Any], dict[str, Any]]:
+    """What was recorded, and what was read by hand; one of the two is empty."""
+    if outside is None:
+        return {}, {}
+    data = asdict(outside)
+    data["sha256"], data["origin"] = data.pop("original_sha256"), outside.origin.value
+    data["channels"] = list(data.pop("read"))
+    return (data, {}) if outside.original else ({}, data)
+
+
+def _ending_row(attempt_id: int, end: Ending) -> dict[str, Any]:
+    row = {item.name: getattr(end, item.name) for item in fields(end)}
+    return row | {"attempt_id": attempt_id, "end": end.end.value}
+
+
+def _reading_row(attempt_id: int, reading: Reading) -> dict[str, Any]:
+    return {
+        "attempt_id": attempt_id,
+        "channel": reading.channel,
+        "watts": reading.watts,
+        "volts_rms": reading.volts_rms,
+        "thd_n": reading.thd_n,
+        "thd": reading.thd,
+        "load_nominal": reading.load.nominal_ohms,
+        "load_measured": reading.load.measured_ohms,
+        "load_tolerance": reading.load.tolerance,
+    }
+
+
+def _one(session: Session, table: Any, **values: Any) -> int:
+    (identity,) = _many(session, table, [values])
+    return identity
+
+
+def _many(session: Session, kind: Any, rows: list[dict[str, Any]]) -> list[int]:
+    """Insert rows and return their ids in the same order."""
+    if not rows:
+        return []
+    statement = insert(kind).returning(kind.id, sort_by_parameter_order=True)
+    return list(session.scalars(statement, rows))
+
+
+def _rows(session: Session, kind: Any, rows: list[dict[str, Any]]) -> None:
+    if rows:
+        session.execute(insert(kind), rows)

@@ -1,0 +1,46 @@
+"""The tables, by place. Nothing outside of the store imports them: records are what it gives and takes."""
+
+from rulvek.store.tables.attempts import (
+    Attempt,
+    AttemptEnding,
+    CaptureFile,
+    Overruling,
+    Reading,
+    Remark,
+    SecondReading,
+    Step,
+)
+from rulvek.store.tables.audit import AuditEntry
+from rulvek.store.tables.base import Base
+from rulvek.store.tables.campaigns import AttemptChoice, Campaign, Preparation, Run
+from rulvek.store.tables.conclusions import ModelConclusion, UnitConclusion
+from rulvek.store.tables.gear import Bench, BenchLease, Instrument
+from rulvek.store.tables.line import ChannelGroup, Claim, ClaimWithdrawal, Model, Series, Unit
+
+__all__ = [
+    "Attempt",
+    "AttemptChoice",
+    "AttemptEnding",
+    "AuditEntry",
+    "Base",
+    "Bench",
+    "BenchLease",
+    "Campaign",
+    "CaptureFile",
+    "ChannelGroup",
+    "Claim",
+    "ClaimWithdrawal",
+    "Instrument",
+    "Model",
+    "ModelConclusion",
+    "Overruling",
+    "Preparation",
+    "Reading",
+    "Remark",
+    "Run",
+    "SecondReading",
+    "Series",
+    "Step",
+    "Unit",
+    "UnitConclusion",
+]

@@ -1,0 +1,58 @@
+"""The gear register and the benches."""
+
+from datetime import date, datetime
+
+from sqlalchemy import ForeignKey
+from sqlalchemy.orm import Mapped, mapped_column
+
+from rulvek.store.tables.base import Base
+
+
+class Instrument(Base):
+    """An instrument with its maker's limits and its calibration; the latest entry of a role is the one in use."""
+
+    __tablename__ = "instrument"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    role: Mapped[str]
+    name: Mapped[str]
+    serial: Mapped[str]
+    percent_of_reading: Mapped[float]
+    percent_of_range: Mapped[float]
+    full_range: Mapped[float]
+    digits: Mapped[float]
+    resolution: Mapped[float]
+    calibrated_on: Mapped[date | None]
+    due_on: Mapped[date | None]
+    entered_by: Mapped[str]
+    entered_at: Mapped[datetime]
+
+
+class Bench(Base):
+    """A bench by name; ``kind`` says what stands behind it."""
+
+    __tablename__ = "bench"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(unique=True)
+    kind: Mapped[str]
+
+
+class BenchLease(Base):
+    """Which server has a bench, until when unless it renews, and who works at it; no row means that it is free.
+
+    ``attempt_id`` and ``campaign_id`` are what it is busy with; ``off_asked_by`` is somebody at another server who
+    wants it off.
+    """
+
+    __tablename__ = "bench_lease"
+    bench_id: Mapped[int] = mapped_column(ForeignKey("bench.id"), primary_key=True)
+    server: Mapped[str]
+    host: Mapped[str]
+    process: Mapped[str]
+    expires_at: Mapped[datetime]
+    doing: Mapped[str]
+    campaign_id: Mapped[int | None]
+    attempt_id: Mapped[int | None]
+    person: Mapped[str | None]
+    holder: Mapped[str | None]
+    asked_by: Mapped[str | None]
+    off_asked_by: Mapped[str | None]

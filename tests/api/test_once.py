@@ -1,0 +1,88 @@
+"""A request that is sent twice, as a double click or a retry does, makes one record."""
+
+import threading
+from typing import Any
+
+import httpx
+import pytest
+from fastapi.testclient import TestClient
+
+from rulvek.api import once
+from rulvek.composition import Services
+from tests.conftest import CERTIFIED_PLAN, PERSON
+from tests.serving import served
+
+PLAN = {"unit_id": 1, "plan": CERTIFIED_PLAN}
+CLAIM = {"document": "Leaflet", "group": "main", "watts": 70.0, "load_ohms": 4.0}
+
+
+def keyed(key: str, person: str = "Tamsin%20Oduwell") -> dict[str, str]:
+    return {"Idempotency-Key": key, "X-Rulvek-Person": person}
+
+
+def test_the_first_answer_is_given_again(client: TestClient, unit_id: int) -> None:
+    first = client.post("/api/campaigns", json=PLAN, headers=keyed("a"))
+    again = client.post("/api/campaigns", json=PLAN, headers=keyed("a"))
+    assert first.status_code == again.status_code == 201 and first.json() == again.json()
+    assert client.post("/api/campaigns", json=PLAN, headers=keyed("b")).json()["id"] != first.json()["id"]
+    assert client.post("/api/campaigns", json=PLAN, headers=keyed("a", "Joren")).json()["id"] != first.json()["id"]
+    assert len(client.get("/api/campaigns").json()["items"]) == 3
+
+
+def test_without_a_key_each_is_a_request_of_its_own(client: TestClient, unit_id: int) -> None:
+    made = [client.post("/api/campaigns", json=PLAN).json()["id"] for _ in range(2)]
+    assert len(set(made)) == 2
+
+
+def test_two_at_the_same_time_make_one(services: Services, unit_id: int) -> None:
+    answers: list[Any] = []
+
+    def ask(address: str) -> None:
+        answers.append(httpx.post(f"{address}/api/models/1/claims", json=CLAIM, headers=keyed("k"), timeout=30))
+
+    with served(services) as address:
+        asking = [threading.Thread(target=ask, args=(address,)) for _ in range(8)]
+        for one in asking:
+            one.start()
+        for one in asking:
+            one.join()
+    assert {answer.status_code for answer in answers} == {201} and len({answer.text for answer in answers}) == 1
+    documents = [claim.document for claim in services.catalogue.model(1).claims]
+    assert documents.count("Leaflet") == 1
+
+
+def test_a_refusal_is_an_answer_and_a_fault_is_not(
+    client: TestClient, services: Services, unit_id: int, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    refused = client.post("/api/models/1/claims", json=CLAIM | {"watts": -1}, headers=keyed("r"))
+    assert refused.status_code == 422
+    assert client.post("/api/models/1/claims", json=CLAIM, headers=keyed("r")).json() == refused.json()
+
+    def broken(*_args: object) -> None:
+        raise RuntimeError("a fault of our own")
+
+    with monkeypatch.context() as patched:
+        patched.setattr(services.catalogue, "add_claim", broken)
+        with TestClient(client.app, headers=PERSON, raise_server_exceptions=False) as http:
+            assert http.post("/api/models/1/claims", json=CLAIM, headers=keyed("f")).status_code == 500
+    assert client.post("/api/models/1/claims", json=CLAIM, headers=keyed("f")).status_code == 201
+
+
+def test_off_acts_each_time(client: TestClient, services: Services, monkeypatch: pytest.MonkeyPatch) -> None:
+    asked = []
+    real = services.benches.off
+
+    def counted(*args: Any) -> Any:
+        asked.append(args)
+        return real(*args)
+
+    monkeypatch.setattr(services.benches, "off", counted)
+    for _ in range(2):
+        client.post("/api/bench/off", headers=keyed("o"))
+    assert len(asked) == 2
+
+
+def test_what_was_long_ago_is_forgotten(client: TestClient, unit_id: int, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(once, "KEPT_SECONDS", 0.0)
+    made = [client.post("/api/campaigns", json=PLAN, headers=keyed(key)).json()["id"] for key in ("x", "y", "x")]
+    assert len(set(made)) == 3
