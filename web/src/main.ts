@@ -1,11 +1,11 @@
 import '@fontsource-variable/jetbrains-mono/index.css'
 import '@fontsource-variable/source-sans-3/index.css'
-import './theme/base.css'
+import './app/theme/base.css'
 import { QueryClient, VueQueryPlugin } from '@tanstack/vue-query'
 import { createApp } from 'vue'
-import App from './App.vue'
+import App from './app/App.vue'
 import { ApiError } from './api/client'
-import { router } from './router'
+import { router } from './app/router'
 
 const queryClient = new QueryClient({
   defaultOptions: {

@@ -1,7 +1,7 @@
 // Answers and errors of the server, and who is asking.
 import { afterEach, describe, expect, it, vi } from 'vitest'
 import { ApiError, answered } from './client'
-import { usePerson } from './person'
+import { useWho } from '../kit/who'
 
 afterEach(() => localStorage.clear())
 
@@ -25,7 +25,7 @@ describe('calls', () => {
 
 describe('the person', () => {
   it('is asked for once, and everyone who waits is answered', async () => {
-    const person = usePerson()
+    const person = useWho()
     const first = person.required()
     const second = person.required()
     expect(person.asking.value).toBe(true)
@@ -40,7 +40,7 @@ describe('the person', () => {
   it('may decline', async () => {
     vi.resetModules()
     localStorage.clear()
-    const { usePerson: fresh } = await import('./person')
+    const { useWho: fresh } = await import('../kit/who')
     const person = fresh()
     const asked = person.required()
     person.answer(null)

@@ -1,6 +1,6 @@
 import createClient from 'openapi-fetch'
 import type { paths } from './generated'
-import { usePerson } from './person'
+import { useWho } from '../kit/who'
 import { keyFor, settled } from './sentOnce'
 import type { Problem } from './types'
 
@@ -27,7 +27,7 @@ async function wish(request: Request): Promise<string> {
 
 client.use({
   async onRequest({ request }) {
-    const { name } = usePerson()
+    const { name } = useWho()
     if (name.value) request.headers.set('X-Rulvek-Person', encodeURIComponent(name.value))
     if (isWish(request)) request.headers.set('Idempotency-Key', keyFor(await wish(request)))
     return request

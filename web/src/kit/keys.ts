@@ -35,9 +35,13 @@ export function nameOf(event: KeyboardEvent): string {
   return held + (shifted ? 'Shift+' : '') + (shifted && key.length === 1 ? key.toUpperCase() : key)
 }
 
+/** Whether it stands in a dialog that is closing: every open one is a layer. */
+const isLeft = (element: HTMLElement) => !layers.length && element.closest('[role="dialog"]') !== null
+
 function pressed(event: KeyboardEvent) {
   const name = nameOf(event)
-  const target = event.target instanceof HTMLElement ? event.target : null
+  // A dialog that has just closed may still hold the focus; what is in it is nobody's any more.
+  const target = event.target instanceof HTMLElement && !isLeft(event.target) ? event.target : null
   const control = target?.closest(CONTROLS) ?? null
   if (event.repeat) {
     // A held key is one press: it neither acts again here nor presses the focused control again and again.
@@ -47,9 +51,7 @@ function pressed(event: KeyboardEvent) {
     return
   }
   if (PRESSES.has(name) && control) return
-  // A dialog that has just closed may still hold the focus; its fields are nobody's any more.
-  const typing = target?.closest(FIELDS) && !(!layers.length && target.closest('[role="dialog"]'))
-  const covered = layers.length > 0 || typing
+  const covered = layers.length > 0 || !!target?.closest(FIELDS)
   const found = parts.flat().find((one) => one.key === name && (one.always || !covered) && (one.when?.() ?? true))
   const closes = name === 'Escape' ? layers.at(-1) : undefined
   if (!found && !closes) return

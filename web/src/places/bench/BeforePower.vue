@@ -2,8 +2,9 @@
 // What to see to before a wiring is powered: how it is wired, the list with what was found, and the usual cautions.
 import { computed } from 'vue'
 import type { CampaignView, PreparationView, RunView } from '../../api/types'
-import { decibels, figure } from '../../parts/format'
-import WiringPicture from '../../parts/WiringPicture.vue'
+import { figure } from '../../kit/quantity'
+import { decibels } from '../../trade/format'
+import WiringPicture from '../../trade/WiringPicture.vue'
 import { ITEM_WORDS } from './beforePower'
 
 const props = defineProps<{

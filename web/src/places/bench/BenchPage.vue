@@ -1,9 +1,10 @@
 <script setup lang="ts">
 // The queue: what is on the bench, what waits, what is done.
 import { useBenches, useCampaigns } from '../../api/queries'
-import { POLICY_WORDS, figure, minutes, moment } from '../../parts/format'
-import ModeMark from '../../parts/ModeMark.vue'
-import ProblemNote from '../../parts/ProblemNote.vue'
+import { figure } from '../../kit/quantity'
+import { POLICY_WORDS, minutes, moment } from '../../trade/format'
+import ModeMark from '../../trade/ModeMark.vue'
+import ProblemNote from '../../kit/ProblemNote.vue'
 
 const { items: open, error, data, hasNextPage: moreOpen, fetchNextPage: showOpen } = useCampaigns('open')
 const { items: done, hasNextPage: moreDone, fetchNextPage: showDone } = useCampaigns('done')

@@ -2,11 +2,12 @@
 // The campaign sheet: loads by modes as reach bars and as a table; one A4 page in print; out as CSV and JSON.
 import { computed } from 'vue'
 import { useCampaign } from '../../api/queries'
-import { MODE_WORDS, POLICY_WORDS, conditions, day, figure, place } from '../../parts/format'
-import ProblemNote from '../../parts/ProblemNote.vue'
-import ReachChart from '../../parts/ReachChart.vue'
-import Trail from '../../parts/Trail.vue'
-import VerdictMark from '../../parts/VerdictMark.vue'
+import { figure } from '../../kit/quantity'
+import { MODE_WORDS, POLICY_WORDS, conditions, day, place } from '../../trade/format'
+import ProblemNote from '../../kit/ProblemNote.vue'
+import ReachChart from '../../trade/ReachChart.vue'
+import Trail from '../../kit/Trail.vue'
+import VerdictMark from '../../trade/VerdictMark.vue'
 import SheetTable from './SheetTable.vue'
 
 const props = defineProps<{ id: number }>()

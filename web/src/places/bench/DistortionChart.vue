@@ -3,10 +3,10 @@
 import type uPlot from 'uplot'
 import { computed } from 'vue'
 import type { PointView } from '../../api/types'
-import PlotBox from '../../parts/PlotBox.vue'
-import { levelLine, logAxis, powerMark } from '../../parts/axes'
-import { watts } from '../../parts/format'
-import { themeColour } from '../../theme/mode'
+import PlotBox from '../../trade/PlotBox.vue'
+import { levelLine, logAxis, powerMark } from '../../trade/axes'
+import { watts } from '../../trade/format'
+import { themeColour } from '../../app/theme/mode'
 
 const props = defineProps<{
   points: readonly PointView[]

@@ -3,13 +3,13 @@
 import { useQueryClient } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import client, { answered } from '../../api/client'
-import { usePerson } from '../../api/person'
+import { useWho } from '../../kit/who'
 import { keys } from '../../api/queries'
 import type { BenchView } from '../../api/types'
-import ProblemNote from '../../parts/ProblemNote.vue'
+import ProblemNote from '../../kit/ProblemNote.vue'
 
 const props = defineProps<{ bench: BenchView }>()
-const person = usePerson()
+const person = useWho()
 const queries = useQueryClient()
 const problem = ref<unknown>(null)
 /** Which bench the calls are about. */

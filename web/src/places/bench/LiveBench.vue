@@ -4,14 +4,15 @@ import { useQueryClient } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
 import client, { ApiError, answered } from '../../api/client'
 import { useCampaignFeed } from '../../api/feed'
-import { usePerson } from '../../api/person'
+import { useWho } from '../../kit/who'
 import { refreshEvidence, useBench, useCampaign } from '../../api/queries'
 import { openLayers, useKeys } from '../../kit/keys'
-import { CAUSES, END_WORDS, MODE_WORDS, POLICY_WORDS, figure, place, watts } from '../../parts/format'
+import { figure } from '../../kit/quantity'
+import { CAUSES, END_WORDS, MODE_WORDS, POLICY_WORDS, place, watts } from '../../trade/format'
 import type { RunView } from '../../api/types'
-import ProblemNote from '../../parts/ProblemNote.vue'
-import ReasonDialog from '../../parts/ReasonDialog.vue'
-import Trail from '../../parts/Trail.vue'
+import ProblemNote from '../../kit/ProblemNote.vue'
+import ReasonDialog from '../../kit/ReasonDialog.vue'
+import Trail from '../../kit/Trail.vue'
 import BeforePower from './BeforePower.vue'
 import BenchControls from './BenchControls.vue'
 import { ITEM_WORDS, firstOfWiring, nextItem } from './beforePower'
@@ -27,7 +28,7 @@ type Asking = 'repeat' | 'skip' | 'hurry' | 'comment' | null
 
 const props = defineProps<{ id: number }>()
 const queries = useQueryClient()
-const person = usePerson()
+const person = useWho()
 const { data: campaign, error } = useCampaign(() => props.id)
 const bench = useBench(() => campaign.value?.bench_id)
 const firstKnown = ref<number>()

@@ -2,8 +2,9 @@
 // The planned runs, grouped by wiring: what each asks of the bench, why it is there, and what stands in its way.
 import { nextTick, ref } from 'vue'
 import type { PlannedRunView, PlanView, RunIn } from '../../api/types'
-import { figure, minutes, place, watts, wiringInWords } from '../../parts/format'
-import ModeMark from '../../parts/ModeMark.vue'
+import { figure } from '../../kit/quantity'
+import { minutes, place, watts, wiringInWords } from '../../trade/format'
+import ModeMark from '../../trade/ModeMark.vue'
 import RunEditor from './RunEditor.vue'
 
 const props = defineProps<{ plan: PlanView }>()

@@ -3,8 +3,8 @@
 import type { Mode, PlanView } from '../../api/types'
 import { BURSTS } from './planDraft'
 import type { Draft } from './planDraft'
-import { MODE_WORDS } from '../../parts/format'
-import ModeMark from '../../parts/ModeMark.vue'
+import { MODE_WORDS } from '../../trade/format'
+import ModeMark from '../../trade/ModeMark.vue'
 
 const props = defineProps<{ draft: Draft; plan: PlanView | undefined; benches: string[] }>()
 const emit = defineEmits<{ wish: [name: keyof Draft, value: Draft[keyof Draft]] }>()

@@ -4,14 +4,15 @@ import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import client, { answered } from '../../api/client'
-import { usePerson } from '../../api/person'
+import { useWho } from '../../kit/who'
 import { refreshEvidence, useBenches } from '../../api/queries'
 import type { RunIn } from '../../api/types'
 import { useKeys } from '../../kit/keys'
-import { figure, minutes, place } from '../../parts/format'
-import ProblemNote from '../../parts/ProblemNote.vue'
-import Trail from '../../parts/Trail.vue'
-import WiringPicture from '../../parts/WiringPicture.vue'
+import { figure } from '../../kit/quantity'
+import { minutes, place } from '../../trade/format'
+import ProblemNote from '../../kit/ProblemNote.vue'
+import Trail from '../../kit/Trail.vue'
+import WiringPicture from '../../trade/WiringPicture.vue'
 import { moved, specs, usePlanDraft } from './planDraft'
 import PlanRuns from './PlanRuns.vue'
 import PlanWishes from './PlanWishes.vue'
@@ -30,7 +31,7 @@ if (typeof route.query.add === 'string') {
 const queries = useQueryClient()
 const { data: benches } = useBenches()
 const benchNames = computed(() => benches.value?.map((bench) => bench.name) ?? [])
-const person = usePerson()
+const person = useWho()
 const problem = ref<unknown>(null)
 const adding = ref(false)
 const busy = ref(false)

@@ -2,7 +2,7 @@
 // The latest burst as it came, with the window whose cycles are read.
 import { computed } from 'vue'
 import type { PulsesView } from '../../api/types'
-import { figure } from '../../parts/format'
+import { figure } from '../../kit/quantity'
 
 const props = defineProps<{ pulses: PulsesView; height: number }>()
 const WIDTH = 640

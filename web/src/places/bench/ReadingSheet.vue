@@ -2,9 +2,10 @@
 // The reading as it stands: one line per channel, the weakest set large, the supply below.
 import { computed } from 'vue'
 import type { AttemptView, PointView, RunView, VerdictView } from '../../api/types'
-import { END_WORDS, U_HOLDS, decibels, figure, percent, spread, watts } from '../../parts/format'
-import FindingsList from '../../parts/FindingsList.vue'
-import VerdictMark from '../../parts/VerdictMark.vue'
+import { figure } from '../../kit/quantity'
+import { END_WORDS, U_HOLDS, decibels, percent, spread, watts } from '../../trade/format'
+import FindingsList from '../../trade/FindingsList.vue'
+import VerdictMark from '../../trade/VerdictMark.vue'
 
 const props = defineProps<{
   run: RunView
@@ -39,7 +40,7 @@ const state = computed(() => {
   <div class="sheet" :data-ended="!!attempt?.end" :data-mode="run.mode">
     <p class="state quiet" role="status">{{ state }}</p>
     <p class="main">
-      <span class="mono">{{ watts(weakest) }}</span> <span class="unit">W</span>
+      <span class="mono">{{ watts(weakest, attempt?.expanded_watts) }}</span> <span class="unit">W</span>
     </p>
     <p class="quiet caption">
       weakest {{ run.bridged ? 'pair' : 'channel'

@@ -2,9 +2,9 @@
 // The plan as a ladder: one rung per run, grouped by wiring, with its state, its watts and why it is there.
 import { computed } from 'vue'
 import type { RunView } from '../../api/types'
-import { END_WORDS, minutes, place, watts } from '../../parts/format'
-import ModeMark from '../../parts/ModeMark.vue'
-import WattsFigure from '../../parts/WattsFigure.vue'
+import { END_WORDS, minutes, place, watts } from '../../trade/format'
+import ModeMark from '../../trade/ModeMark.vue'
+import WattsFigure from '../../trade/WattsFigure.vue'
 
 const props = defineProps<{ runs: RunView[]; selected: number | null }>()
 const emit = defineEmits<{ select: [runId: number] }>()

@@ -2,9 +2,10 @@
 // Every run's figures, one line per run, grouped by load: what was read, by which supply, how it ended.
 import { computed } from 'vue'
 import type { CampaignView, RunView } from '../../api/types'
-import { END_WORDS, channelNames, decibels, figure, place, spread, watts } from '../../parts/format'
-import ModeMark from '../../parts/ModeMark.vue'
-import VerdictMark from '../../parts/VerdictMark.vue'
+import { figure } from '../../kit/quantity'
+import { END_WORDS, channelNames, decibels, place, spread, watts } from '../../trade/format'
+import ModeMark from '../../trade/ModeMark.vue'
+import VerdictMark from '../../trade/VerdictMark.vue'
 
 const props = defineProps<{ campaign: CampaignView }>()
 /** Runs by group and load, whatever the order between groups was when they were made. */
@@ -78,7 +79,7 @@ const channels = (run: RunView) =>
             <div v-if="r.chosen.equivalent" class="quiet">as {{ r.chosen.equivalent }}</div>
           </td>
           <td class="num strong">
-            {{ watts(r.chosen.weakest_watts) }} <span class="quiet">± {{ spread(r.chosen.expanded_watts) }}</span>
+            {{ watts(r.chosen.weakest_watts, r.chosen.expanded_watts) }} <span class="quiet">± {{ spread(r.chosen.expanded_watts) }}</span>
           </td>
           <td class="num">{{ watts(r.chosen.average_watts) }}</td>
           <td class="num">{{ figure(r.chosen.start_volts, 2) }} → {{ figure(r.chosen.supply_volts, 2) }}</td>

@@ -3,9 +3,9 @@
 import type uPlot from 'uplot'
 import { computed } from 'vue'
 import type { StepView } from '../../api/types'
-import PlotBox from '../../parts/PlotBox.vue'
-import { axis } from '../../parts/axes'
-import { themeColour } from '../../theme/mode'
+import PlotBox from '../../trade/PlotBox.vue'
+import { axis } from '../../trade/axes'
+import { themeColour } from '../../app/theme/mode'
 
 const props = defineProps<{ steps: readonly StepView[]; height: number; amps: boolean }>()
 const data = computed<uPlot.AlignedData>(() => {

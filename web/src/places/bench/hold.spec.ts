@@ -3,7 +3,7 @@ import { QueryClient, VueQueryPlugin } from '@tanstack/vue-query'
 import { mount } from '@vue/test-utils'
 import { beforeEach, expect, it, vi } from 'vitest'
 import api from '../../api/client'
-import { usePerson } from '../../api/person'
+import { useWho } from '../../kit/who'
 import type { BenchView } from '../../api/types'
 import HoldNote from './HoldNote.vue'
 
@@ -26,7 +26,7 @@ beforeEach(() => {
     posted.push([path, init?.body])
     return Promise.resolve({ data: {} })
   }) as never)
-  usePerson().answer('Tamsin')
+  useWho().answer('Tamsin')
 })
 
 it('says nothing of a bench that nobody holds', () => {

@@ -1,6 +1,6 @@
 // Off: at once for one's own run, at the second press for another person's; tried until the server has heard it.
 import { onScopeDispose, readonly, ref } from 'vue'
-import { usePerson } from '../../api/person'
+import { useWho } from '../../kit/who'
 
 /**
  * Where an Off stands: nothing asked; whose run it is was asked; on its way; on its way for so long that the supply
@@ -19,7 +19,7 @@ const GIVE_UP_MS = 120_000
  * @param isAnothers whether what goes on there is another person's
  */
 export function useSwitchOff(bench: () => number | undefined, isAnothers: () => boolean) {
-  const person = usePerson()
+  const person = useWho()
   const state = ref<OffState>('quiet')
   let asking = 0
   let over = false

@@ -4,7 +4,7 @@ import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { computed, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import client, { answered } from '../../api/client'
-import ProblemNote from '../../parts/ProblemNote.vue'
+import ProblemNote from '../../kit/ProblemNote.vue'
 import NetworkPicture from './NetworkPicture.vue'
 
 const props = defineProps<{ ohms: number; watts: number; tolerance: number }>()

@@ -2,7 +2,8 @@
 // A load network as it is wired: every resistor with its value and what it takes of the wanted power.
 import { computed } from 'vue'
 import type { NetworkView } from '../../api/types'
-import { figure, watts } from '../../parts/format'
+import { figure } from '../../kit/quantity'
+import { watts } from '../../trade/format'
 import { BOX, pictureOf } from './networkLayout'
 
 const props = defineProps<{ network: NetworkView }>()

@@ -3,27 +3,16 @@
 import { useQueryClient } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import client, { answered } from '../../api/client'
-import { usePerson } from '../../api/person'
+import { useWho } from '../../kit/who'
 import { refreshEvidence, useAttempt, useSpectrum, useWave } from '../../api/queries'
-import {
-  CAUSES,
-  END_WORDS,
-  U_HOLDS,
-  channelNames,
-  decibels,
-  figure,
-  moment,
-  percent,
-  place,
-  spread,
-  watts,
-} from '../../parts/format'
-import FindingsList from '../../parts/FindingsList.vue'
-import HistoryList from '../../parts/HistoryList.vue'
-import ProblemNote from '../../parts/ProblemNote.vue'
-import ReasonDialog from '../../parts/ReasonDialog.vue'
-import Trail from '../../parts/Trail.vue'
-import VerdictMark from '../../parts/VerdictMark.vue'
+import { figure } from '../../kit/quantity'
+import { CAUSES, END_WORDS, U_HOLDS, channelNames, decibels, moment, percent, place, spread, watts } from '../../trade/format'
+import FindingsList from '../../trade/FindingsList.vue'
+import HistoryList from '../../trade/HistoryList.vue'
+import ProblemNote from '../../kit/ProblemNote.vue'
+import ReasonDialog from '../../kit/ReasonDialog.vue'
+import Trail from '../../kit/Trail.vue'
+import VerdictMark from '../../trade/VerdictMark.vue'
 import DistortionChart from '../bench/DistortionChart.vue'
 import AttemptsList from './AttemptsList.vue'
 import BudgetTable from './BudgetTable.vue'
@@ -55,7 +44,7 @@ const limits = computed(() => {
     : [certified]
 })
 const queries = useQueryClient()
-const person = usePerson()
+const person = useWho()
 const overruling = ref<string | null>(null)
 const problem = ref<unknown>(null)
 
@@ -127,7 +116,7 @@ const method = computed(() =>
         </p>
       </div>
       <p v-if="attempt.weakest_watts !== null" class="big">
-        <span class="mono">{{ watts(attempt.weakest_watts) }}</span> W
+        <span class="mono">{{ watts(attempt.weakest_watts, attempt.expanded_watts) }}</span> W
         <span class="quiet"
           >± {{ spread(attempt.expanded_watts) }} W, weakest {{ page.run.bridged ? 'pair' : 'channel' }}</span
         >
@@ -201,7 +190,7 @@ const method = computed(() =>
           <tbody>
             <tr v-for="c in attempt.readings" :key="c.channel">
               <td>{{ page.run.bridged ? `${c.channel} + ${c.channel + 1}` : c.channel }}</td>
-              <td class="num">{{ watts(c.watts) }}</td>
+              <td class="num">{{ watts(c.watts, c.expanded_watts) }}</td>
               <td class="num">{{ spread(c.expanded_watts) }}</td>
               <td class="num">{{ figure(c.volts_rms, 3) }}</td>
               <td class="num">{{ percent(c.thd_n_percent) }}</td>

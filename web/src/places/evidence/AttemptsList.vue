@@ -3,17 +3,18 @@
 import { useQueryClient } from '@tanstack/vue-query'
 import { ref } from 'vue'
 import client, { answered } from '../../api/client'
-import { usePerson } from '../../api/person'
+import { useWho } from '../../kit/who'
 import { refreshEvidence } from '../../api/queries'
 import type { AttemptView, RunView } from '../../api/types'
-import { CAUSES, END_WORDS, decibels, figure, moment } from '../../parts/format'
-import ProblemNote from '../../parts/ProblemNote.vue'
-import ReasonDialog from '../../parts/ReasonDialog.vue'
-import WattsFigure from '../../parts/WattsFigure.vue'
+import { figure } from '../../kit/quantity'
+import { CAUSES, END_WORDS, decibels, moment } from '../../trade/format'
+import ProblemNote from '../../kit/ProblemNote.vue'
+import ReasonDialog from '../../kit/ReasonDialog.vue'
+import WattsFigure from '../../trade/WattsFigure.vue'
 
 const props = defineProps<{ run: RunView; shown: number }>()
 const queries = useQueryClient()
-const person = usePerson()
+const person = useWho()
 const choosing = ref<number | null>(null)
 const problem = ref<unknown>(null)
 const difference = (attempt: AttemptView) => props.run.differences.find((d) => d.attempt_id === attempt.id)

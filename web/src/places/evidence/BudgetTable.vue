@@ -1,7 +1,8 @@
 <script setup lang="ts">
 // The uncertainty budget of a reading, the largest contribution first, down to U.
 import type { BudgetView } from '../../api/types'
-import { figure, spread, watts } from '../../parts/format'
+import { figure } from '../../kit/quantity'
+import { spread, watts } from '../../trade/format'
 
 defineProps<{ budget: BudgetView }>()
 const short = (value: number) => Number(value.toPrecision(3)).toString().replace('-', '−')
@@ -46,7 +47,7 @@ const short = (value: number) => Number(value.toPrecision(3)).toString().replace
           </td>
           <td class="num">{{ figure(budget.standard_watts, 3) }}</td>
           <td class="num">
-            <strong>{{ watts(budget.watts) }} ± {{ spread(budget.expanded_watts) }} W</strong>
+            <strong>{{ watts(budget.watts, budget.expanded_watts) }} ± {{ spread(budget.expanded_watts) }} W</strong>
           </td>
         </tr>
       </tbody>

@@ -3,9 +3,10 @@
 import { useInfiniteQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
 import client, { answered } from '../../api/client'
-import { END_WORDS, figure, moment, place } from '../../parts/format'
-import ProblemNote from '../../parts/ProblemNote.vue'
-import WattsFigure from '../../parts/WattsFigure.vue'
+import { figure } from '../../kit/quantity'
+import { END_WORDS, moment, place } from '../../trade/format'
+import ProblemNote from '../../kit/ProblemNote.vue'
+import WattsFigure from '../../trade/WattsFigure.vue'
 
 const { data, error, hasNextPage, fetchNextPage, isFetchingNextPage } = useInfiniteQuery({
   queryKey: ['attempts'],

@@ -3,9 +3,9 @@
 import type uPlot from 'uplot'
 import { computed } from 'vue'
 import type { SpectrumView } from '../../api/types'
-import PlotBox from '../../parts/PlotBox.vue'
-import { axis, logAxis } from '../../parts/axes'
-import { themeColour } from '../../theme/mode'
+import PlotBox from '../../trade/PlotBox.vue'
+import { axis, logAxis } from '../../trade/axes'
+import { themeColour } from '../../app/theme/mode'
 
 const props = defineProps<{ spectrum: SpectrumView; height: number }>()
 const FLOOR = -140

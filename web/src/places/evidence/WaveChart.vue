@@ -3,9 +3,9 @@
 import type uPlot from 'uplot'
 import { computed } from 'vue'
 import type { WaveView } from '../../api/types'
-import PlotBox from '../../parts/PlotBox.vue'
-import { axis } from '../../parts/axes'
-import { themeColour } from '../../theme/mode'
+import PlotBox from '../../trade/PlotBox.vue'
+import { axis } from '../../trade/axes'
+import { themeColour } from '../../app/theme/mode'
 
 const props = defineProps<{ wave: WaveView; height: number }>()
 const data = computed<uPlot.AlignedData>(() => [props.wave.milliseconds, props.wave.volts])

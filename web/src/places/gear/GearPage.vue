@@ -1,176 +1,206 @@
 <script setup lang="ts">
 // Gear: what the bench has to offer, and what it reads with – accuracy, calibration, and until when that holds.
-import { useQuery, useQueryClient } from '@tanstack/vue-query'
-import { computed, reactive, ref } from 'vue'
+import { useQuery } from '@tanstack/vue-query'
+import { computed, nextTick, reactive, ref } from 'vue'
 import client, { answered } from '../../api/client'
-import { usePerson } from '../../api/person'
 import type { InstrumentView } from '../../api/types'
-import { day, figure } from '../../parts/format'
-import ProblemNote from '../../parts/ProblemNote.vue'
+import { useAct } from '../../kit/act'
+import type { Column } from '../../kit/columns'
+import DataTable from '../../kit/DataTable.vue'
+import DateField from '../../kit/DateField.vue'
+import NumberField from '../../kit/NumberField.vue'
+import PageFrame from '../../kit/PageFrame.vue'
+import PickOne from '../../kit/PickOne.vue'
+import { saysOf } from '../../kit/problem'
+import ProblemNote from '../../kit/ProblemNote.vue'
+import { figure } from '../../kit/quantity'
+import TextField from '../../kit/TextField.vue'
+import { day } from '../../trade/format'
 
-const ROLES = {
-  output: 'Output volts',
-  supply: 'Supply volts',
-  clamp: 'Supply current',
-  loads: 'Loads',
-} as const
-type Role = keyof typeof ROLES
+const ROLES = { output: 'Output volts', supply: 'Supply volts', clamp: 'Supply current', loads: 'Loads' } as const
+const CHOICES = Object.entries(ROLES).map(([value, label]) => ({ value: value as keyof typeof ROLES, label }))
 
-const queries = useQueryClient()
-const person = usePerson()
-const { data: gear, error } = useQuery({ queryKey: ['gear'], queryFn: () => answered(client.GET('/api/gear')) })
+const {
+  data: gear,
+  error,
+  isPending,
+  refetch,
+} = useQuery({ queryKey: ['gear'], queryFn: () => answered(client.GET('/api/gear')) })
 const entering = ref(false)
-const problem = ref<unknown>(null)
+const form = ref<HTMLElement>()
 const EMPTY = {
-  role: 'output' as Role,
+  role: 'output' as keyof typeof ROLES,
   name: '',
   serial: '',
-  percent_of_reading: 0,
-  percent_of_range: 0,
-  full_range: 0,
-  digits: 0,
-  resolution: 0,
-  calibrated_on: '',
-  due_on: '',
+  percent_of_reading: null as number | null,
+  percent_of_range: null as number | null,
+  full_range: null as number | null,
+  digits: null as number | null,
+  resolution: null as number | null,
+  calibrated_on: null as string | null,
+  due_on: null as string | null,
 }
 const entry = reactive({ ...EMPTY })
 const inUse = computed(() => gear.value?.instruments.filter((i) => i.state !== 'replaced') ?? [])
 const replaced = computed(() => gear.value?.instruments.filter((i) => i.state === 'replaced') ?? [])
 
-/** A calibration is a new entry for the same instrument: its limits come along, its dates are asked for. */
-function calibrate(known: InstrumentView['entry']) {
-  Object.assign(entry, { ...known, calibrated_on: '', due_on: '' })
+/** Ask for an instrument: a new one, or a calibration, which is a new entry whose limits come along. */
+async function ask(known?: InstrumentView['entry']) {
+  if (known) Object.assign(entry, { ...known, calibrated_on: null, due_on: null })
   entering.value = true
+  await nextTick()
+  form.value?.scrollIntoView({ block: 'nearest' })
+  form.value?.querySelector<HTMLElement>(known ? '.date-field input' : '.text-field input')?.focus()
+}
+function leave() {
+  Object.assign(entry, EMPTY)
+  forget()
+  entering.value = false
 }
 
-async function enter() {
-  if (!(await person.required())) return
-  problem.value = null
-  try {
-    const body = { ...entry, calibrated_on: entry.calibrated_on || null, due_on: entry.due_on || null }
-    queries.setQueryData(['gear'], await answered(client.POST('/api/gear/instruments', { body })))
-    Object.assign(entry, EMPTY)
-    entering.value = false
-  } catch (failure) {
-    problem.value = failure
-  }
-}
+const { act, pending, problem, forget } = useAct(
+  () => {
+    const stated = Object.fromEntries(Object.entries(entry).filter(([, value]) => value !== null))
+    return answered(client.POST('/api/gear/instruments', { body: stated as InstrumentView['entry'] }))
+  },
+  { done: leave },
+)
+const says = (field: string) => saysOf(problem.value, field)
+const STATES = { 'in use': 'valid', 'due soon': 'due in', overdue: 'overdue for', replaced: 'replaced' } as const
+const state = (i: InstrumentView) =>
+  i.state === 'overdue' || i.state === 'due soon'
+    ? `${STATES[i.state]} ${Math.abs(i.days_left ?? 0)} days`
+    : STATES[i.state]
+
+const COLUMNS: Column<InstrumentView>[] = [
+  { key: 'role', head: 'Reads', text: (i) => ROLES[i.entry.role as keyof typeof ROLES] },
+  { key: 'name', head: 'Instrument', text: (i) => `${i.entry.name} ${i.entry.serial}`.trim() },
+  { key: 'limits', head: 'Limits', text: (i) => i.accuracy, look: 'mono', unsorted: true },
+  {
+    key: 'calibrated',
+    head: 'Calibrated',
+    text: (i) => (i.entry.calibrated_on ? day(i.entry.calibrated_on) : 'not stated'),
+    value: (i) => i.entry.calibrated_on,
+  },
+  {
+    key: 'due',
+    head: 'Due',
+    text: (i) => (i.entry.due_on ? day(i.entry.due_on) : 'never'),
+    value: (i) => i.entry.due_on,
+  },
+  { key: 'state', head: 'State', text: state, value: (i) => i.state },
+  { key: 'act', head: '', text: () => '', num: true, unsorted: true },
+]
 </script>
 
 <template>
-  <ProblemNote v-if="error" :error="error" />
-  <template v-if="gear">
-    <header class="head">
-      <div>
-        <h1>Gear</h1>
-        <p class="quiet">What readings are taken with; each reading keeps what was in use on its day.</p>
-      </div>
-      <a-button v-if="!entering" type="primary" @click="entering = true">Enter an instrument</a-button>
-    </header>
+  <PageFrame title="Gear" :pending="isPending" :error="error" @retry="refetch">
+    <template #head>
+      <header class="head">
+        <div>
+          <h1>Gear</h1>
+          <p class="quiet">What readings are taken with; each reading keeps what was in use on its day.</p>
+        </div>
+        <a-button v-if="!entering" type="primary" @click="ask()">Enter an instrument</a-button>
+      </header>
+    </template>
 
-    <form v-if="entering" class="entry" @submit.prevent="enter">
-      <label>
-        Reads
-        <select v-model="entry.role">
-          <option v-for="(words, role) in ROLES" :key="role" :value="role">{{ words }}</option>
-        </select>
-      </label>
-      <label>Name <input v-model="entry.name" type="text" maxlength="120" required /></label>
-      <label>Serial <input v-model="entry.serial" type="text" maxlength="80" /></label>
-      <label>% of reading <input v-model.number="entry.percent_of_reading" type="number" step="any" min="0" /></label>
-      <label>% of range <input v-model.number="entry.percent_of_range" type="number" step="any" min="0" /></label>
-      <label>Range <input v-model.number="entry.full_range" type="number" step="any" min="0" /></label>
-      <label>Digits <input v-model.number="entry.digits" type="number" step="any" min="0" /></label>
-      <label>One digit is <input v-model.number="entry.resolution" type="number" step="any" min="0" /></label>
-      <label>Calibrated on <input v-model="entry.calibrated_on" type="date" /></label>
-      <label>Due on <input v-model="entry.due_on" type="date" /></label>
+    <form v-if="entering" ref="form" class="entry" aria-label="An instrument" @submit.prevent="act()">
+      <PickOne v-model="entry.role" label="Reads" :choices="CHOICES" />
+      <TextField v-model="entry.name" label="Name" :max="120" required :problem="says('name')" />
+      <TextField v-model="entry.serial" label="Serial" :max="80" :problem="says('serial')" />
+      <NumberField
+        v-model="entry.percent_of_reading"
+        label="Of reading"
+        unit="%"
+        :min="0"
+        :problem="says('percent_of_reading')"
+      />
+      <NumberField
+        v-model="entry.percent_of_range"
+        label="Of range"
+        unit="%"
+        :min="0"
+        :problem="says('percent_of_range')"
+      />
+      <NumberField v-model="entry.full_range" label="Range" :min="0" :problem="says('full_range')" />
+      <NumberField v-model="entry.digits" label="Digits" :min="0" :problem="says('digits')" />
+      <NumberField v-model="entry.resolution" label="One digit is" :min="0" :problem="says('resolution')" />
+      <DateField v-model="entry.calibrated_on" label="Calibrated on" :problem="says('calibrated_on')" />
+      <DateField v-model="entry.due_on" label="Due on" :problem="says('due_on')" />
+      <ProblemNote v-if="problem" class="wide" :error="problem" />
       <div class="acts">
-        <a-button html-type="submit" type="primary">Put it on the register</a-button>
-        <a-button @click="entering = false">Leave it</a-button>
+        <a-button html-type="submit" type="primary" :loading="pending" :disabled="!entry.name.trim()"
+          >Put it on the register</a-button
+        >
+        <a-button @click="leave">Leave it</a-button>
       </div>
     </form>
-    <ProblemNote v-if="problem" :error="problem" />
 
-    <section class="section">
-      <header><h2>Instruments in use</h2></header>
-      <p v-if="!inUse.length" class="quiet empty">
-        Nothing is on the register: readings count the simulated bench’s own limits. Enter what you read with.
-      </p>
-      <table v-else class="figures">
-        <thead>
-          <tr>
-            <th scope="col">Reads</th>
-            <th scope="col">Instrument</th>
-            <th scope="col">Limits</th>
-            <th scope="col">Calibrated</th>
-            <th scope="col">Due</th>
-            <th scope="col">State</th>
-            <th scope="col"><span class="visually-hidden">Calibrate</span></th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="i in inUse" :key="i.id">
-            <td>{{ ROLES[i.entry.role as Role] }}</td>
-            <td>
-              {{ i.entry.name }} <span class="mono quiet">{{ i.entry.serial }}</span>
-            </td>
-            <td class="mono">{{ i.accuracy }}</td>
-            <td>{{ i.entry.calibrated_on ? day(i.entry.calibrated_on) : 'not stated' }}</td>
-            <td>{{ i.entry.due_on ? day(i.entry.due_on) : 'never' }}</td>
-            <td :class="{ danger: i.state === 'overdue', doubt: i.state === 'due soon' }">
-              <template v-if="i.state === 'overdue'">overdue for {{ -(i.days_left ?? 0) }} days</template>
-              <template v-else-if="i.state === 'due soon'">due in {{ i.days_left }} days</template>
-              <template v-else>valid</template>
-            </td>
-            <td class="num">
-              <a-button size="small" @click="calibrate(i.entry)">Calibrated …</a-button>
-            </td>
-          </tr>
-        </tbody>
-      </table>
-    </section>
+    <template v-if="gear">
+      <section class="section">
+        <header><h2>Instruments in use</h2></header>
+        <p v-if="!inUse.length" class="quiet empty">
+          Nothing is on the register: readings say “instrument unknown”, with a U from stated defaults. Enter what you
+          read with.
+        </p>
+        <DataTable v-else name="Instruments in use" :rows="inUse" :columns="COLUMNS" :id="(i) => i.id">
+          <template #name="{ row }"
+            >{{ row.entry.name }} <span class="mono quiet">{{ row.entry.serial }}</span></template
+          >
+          <template #state="{ row }"
+            ><span :class="{ danger: row.state === 'overdue', doubt: row.state === 'due soon' }">{{
+              state(row)
+            }}</span></template
+          >
+          <template #act="{ row }"
+            ><a-button size="small" @click="ask(row.entry)">Calibrated …</a-button></template
+          >
+        </DataTable>
+      </section>
 
-    <div class="two">
-      <section class="section">
-        <header>
-          <h2>{{ gear.bench }}</h2>
-        </header>
-        <dl>
-          <dt>Recorder inputs</dt>
-          <dd>{{ gear.inputs }}</dd>
-          <dt>Regulated supply, up to</dt>
-          <dd>{{ figure(gear.supply_limit_amps, 0) }} A</dd>
-          <dt>Bank, charged</dt>
-          <dd>{{ figure(gear.bank_volts, 1) }} V</dd>
-          <dt>Bank and cable</dt>
-          <dd>{{ figure(gear.bank_milliohms, 1) }} mΩ</dd>
-          <dt>Cable</dt>
-          <dd>{{ gear.cable }}</dd>
-        </dl>
-      </section>
-      <section class="section">
-        <header><h2>Load boxes</h2></header>
-        <table class="figures">
-          <tbody>
-            <tr v-for="b in gear.boxes" :key="b.ohms">
-              <td class="num">{{ b.ohms }} Ω</td>
-              <td class="num">{{ b.watts }} W</td>
-              <td class="num">{{ b.count }} ×</td>
-            </tr>
-          </tbody>
-        </table>
-      </section>
-      <section v-if="replaced.length" class="section">
-        <header><h2>Earlier entries</h2></header>
-        <ul class="earlier">
-          <li v-for="i in replaced" :key="i.id" class="quiet">
-            {{ ROLES[i.entry.role as Role] }}: {{ i.entry.name }} {{ i.entry.serial }}, {{ i.accuracy }}, entered by
-            {{ i.entered_by }}
-          </li>
-        </ul>
-      </section>
-    </div>
-  </template>
+      <div class="two">
+        <section class="section">
+          <header>
+            <h2>{{ gear.bench }}</h2>
+          </header>
+          <dl>
+            <dt>Recorder inputs</dt>
+            <dd>{{ gear.inputs }}</dd>
+            <dt>Regulated supply, up to</dt>
+            <dd>{{ figure(gear.supply_limit_amps, 0) }} A</dd>
+            <dt>Bank, charged</dt>
+            <dd>{{ figure(gear.bank_volts, 1) }} V</dd>
+            <dt>Bank and cable</dt>
+            <dd>{{ figure(gear.bank_milliohms, 1) }} mΩ</dd>
+            <dt>Cable</dt>
+            <dd>{{ gear.cable }}</dd>
+          </dl>
+        </section>
+        <section class="section">
+          <header><h2>Load boxes</h2></header>
+          <table class="figures">
+            <tbody>
+              <tr v-for="b in gear.boxes" :key="b.ohms">
+                <td class="num">{{ b.ohms }} Ω</td>
+                <td class="num">{{ b.watts }} W</td>
+                <td class="num">{{ b.count }} ×</td>
+              </tr>
+            </tbody>
+          </table>
+        </section>
+        <section v-if="replaced.length" class="section">
+          <header><h2>Earlier entries</h2></header>
+          <ul class="earlier">
+            <li v-for="i in replaced" :key="i.id" class="quiet">
+              {{ ROLES[i.entry.role as keyof typeof ROLES] }}: {{ i.entry.name }} {{ i.entry.serial }}, {{ i.accuracy }}, entered by
+              {{ i.entered_by }}
+            </li>
+          </ul>
+        </section>
+      </div>
+    </template>
+  </PageFrame>
 </template>
 
 <style scoped>
@@ -187,11 +217,7 @@ async function enter() {
   margin-top: 14px;
   background: var(--sheet);
 }
-.entry label {
-  display: grid;
-  gap: 2px;
-  font-size: 14px;
-}
+.entry .wide,
 .entry .acts {
   grid-column: 1 / -1;
   display: flex;

@@ -4,11 +4,11 @@ import { computed } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import type { ModelRow, ReachView, VerdictKind } from '../../api/types'
 import { useLine } from '../../api/queries'
-import { spread, VERDICT_WORDS, ohms, watts } from '../../parts/format'
-import ProblemNote from '../../parts/ProblemNote.vue'
-import ReachBar from '../../parts/ReachBar.vue'
-import VerdictMark from '../../parts/VerdictMark.vue'
-import DecisionRule from '../../parts/DecisionRule.vue'
+import { spread, VERDICT_WORDS, ohms, watts } from '../../trade/format'
+import ProblemNote from '../../kit/ProblemNote.vue'
+import ReachBar from '../../trade/ReachBar.vue'
+import VerdictMark from '../../trade/VerdictMark.vue'
+import DecisionRule from '../../trade/DecisionRule.vue'
 
 const { data: line, error, isPending, hasNextPage, fetchNextPage, isFetchingNextPage } = useLine()
 const route = useRoute()
@@ -99,7 +99,7 @@ function scale(model: ModelRow): number {
             <template v-if="row.at.get(load)">
               <ReachBar :reach="row.at.get(load)!" :scale="scale(m)" />
               <span v-if="row.at.get(load)!.certified_watts !== null" class="mono">
-                {{ watts(row.at.get(load)!.certified_watts) }}
+                {{ watts(row.at.get(load)!.certified_watts, row.at.get(load)!.expanded_watts) }}
                 <span class="quiet">± {{ spread(row.at.get(load)!.expanded_watts) }} W</span>
                 <span v-if="m.units > 1" class="quiet of">{{ row.at.get(load)!.unit_serial }}</span>
               </span>

@@ -1,48 +1,40 @@
 <script setup lang="ts">
 // A model: what it gives at each load, what is claimed where, and its units.
-import { useQueryClient } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import client, { answered } from '../../api/client'
-import { usePerson } from '../../api/person'
-import { refreshEvidence, useModel } from '../../api/queries'
+import { useAct } from '../../kit/act'
+import ReasonDialog from '../../kit/ReasonDialog.vue'
+import { useModel } from '../../api/queries'
 import type { ClaimView } from '../../api/types'
-import { conditions, day, ohms, place } from '../../parts/format'
-import ProblemNote from '../../parts/ProblemNote.vue'
-import ReachChart from '../../parts/ReachChart.vue'
-import Trail from '../../parts/Trail.vue'
-import VerdictMark from '../../parts/VerdictMark.vue'
+import { conditions, day, ohms, place } from '../../trade/format'
+import ProblemNote from '../../kit/ProblemNote.vue'
+import ReachChart from '../../trade/ReachChart.vue'
+import Trail from '../../kit/Trail.vue'
+import VerdictMark from '../../trade/VerdictMark.vue'
 import ClaimForm from './ClaimForm.vue'
-import WattsFigure from '../../parts/WattsFigure.vue'
-import DecisionRule from '../../parts/DecisionRule.vue'
+import WattsFigure from '../../trade/WattsFigure.vue'
+import DecisionRule from '../../trade/DecisionRule.vue'
 
 const props = defineProps<{ id: number }>()
 const { data: model, error, hasNextPage, fetchNextPage, isFetchingNextPage } = useModel(() => props.id)
-const queries = useQueryClient()
-const person = usePerson()
 const adding = ref(false)
 const withdrawing = ref<ClaimView | null>(null)
-const reason = ref('')
-const problem = ref<unknown>(null)
 const standing = computed(() => model.value?.claims.filter((c) => !c.withdrawn) ?? [])
 const withdrawn = computed(() => model.value?.claims.filter((c) => c.withdrawn) ?? [])
 
-async function withdraw() {
-  const claim = withdrawing.value
-  if (!claim || !(await person.required())) return
-  problem.value = null
-  try {
-    await answered(
+const { act: withdraw, pending, problem, forget } = useAct(
+  (reason: string) =>
+    answered(
       client.POST('/api/claims/{claim_id}/withdrawal', {
-        params: { path: { claim_id: claim.id } },
-        body: { reason: reason.value },
+        params: { path: { claim_id: withdrawing.value!.id } },
+        body: { reason },
       }),
-    )
-    withdrawing.value = null
-    reason.value = ''
-    refreshEvidence(queries)
-  } catch (failure) {
-    problem.value = failure
-  }
+    ),
+  { done: () => (withdrawing.value = null) },
+)
+function askToWithdraw(claim: ClaimView | null) {
+  forget()
+  withdrawing.value = claim
 }
 
 const documentOf = (id: number) => standing.value.find((c) => c.id === id)
@@ -172,21 +164,21 @@ const documentOf = (id: number) => standing.value.find((c) => c.id === id)
     </section>
 
     <ClaimForm :open="adding" :model="model" @close="adding = false" />
-    <a-modal
+    <ReasonDialog
       :open="withdrawing !== null"
-      title="Withdraw this claim"
-      ok-text="Withdraw the claim"
-      :ok-button-props="{ danger: true, disabled: !reason.trim() }"
-      @ok="withdraw"
-      @cancel="withdrawing = null"
-    >
-      <p v-if="withdrawing">
-        {{ withdrawing.watts }} W at {{ withdrawing.group }}, {{ place(withdrawing) }} ({{ withdrawing.document }}). It
-        stays on record as withdrawn.
-      </p>
-      <a-textarea v-model:value="reason" :maxlength="500" placeholder="Why is it no longer made?" aria-label="Reason" />
-      <ProblemNote v-if="problem" :error="problem" />
-    </a-modal>
+      title="Withdraw this claim: why is it no longer made?"
+      act="Withdraw the claim"
+      danger
+      :hint="
+        withdrawing
+          ? `${withdrawing.watts} W at ${withdrawing.group}, ${place(withdrawing)} (${withdrawing.document}). It stays on record as withdrawn.`
+          : ''
+      "
+      :pending="pending"
+      :problem="problem"
+      @done="withdraw"
+      @cancel="askToWithdraw(null)"
+    />
   </template>
 </template>
 

@@ -1,15 +1,16 @@
 <script setup lang="ts">
 // A unit: where it came from, what it gives, its campaigns, and the way to the bench.
 import { useCampaigns, useUnit } from '../../api/queries'
-import { day, figure, moment, place } from '../../parts/format'
-import HistoryList from '../../parts/HistoryList.vue'
-import ProblemNote from '../../parts/ProblemNote.vue'
-import ReachChart from '../../parts/ReachChart.vue'
-import Trail from '../../parts/Trail.vue'
-import SettleLink from '../../parts/SettleLink.vue'
-import VerdictMark from '../../parts/VerdictMark.vue'
+import { figure } from '../../kit/quantity'
+import { day, moment, place } from '../../trade/format'
+import HistoryList from '../../trade/HistoryList.vue'
+import ProblemNote from '../../kit/ProblemNote.vue'
+import ReachChart from '../../trade/ReachChart.vue'
+import Trail from '../../kit/Trail.vue'
+import SettleLink from '../../trade/SettleLink.vue'
+import VerdictMark from '../../trade/VerdictMark.vue'
 import VoltageSection from './VoltageSection.vue'
-import DecisionRule from '../../parts/DecisionRule.vue'
+import DecisionRule from '../../trade/DecisionRule.vue'
 
 const props = defineProps<{ id: number }>()
 const { data, error } = useUnit(() => props.id)

@@ -3,10 +3,11 @@
 import type uPlot from 'uplot'
 import { computed } from 'vue'
 import type { VoltageFitView } from '../../api/types'
-import PlotBox from '../../parts/PlotBox.vue'
-import { axis } from '../../parts/axes'
-import { figure, watts } from '../../parts/format'
-import { themeColour } from '../../theme/mode'
+import PlotBox from '../../trade/PlotBox.vue'
+import { axis } from '../../trade/axes'
+import { figure } from '../../kit/quantity'
+import { watts } from '../../trade/format'
+import { themeColour } from '../../app/theme/mode'
 
 const props = defineProps<{ fit: VoltageFitView; height: number }>()
 

@@ -2,9 +2,10 @@
 // How a unit's power follows its supply, load by load; what it says of other voltages is always marked an estimate.
 import { computed, ref } from 'vue'
 import type { VoltageFitView } from '../../api/types'
-import { figure, place, watts } from '../../parts/format'
+import { figure } from '../../kit/quantity'
+import { place, watts } from '../../trade/format'
 import VoltageChart from './VoltageChart.vue'
-import WattsFigure from '../../parts/WattsFigure.vue'
+import WattsFigure from '../../trade/WattsFigure.vue'
 
 const props = defineProps<{ fits: VoltageFitView[] }>()
 const picked = ref(0)

@@ -3,20 +3,20 @@
 import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, reactive, ref, watch } from 'vue'
 import client, { answered } from '../../api/client'
-import { usePerson } from '../../api/person'
+import { useWho } from '../../kit/who'
 import { stored } from '../../kit/stored'
 import { refreshEvidence } from '../../api/queries'
 import type { EarlierField, EarlierView, TableView } from '../../api/types'
-import FindingsList from '../../parts/FindingsList.vue'
-import { MODE_WORDS, place, spread, watts } from '../../parts/format'
-import ProblemNote from '../../parts/ProblemNote.vue'
-import Trail from '../../parts/Trail.vue'
-import DropField from './DropField.vue'
+import FindingsList from '../../trade/FindingsList.vue'
+import { MODE_WORDS, place, spread, watts } from '../../trade/format'
+import ProblemNote from '../../kit/ProblemNote.vue'
+import Trail from '../../kit/Trail.vue'
+import FileDrop from '../../kit/FileDrop.vue'
 import './outside.css'
 
 const KEY = 'rulvek.earlier'
 const queries = useQueryClient()
-const person = usePerson()
+const person = useWho()
 const problem = ref<unknown>(null)
 const kept = ref<EarlierView | null>(null)
 const EMPTY = { file: '', text: '', fields: [] as (EarlierField | '')[], instrument: '', accuracy: 1 as number | '' }
@@ -111,13 +111,13 @@ const counted = (n: number, one: string) => `${n} ${one}${n === 1 ? '' : 's'}`
       <RouterLink to="/evidence">See them among the evidence</RouterLink>
     </p>
 
-    <DropField v-if="!draft.text" accept=".csv,.txt,.tsv" @file="take">
+    <FileDrop v-if="!draft.text" accept=".csv,.txt,.tsv" @file="take">
       <strong>Drop a table of earlier results, or choose a file</strong>
       <span class="quiet"
         >CSV with a heading, a row for each reading or for each of its channels: at least the unit’s serial number, the
         mode, the load and watts or volts. Nothing is kept before you have seen what it gives.</span
       >
-    </DropField>
+    </FileDrop>
 
     <div v-else class="two">
       <section>
@@ -180,7 +180,7 @@ const counted = (n: number, one: string) => `${n} ${one}${n === 1 ? '' : 's'}`
                 <td>{{ r.row }}</td>
                 <td class="mono">{{ r.serial }}</td>
                 <td>{{ MODE_WORDS[r.mode] }}, {{ place(r) }}</td>
-                <td class="num">{{ watts(r.weakest_watts) }}</td>
+                <td class="num">{{ watts(r.weakest_watts, r.expanded_watts) }}</td>
                 <td class="num">{{ spread(r.expanded_watts) }}</td>
               </tr>
               <tr v-if="r.findings.length" class="found">

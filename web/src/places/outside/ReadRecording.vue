@@ -4,15 +4,16 @@ import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, reactive, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import client, { answered } from '../../api/client'
-import { usePerson } from '../../api/person'
+import { useWho } from '../../kit/who'
 import { stored } from '../../kit/stored'
 import { refreshEvidence, useUnit } from '../../api/queries'
 import type { Mode, RecordingView } from '../../api/types'
-import FindingsList from '../../parts/FindingsList.vue'
-import { END_WORDS, figure, percent, spread, watts } from '../../parts/format'
-import ProblemNote from '../../parts/ProblemNote.vue'
-import Trail from '../../parts/Trail.vue'
-import DropField from './DropField.vue'
+import FindingsList from '../../trade/FindingsList.vue'
+import { figure } from '../../kit/quantity'
+import { END_WORDS, percent, spread, watts } from '../../trade/format'
+import ProblemNote from '../../kit/ProblemNote.vue'
+import Trail from '../../kit/Trail.vue'
+import FileDrop from '../../kit/FileDrop.vue'
 import './outside.css'
 import { channelName, channelsRead, groupOf, number, runOf } from './outsideRun'
 import RecordingChart from './RecordingChart.vue'
@@ -27,7 +28,7 @@ const { data: unit, error } = useUnit(() => props.id)
 const route = useRoute()
 const router = useRouter()
 const queries = useQueryClient()
-const person = usePerson()
+const person = useWho()
 const problem = ref<unknown>(null)
 const file = computed(() => (typeof route.query.file === 'string' ? route.query.file : ''))
 
@@ -180,7 +181,7 @@ const size = (bytes: number) => (bytes < 1e6 ? `${figure(bytes / 1e3, 0)} kB` : 
     </header>
     <ProblemNote v-if="problem" :error="problem" />
 
-    <DropField v-if="!recording" accept=".wav,.csv,.txt,.tsv" @file="take">
+    <FileDrop v-if="!recording" accept=".wav,.csv,.txt,.tsv" @file="take">
       <template v-if="sending">
         <span>Sending, {{ figure(100 * sent, 0) }} %</span>
         <progress :value="sent" aria-label="Sent" />
@@ -194,7 +195,7 @@ const size = (bytes: number) => (bytes < 1e6 ? `${figure(bytes / 1e3, 0)} kB` : 
         >
         <span v-if="gone" class="quiet">The file that was here before is gone; drop it again.</span>
       </template>
-    </DropField>
+    </FileDrop>
 
     <div v-else class="two">
       <form @submit.prevent="read">
@@ -301,7 +302,7 @@ const size = (bytes: number) => (bytes < 1e6 ? `${figure(bytes / 1e3, 0)} kB` : 
           <RecordingChart :found="recording.found" :channel="channel" />
           <div class="result">
             <p class="main">
-              <span class="mono">{{ watts(attempt.weakest_watts) }}</span> W
+              <span class="mono">{{ watts(attempt.weakest_watts, attempt.expanded_watts) }}</span> W
               <span class="quiet small"
                 >± {{ spread(attempt.expanded_watts) }} W, weakest ·
                 {{ attempt.end ? END_WORDS[attempt.end] : '' }}</span

@@ -2,7 +2,7 @@
 // A whole recording in small: its envelope, the stretches that were found, and the one whose reading stands.
 import { computed } from 'vue'
 import type { FoundView } from '../../api/types'
-import { figure } from '../../parts/format'
+import { figure } from '../../kit/quantity'
 
 const props = defineProps<{ found: FoundView; channel: number }>()
 const WIDTH = 1000

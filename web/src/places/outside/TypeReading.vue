@@ -4,14 +4,15 @@ import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, reactive, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import client, { answered } from '../../api/client'
-import { usePerson } from '../../api/person'
+import { useWho } from '../../kit/who'
 import { stored } from '../../kit/stored'
 import { refreshEvidence, useUnit } from '../../api/queries'
 import type { Mode } from '../../api/types'
-import FindingsList from '../../parts/FindingsList.vue'
-import { figure, percent, spread, watts } from '../../parts/format'
-import ProblemNote from '../../parts/ProblemNote.vue'
-import Trail from '../../parts/Trail.vue'
+import FindingsList from '../../trade/FindingsList.vue'
+import { figure } from '../../kit/quantity'
+import { percent, spread, watts } from '../../trade/format'
+import ProblemNote from '../../kit/ProblemNote.vue'
+import Trail from '../../kit/Trail.vue'
 import './outside.css'
 import { channelName, channelsRead, groupOf, number, runOf } from './outsideRun'
 import RunFields from './RunFields.vue'
@@ -22,7 +23,7 @@ const props = defineProps<{ id: number }>()
 const { data: unit, error } = useUnit(() => props.id)
 const router = useRouter()
 const queries = useQueryClient()
-const person = usePerson()
+const person = useWho()
 const problem = ref<unknown>(null)
 const key = `rulvek.typed.${props.id}`
 const EMPTY = {
@@ -180,7 +181,7 @@ async function keep() {
         <ProblemNote v-if="refused" :error="refused" />
         <template v-if="shown">
           <p class="main">
-            <span class="mono">{{ watts(shown.weakest_watts) }}</span> W
+            <span class="mono">{{ watts(shown.weakest_watts, shown.expanded_watts) }}</span> W
           </p>
           <p class="quiet">
             ± {{ spread(shown.expanded_watts) }} W, weakest; average {{ watts(shown.average_watts) }} W

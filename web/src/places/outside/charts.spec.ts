@@ -1,8 +1,8 @@
 import { mount } from '@vue/test-utils'
 import { describe, expect, it } from 'vitest'
 import type { FoundView, VerdictView } from '../../api/types'
-import SettleLink from '../../parts/SettleLink.vue'
-import DropField from './DropField.vue'
+import SettleLink from '../../trade/SettleLink.vue'
+import FileDrop from '../../kit/FileDrop.vue'
 import RecordingChart from './RecordingChart.vue'
 import RunFields from './RunFields.vue'
 
@@ -42,7 +42,7 @@ describe('the chart of a recording', () => {
 
 describe('where a file is dropped', () => {
   it('takes the first file, and shows that it is over the field', async () => {
-    const field = mount(DropField, { props: { accept: '.csv' }, slots: { default: 'Drop' } })
+    const field = mount(FileDrop, { props: { accept: '.csv' }, slots: { default: 'Drop' } })
     await field.trigger('dragover')
     expect(field.classes('over')).toBe(true)
     const file = new File(['a'], 'a.csv')

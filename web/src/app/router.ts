@@ -1,6 +1,6 @@
 import { createRouter, createWebHistory } from 'vue-router'
 import type { RouteLocationNormalized } from 'vue-router'
-import LinePage from './places/line/LinePage.vue'
+import LinePage from '../places/line/LinePage.vue'
 
 const byId = (route: RouteLocationNormalized) => ({ id: Number(route.params.id) })
 
@@ -11,61 +11,61 @@ export const router = createRouter({
     { path: '/line', component: LinePage, meta: { place: 'Line' } },
     {
       path: '/models/:id(\\d+)',
-      component: () => import('./places/line/ModelPage.vue'),
+      component: () => import('../places/line/ModelPage.vue'),
       props: byId,
       meta: { place: 'Line' },
     },
     {
       path: '/units/:id(\\d+)',
-      component: () => import('./places/line/UnitPage.vue'),
+      component: () => import('../places/line/UnitPage.vue'),
       props: byId,
       meta: { place: 'Line' },
     },
     {
       path: '/units/:id(\\d+)/plan',
-      component: () => import('./places/bench/PlannerPage.vue'),
+      component: () => import('../places/bench/PlannerPage.vue'),
       props: byId,
       meta: { place: 'Bench' },
     },
     {
       path: '/units/:id(\\d+)/typed',
-      component: () => import('./places/outside/TypeReading.vue'),
+      component: () => import('../places/outside/TypeReading.vue'),
       props: byId,
       meta: { place: 'Bench' },
     },
     {
       path: '/units/:id(\\d+)/recorded',
-      component: () => import('./places/outside/ReadRecording.vue'),
+      component: () => import('../places/outside/ReadRecording.vue'),
       props: byId,
       meta: { place: 'Evidence' },
     },
-    { path: '/bench', component: () => import('./places/bench/BenchPage.vue'), meta: { place: 'Bench' } },
+    { path: '/bench', component: () => import('../places/bench/BenchPage.vue'), meta: { place: 'Bench' } },
     {
       path: '/campaigns/:id(\\d+)/live',
-      component: () => import('./places/bench/LiveBench.vue'),
+      component: () => import('../places/bench/LiveBench.vue'),
       props: byId,
       meta: { place: 'Bench' },
     },
     {
       path: '/campaigns/:id(\\d+)',
-      component: () => import('./places/bench/CampaignSheet.vue'),
+      component: () => import('../places/bench/CampaignSheet.vue'),
       props: byId,
       meta: { place: 'Evidence' },
     },
     {
       path: '/evidence/earlier',
-      component: () => import('./places/outside/EarlierResults.vue'),
+      component: () => import('../places/outside/EarlierResults.vue'),
       meta: { place: 'Evidence' },
     },
-    { path: '/evidence', component: () => import('./places/evidence/EvidencePage.vue'), meta: { place: 'Evidence' } },
+    { path: '/evidence', component: () => import('../places/evidence/EvidencePage.vue'), meta: { place: 'Evidence' } },
     {
       path: '/attempts/:id(\\d+)',
-      component: () => import('./places/evidence/AttemptPage.vue'),
+      component: () => import('../places/evidence/AttemptPage.vue'),
       props: byId,
       meta: { place: 'Evidence' },
     },
-    { path: '/gear', component: () => import('./places/gear/GearPage.vue'), meta: { place: 'Gear' } },
-    { path: '/desk', component: () => import('./places/desk/DeskPage.vue'), meta: { place: 'Desk' } },
-    { path: '/:rest(.*)*', component: () => import('./places/NotHere.vue') },
+    { path: '/gear', component: () => import('../places/gear/GearPage.vue'), meta: { place: 'Gear' } },
+    { path: '/desk', component: () => import('../places/desk/DeskPage.vue'), meta: { place: 'Desk' } },
+    { path: '/:rest(.*)*', component: () => import('./NotHere.vue') },
   ],
 })

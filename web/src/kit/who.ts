@@ -6,7 +6,7 @@ const asking = ref(false)
 let waiting: ((given: string | null) => void)[] = []
 
 /** Who sits at this browser. Asked once, stored with everything that is done from here. */
-export function usePerson() {
+export function useWho() {
   return { name: readonly(name), asking: readonly(asking), ask, answer, required }
 }
 

@@ -1,6 +1,8 @@
 <script setup lang="ts">
 // Where you are: series / model / unit / campaign.
-defineProps<{ steps: { name: string; to?: string }[] }>()
+import type { Step } from './title'
+
+defineProps<{ steps: readonly Step[] }>()
 </script>
 
 <template>
@@ -16,7 +18,8 @@ defineProps<{ steps: { name: string; to?: string }[] }>()
 <style scoped>
 .trail {
   display: flex;
-  gap: 8px;
+  flex-wrap: wrap;
+  gap: 0 8px;
   font-size: 14px;
   color: var(--ink-2);
   margin-bottom: 10px;

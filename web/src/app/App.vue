@@ -2,15 +2,15 @@
 // The frame: a slim bar with the places, the bench's state in words, and the person.
 import { computed } from 'vue'
 import { useRoute } from 'vue-router'
-import { usePerson } from './api/person'
-import { useBenches } from './api/queries'
-import KeyList from './kit/KeyList.vue'
-import { useKeys } from './kit/keys'
-import { dismissNote, droppedNote } from './kit/stored'
-import { figure } from './parts/format'
-import GoBox from './parts/GoBox.vue'
-import PersonQuestion from './parts/PersonQuestion.vue'
-import { useSpreads } from './parts/spreads'
+import { useWho } from '../kit/who'
+import { useBenches } from '../api/queries'
+import KeyList from '../kit/KeyList.vue'
+import { useKeys } from '../kit/keys'
+import { dismissNote, droppedNote } from '../kit/stored'
+import { figure } from '../kit/quantity'
+import GoBox from './GoBox.vue'
+import WhoQuestion from '../kit/WhoQuestion.vue'
+import { useSpreads } from '../trade/spreads'
 import { antdTheme } from './theme/antd'
 import { useThemeMode } from './theme/mode'
 
@@ -24,7 +24,7 @@ const PLACES = [
 const route = useRoute()
 const { mode, toggle } = useThemeMode()
 const spreads = useSpreads()
-const { name, ask } = usePerson()
+const { name, ask } = useWho()
 const { data: benches, isError: benchLost } = useBenches()
 /** The bench to tell of: one where something goes on, else one that is held, else the first. */
 const bench = computed(() => {
@@ -88,7 +88,7 @@ useKeys([
       <!-- A page of its own for each record: nothing typed for one is left standing for the next. -->
       <RouterView :key="route.path" />
     </main>
-    <PersonQuestion />
+    <WhoQuestion />
   </a-config-provider>
 </template>
 

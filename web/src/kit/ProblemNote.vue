@@ -1,12 +1,10 @@
 <script setup lang="ts">
 // What went wrong, and what to do, in one place and one look.
 import { computed } from 'vue'
-import { ApiError } from '../api/client'
+import { problemOf } from './problem'
 
 const props = defineProps<{ error: unknown }>()
-const text = computed(() =>
-  props.error instanceof ApiError ? props.error.problem : { what: String(props.error), todo: '' },
-)
+const text = computed(() => problemOf(props.error))
 </script>
 
 <template>
@@ -17,6 +15,7 @@ const text = computed(() =>
 
 <style scoped>
 .problem {
+  margin: 8px 0 0;
   padding: 8px 12px;
   border-left: 3px solid var(--danger);
   background: var(--sheet);

@@ -1,24 +1,14 @@
+import { figure, withSpread } from '../kit/quantity'
 import type { ClaimView, End, Mode, ReachView, VerdictKind } from '../api/types'
 
-const MINUS = '−'
-
-/** A figure with so many decimals, a true minus sign, or a dash where there is none. */
-export function figure(value: number | null | undefined, decimals: number): string {
+/** Watts: to the place of their U's second digit, or with a precision that suits their size where no U is known. */
+export function watts(value: number | null | undefined, expanded?: number | null): string {
   if (value === null || value === undefined) return '–'
-  return value.toFixed(decimals).replace('-', MINUS)
+  return withSpread(value, expanded)?.value ?? figure(value, value < 10 ? 2 : value < 200 ? 1 : 0)
 }
 
-/** Watts with a precision that suits their size. */
-export function watts(value: number | null | undefined): string {
-  if (value === null || value === undefined) return '–'
-  return figure(value, value < 10 ? 2 : value < 200 ? 1 : 0)
-}
-
-/** An uncertainty, in two significant figures. */
-export function spread(value: number | null | undefined): string {
-  if (value === null || value === undefined) return '–'
-  return figure(value, value < 1 ? 2 : value < 10 ? 1 : 0)
-}
+/** An expanded uncertainty, in two significant digits. */
+export const spread = (value: number | null | undefined): string => (value ? withSpread(0, value)!.spread : '–')
 
 /** What ± U means; stands wherever it is shown. */
 export const U_HOLDS = '± U at 95 %, from the budget on each run’s page'
@@ -111,8 +101,7 @@ export function wiringInWords(connections: readonly { channels: readonly number[
 export function decibels(value: number | null | undefined, decimals = 2): string {
   if (value === null || value === undefined) return '–'
   const text = figure(value, decimals)
-  if (Number(value.toFixed(decimals)) === 0) return text.replace(MINUS, '')
-  return value > 0 ? `+${text}` : text
+  return value > 0 && Number(value.toFixed(decimals)) !== 0 ? `+${text}` : text
 }
 
 /** “2 Ω bridged”. */
@@ -136,7 +125,7 @@ export function reachInWords(reach: ReachView): string {
   const measured =
     reach.certified_watts === null
       ? 'not tested'
-      : `certified ${watts(reach.certified_watts)} W ± ${spread(reach.expanded_watts)} W`
+      : `certified ${watts(reach.certified_watts, reach.expanded_watts)} W ± ${spread(reach.expanded_watts)} W`
   const beyond = [
     ...(reach.uncertified_watts === null ? [] : [`uncertified ${watts(reach.uncertified_watts)} W`]),
     ...(reach.burst_watts === null ? [] : [`burst ${watts(reach.burst_watts)} W at the onset of clipping`]),

@@ -1,5 +1,5 @@
 import type uPlot from 'uplot'
-import { themeColour } from '../theme/mode'
+import { themeColour } from '../app/theme/mode'
 
 /** An axis in the house style: hairline grid, small figures, the quantity and its unit as its label. */
 export function axis(label: string, more: Partial<uPlot.Axis> = {}): uPlot.Axis {

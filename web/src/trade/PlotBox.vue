@@ -3,7 +3,7 @@
 import uPlot from 'uplot'
 import 'uplot/dist/uPlot.min.css'
 import { onMounted, onUnmounted, ref, watch } from 'vue'
-import { useThemeMode } from '../theme/mode'
+import { useThemeMode } from '../app/theme/mode'
 
 const props = defineProps<{
   /** Made anew for each theme, so that colours are read afresh. */

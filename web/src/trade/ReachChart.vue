@@ -2,7 +2,8 @@
 // Reach bars of one model or unit on one scale, each with its figures; the same data as a table on demand.
 import { computed, ref } from 'vue'
 import type { ReachView } from '../api/types'
-import { U_HOLDS, decibels, figure, place, reachInWords, spread, watts } from './format'
+import { figure } from '../kit/quantity'
+import { U_HOLDS, decibels, place, reachInWords, spread, watts } from './format'
 import ModeMark from './ModeMark.vue'
 import ReachBar from './ReachBar.vue'
 import WattsFigure from './WattsFigure.vue'
@@ -55,7 +56,7 @@ const key = (r: ReachView) => `${r.group}/${r.load_ohms}/${r.bridged}`
       <tr v-for="r in reaches" :key="key(r)">
         <td>{{ r.group }}</td>
         <td>{{ place(r) }}</td>
-        <td class="num">{{ watts(r.certified_watts) }}</td>
+        <td class="num">{{ watts(r.certified_watts, r.expanded_watts) }}</td>
         <td class="num">{{ spread(r.expanded_watts) }}</td>
         <td class="num"><WattsFigure :value="r.uncertified_watts" :u="r.uncertified_expanded_watts" /></td>
         <td class="num"><WattsFigure :value="r.burst_watts" :u="r.burst_expanded_watts" /></td>
@@ -81,7 +82,7 @@ const key = (r: ReachView) => `${r.group}/${r.load_ohms}/${r.bridged}`
       <div class="figure">
         <template v-if="r.certified_watts !== null">
           <RouterLink :to="`/attempts/${r.attempt_id}`" class="mono"
-            >{{ watts(r.certified_watts) }} <span class="quiet">± {{ spread(r.expanded_watts) }} W</span></RouterLink
+            >{{ watts(r.certified_watts, r.expanded_watts) }} <span class="quiet">± {{ spread(r.expanded_watts) }} W</span></RouterLink
           >
           <span class="quiet">
             at {{ figure(r.supply_volts, 2) }} V<template v-if="!r.at_limit">, stopped short</template></span

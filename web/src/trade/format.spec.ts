@@ -1,20 +1,8 @@
 // How figures and verdicts are worded; the same words stand on every screen.
 import { describe, expect, it, vi } from 'vitest'
 import type { ClaimView, ReachView } from '../api/types'
-import {
-  END_WORDS,
-  VERDICT_WORDS,
-  conditions,
-  decibels,
-  figure,
-  minutes,
-  percent,
-  place,
-  reachInWords,
-  spread,
-  watts,
-  wiringInWords,
-} from './format'
+import { figure } from '../kit/quantity'
+import { END_WORDS, VERDICT_WORDS, conditions, decibels, minutes, percent, place, reachInWords, spread, watts, wiringInWords } from './format'
 
 const reach: ReachView = {
   group: 'main',
