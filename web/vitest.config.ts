@@ -3,5 +3,5 @@ import { defineConfig } from 'vitest/config'
 
 export default defineConfig({
   plugins: [vue()],
-  test: { environment: 'happy-dom', include: ['src/**/*.spec.ts'] },
+  test: { environment: 'happy-dom', include: ['src/**/*.spec.ts'], setupFiles: ['src/kit/plainControls.ts'] },
 })

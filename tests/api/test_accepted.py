@@ -72,6 +72,8 @@ class Hostile:
             "sink_c": self.figure("celsius", 0.5),
             "thd_n_percent": self.figure("percent", 0.5),
             "end": self.random.choice(("limit", "clip", "operator", "protected", "too_hot")),
+            "policy": self.random.choice(("held", "bank")),
+            "read_on": self.random.choice((None, "2026-03-31")),
         }
 
     def table(self, serial: str) -> dict[str, Any]:
@@ -186,7 +188,7 @@ def test_no_reading_is_nothing(client: TestClient, unit_id: int, field: str, not
     """By hand, of a burst too: one sentence, and nothing on record."""
     for mode in ("certified", "burst"):
         run = {"mode": mode, "group": "main", "load_ohms": 4.0, "tone_hz": 1000.0, "supply_volts": 14.4}
-        body = {"run": run, "channels": [{field: nothing}, {field: 80.0}], "instrument": "Meter 4"}
+        body = {"run": run, "channels": [{field: nothing}, {field: 80.0}], "instrument": "Meter 4", "end": "limit"}
         answer = client.post(f"/api/units/{unit_id}/typed", json=body)
         assert answer.status_code == 422 and field in str(answer.json()["field"])
     assert client.get("/api/attempts").json()["items"] == []

@@ -23,6 +23,7 @@ def sheet(**changes: Any) -> Json:
         "loaded_volts": 14.35,
         "amps": 21.5,
         "thd_n_percent": 0.9,
+        "end": "limit",
         "clamp_zeroed": True,
         "controls_in_position": True,
     }
@@ -183,3 +184,37 @@ def test_a_charger_and_a_level_that_was_already_up_are_questioned(client: TestCl
     attempt_id = kept(client, unit_id, charger_amps=10.0, start_watts=40.0)
     found = client.get(f"/api/attempts/{attempt_id}").json()["attempt"]["findings"]
     assert [finding["code"] for finding in found] == codes
+
+
+@pytest.mark.parametrize(
+    ("run", "said", "filed"),
+    [
+        # 12.60 V is no 14.4 V, a tone of 100 Hz no 1 kHz, and a day in March not today.
+        ({"supply_volts": 12.6, "tone_hz": 100.0}, {}, {"supply_volts": 12.6, "tone_hz": 100.0, "policy": "held"}),
+        ({"supply_volts": 13.1}, {"policy": "bank", "start_volts": 13.1}, {"supply_volts": 13.1, "policy": "bank"}),
+        ({"mode": "burst", "burst": "20 cycles"}, {"end": "clip"}, {"burst": "20 cycles", "end": "clip"}),
+        ({}, {"end": "protected", "read_on": "2026-03-31"}, {"end": "protected", "started_at": "2026-03-31T12:00:00Z"}),
+    ],
+)
+def test_what_was_entered_is_what_is_filed(
+    client: TestClient, unit_id: int, run: Json, said: Json, filed: Json
+) -> None:
+    kept = client.post(f"/api/units/{unit_id}/typed", json=sheet(run=RUN | run, **said))
+    assert kept.status_code == 201, kept.text
+    page = client.get(f"/api/attempts/{kept.json()['attempt_id']}").json()
+    campaign = client.get(f"/api/campaigns/{page['campaign_id']}").json()
+    known = campaign | page["run"] | page["attempt"]
+    assert {name: known[name] for name in filed if name != "supply_volts"} == {
+        name: value for name, value in filed.items() if name != "supply_volts"
+    }
+    assert page["run"]["supply_volts"] == campaign["supply_volts"] == (RUN | run)["supply_volts"]
+
+
+@pytest.mark.parametrize(
+    ("said", "field"),
+    [({"end": None}, "end"), ({"policy": "three_points"}, "policy"), ({"read_on": "2999-01-01"}, "read_on")],
+)
+def test_what_was_not_said_or_cannot_be_is_asked_for(client: TestClient, unit_id: int, said: Json, field: str) -> None:
+    answer = client.post(f"/api/units/{unit_id}/typed", json=sheet(**said))
+    assert answer.status_code == 422 and answer.json()["field"] == field
+    assert client.get("/api/attempts").json()["items"] == []

@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 from tools.grow import forget_conclusions
 
 from rulvek.composition import Services
-from rulvek.core.judgement.conclusion import DecisionRule
+from rulvek.core.judgement.verdict import DecisionRule
 from rulvek.core.records.claims import ClaimTerms
 from rulvek.core.records.outside import HandChannel, HandReading, OtherReading
 from rulvek.core.records.wishes import Wishes
@@ -76,7 +76,7 @@ class Archive:
         spec = RunSpec(Mode.CERTIFIED, "main", 4.0, 1000.0, 14.4)
         channels = tuple(HandChannel(watts=watts) for watts in self.watts())
         unit = self.random.choice(self.units)
-        reading = HandReading(spec, channels, "Meter 4", loaded_volts=14.4)
+        reading = HandReading(spec, channels, "Meter 4", loaded_volts=14.4, end=End.LIMIT)
         self.attempts.append(self.services.by_hand.keep(unit, reading, JOREN))
 
     def table(self) -> None:

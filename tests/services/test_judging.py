@@ -232,6 +232,6 @@ def test_a_burst_has_no_efficiency(services: Services, unit_id: int) -> None:
     assert services.evidence.attempt(attempt_id).attempt.efficiency_percent is None
     rows = list(csv.DictReader(io.StringIO(sheet_csv(services.campaigns.judged(campaign.id)).lstrip("\ufeff"))))
     assert [row["Efficiency (%)"] for row in rows] == ["", ""] and [row["Power (W)"] for row in rows] == [
-        "90.00",
-        "91.00",
+        "90.0",
+        "91.0",
     ]

@@ -7,6 +7,7 @@ what its application answered. Every difference is listed here with its reason.
 import gzip
 import json
 import math
+import re
 from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
@@ -14,7 +15,7 @@ from typing import Any
 import pytest
 
 from rulvek.composition import Services
-from rulvek.core.judgement.conclusion import DecisionRule
+from rulvek.core.judgement.verdict import DecisionRule
 from rulvek.core.runs.modes import ENDS, End
 from tests.conftest import services_in
 
@@ -40,8 +41,16 @@ ACROSS_SETTINGS = {("Kelpmoor R4", 4.0, False), ("Kelpmoor R4", 2.0, False), ("K
 """Their headroom is gone: it was of a burst at 12.5 V over a certified reading at 14.4 V."""
 
 
+WITH_U = re.compile(r"([\d.]+) ± ([\d.]+) W")
+"""Their sentences write U with two digits, and the value to the same place: 1260 ± 16 W was 1259.9 ± 16.0 W."""
+
+
 def alike(new: object, old: object) -> bool:
-    """The same, but for the last digit of arithmetic in another order."""
+    """The same, but for the last digit of arithmetic in another order, and of how a figure is written."""
+    if isinstance(new, str) and isinstance(old, str) and WITH_U.search(old):
+        figures = [[float(part) for pair in WITH_U.findall(text) for part in pair] for text in (new, old)]
+        near = all(abs(one - other) <= 0.05 + 0.05 * one for one, other in zip(*figures, strict=True))
+        return near and WITH_U.sub("", new) == WITH_U.sub("", old)
     return new == old or (isinstance(new, float) and isinstance(old, float) and math.isclose(new, old, rel_tol=1e-9))
 
 

@@ -10,7 +10,7 @@ from typer.testing import CliRunner, Result
 from rulvek.cli import app
 from rulvek.composition import Services
 from rulvek.core.records.outside import HandChannel, HandReading, OtherReading
-from rulvek.core.runs.modes import Mode
+from rulvek.core.runs.modes import End, Mode
 from rulvek.core.runs.spec import RunSpec
 from rulvek.services.outside import Table
 from tests.conftest import TAMSIN, certified_campaign, services_in, write_line
@@ -26,7 +26,9 @@ def folder(tmp_path_factory: pytest.TempPathFactory) -> Path:
     services.benches.room().start(campaign.runs[0].id, TAMSIN)
     services.benches.wait()
     spec = RunSpec(Mode.CERTIFIED, "main", 4.0, 1000.0, 14.4)
-    hand = HandReading(spec, (HandChannel(watts=80.0), HandChannel(watts=81.0)), "Meter 4", loaded_volts=14.4)
+    hand = HandReading(
+        spec, (HandChannel(watts=80.0), HandChannel(watts=81.0)), "Meter 4", loaded_volts=14.4, end=End.LIMIT
+    )
     services.by_hand.keep(unit_id, hand, TAMSIN)
     services.second.add(1, "Meter 9", 0.5, [OtherReading(1, watts=79.0)], TAMSIN)
     text = "Serial,Mode,Load,Watts,Watts 2\nT2-0001,certified,4,79,80\n"

@@ -66,3 +66,15 @@ def open_page(browser: Browser, address: str) -> Iterator[Open]:
     for context in contexts:
         context.close()
     assert faults == []
+
+
+def choose(page: Page, label: str, option: str) -> None:
+    """Pick one of a list that opens."""
+    page.get_by_role("combobox", name=label, exact=True).click()
+    page.locator(".ant-select-dropdown:visible").get_by_title(option, exact=True).click()
+
+
+def say_the_run(page: Page, ohms: str = "4", volts: str = "14.4") -> None:
+    """What a reading from outside is never filed without: its load and how the supply was held."""
+    page.get_by_label("Load, Ω").fill(ohms)
+    page.get_by_label("Held at, V").fill(volts)

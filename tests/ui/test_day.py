@@ -7,7 +7,7 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.ui.conftest import Open
+from tests.ui.conftest import Open, choose, say_the_run
 from tests.ui.test_story import see_to_everything
 
 
@@ -196,6 +196,8 @@ def test_a_finding_is_set_aside_and_the_budget_is_open(open_page: Open, tmp_path
 def test_a_reading_is_typed_by_keyboard_and_judged(open_page: Open) -> None:
     page = open_page("/units/1/typed")
     expect(page.get_by_role("heading", name="A reading by hand")).to_be_visible()
+    say_the_run(page)
+    choose(page, "How it ended", "at the limit")
     page.get_by_label("Channel 1").focus()
     for text in ("18.2", "18.3", "0.9", "Meter 4", "0.5", "14.4", "14.35", "9"):
         page.keyboard.press("Control+a")
@@ -212,7 +214,7 @@ def test_a_reading_is_typed_by_keyboard_and_judged(open_page: Open) -> None:
         page.keyboard.press("Tab")
         page.keyboard.press("Space")
     expect(page.get_by_label("Findings of the checks")).to_have_count(0)
-    page.get_by_label("Measured, Ω").fill("3.98")
+    page.get_by_label("Load, measured, Ω").fill("3.98")
     page.keyboard.press("Enter")
     page.wait_for_url(re.compile("/attempts/1"))
     expect(page.get_by_text("typed, read with Meter 4")).to_be_visible()

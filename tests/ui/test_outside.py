@@ -2,15 +2,14 @@
 
 import base64
 import re
-from collections.abc import Callable
 from pathlib import Path
 
 from playwright.sync_api import Page, expect
 
+from tests.ui.conftest import Open, choose, say_the_run
 from tests.ui.test_story import AXE
 
 CAPTURES = Path(__file__).parents[1] / "reference" / "captures"
-Open = Callable[..., Page]
 
 
 def drop(page: Page, name: str, content: bytes) -> None:
@@ -29,6 +28,7 @@ def test_a_capture_is_dropped_read_and_kept(open_page: Open) -> None:
     drop(page, "notes.txt", b"only words\n")
     expect(page.get_by_role("alert")).to_contain_text("notes.txt holds no table of numbers")
     drop(page, "sox_steps.wav", (CAPTURES / "sox_steps.wav").read_bytes())
+    say_the_run(page)
     page.get_by_label("bridged pairs").check()
     expect(page.get_by_text("Say what full scale of channel 1 stands for")).to_be_visible()
     page.get_by_label("Factor of column 1").fill("60")
@@ -62,13 +62,13 @@ def test_a_table_of_earlier_results_is_seen_through_before_it_is_kept(open_page:
         "Serial,Mode,Load,Power 1,Power 2,Supply at\nT2-0001,certified,4,80.5,81,14.4\nT2-9,certified,4,80,81,14.4\n"
     )
     drop(page, "old.csv", table.encode())
-    page.get_by_label("What Power 2 is").select_option("watts")
+    choose(page, "What Power 2 is", "watts")
     page.get_by_label("Read with").fill("Meter 4")
     expect(page.get_by_text("There is no unit with the serial number “T2-9”")).to_be_visible()
     expect(page.get_by_role("button", name="Keep all of it")).to_be_disabled()
     page.get_by_role("button", name="Take another").click()
     drop(page, "old.csv", table.replace("T2-9,certified,4,80,81,14.4\n", "").encode())
-    page.get_by_label("What Power 2 is").select_option("watts")
+    choose(page, "What Power 2 is", "watts")
     expect(page.get_by_role("row", name="2 T2-0001 Certified, 4 Ω 80.5")).to_be_visible()
     page.get_by_role("button", name="Keep all of it").click()
     page.get_by_role("link", name="See them among the evidence").click()
@@ -82,7 +82,7 @@ def test_the_desk_draws_a_load_saves_a_tone_and_fills_a_sheet(open_page: Open) -
     expect(page.get_by_role("img", name="8 Ω + 4 Ω in parallel")).to_be_visible()
     assert "shelf=" in page.url
     page.get_by_role("button", name="Test tones").click()
-    page.get_by_label("Signal").select_option("burst")
+    choose(page, "Signal", "Bursts")
     page.get_by_label("Length, s").fill("2")
     with page.expect_download() as saved:
         page.get_by_role("link", name="Save the tone as WAV").click()
@@ -92,30 +92,36 @@ def test_the_desk_draws_a_load_saves_a_tone_and_fills_a_sheet(open_page: Open) -
     page.get_by_label("Volts rms").fill("18.2")
     page.get_by_role("button", name="Take it there").click()
     expect(page.get_by_label("Channel 1")).to_have_value("18.2")
+    page.get_by_label("Held at, V").fill("14.4")
     expect(page.locator(".main .mono")).to_have_text("82.8")  # 18.2² / 4
 
 
 def test_a_second_instrument_disagrees_and_the_verdict_is_in_doubt(open_page: Open) -> None:
     page = open_page("/desk?of=power&volts_rms=18.2&ohms=4")
     page.get_by_role("button", name="Take it there").click()
+    page.get_by_label("Held at, V").fill("14.4")
+    choose(page, "How it ended", "at the limit")
     page.get_by_label("Channel 2").fill("18.3")
     page.get_by_label("THD+N, %").fill("0.9")
-    page.get_by_label("Instrument").fill("Meter 4")
+    page.get_by_label("Instrument", exact=True).fill("Meter 4")
     page.get_by_label("At the reading, V").fill("14.38")
     page.get_by_label("controls in test position").check()
     page.get_by_label("At the reading, V").press("Enter")
     expect(page.get_by_text("typed, read with Meter 4")).to_be_visible()
     page.get_by_role("button", name="Add a second instrument’s reading …").click()
     page.get_by_role("textbox", name="Instrument").fill("Oscilloscope 2")
+    page.get_by_label("Its limits, ± of volts, %").fill("1")
     page.get_by_label("Channel 1").fill("19.4")
     page.get_by_role("button", name="Keep it", exact=True).click()
     expect(page.get_by_text("instruments-disagree")).to_be_visible()
     expect(page.get_by_role("row", name=re.compile("Oscilloscope 2"))).to_be_visible()
     page.goto("/line")
     expect(page.get_by_role("img", name=", in doubt").first).to_be_visible()
-    page.get_by_label("Decision rule").select_option("simple")
-    page.reload()
-    expect(page.get_by_label("Decision rule")).to_have_value("simple")
+    choose(page, "Decision rule", "simple rule: the figure as it is")
+    expect(page).to_have_url(re.compile("rule=simple"))
+    page.goto("/models/1")  # the same on every page, and in its address
+    expect(page).to_have_url(re.compile("rule=simple"))
+    expect(page.get_by_text("simple rule: the figure as it is").first).to_be_visible()
     page.goto("/evidence")
     figure = page.get_by_title(re.compile("^± .* W at 95 %"))
     expect(figure).to_have_text("82.8")

@@ -5,16 +5,15 @@ from typing import Annotated
 from fastapi import Path, Query
 from pydantic import BaseModel, ConfigDict, Field
 
-from rulvek.core.judgement.conclusion import DecisionRule
+from rulvek.core.judgement.verdict import DecisionRule
 
 LARGEST_ID = 2**53
 Id = Annotated[int, Path(ge=1, le=LARGEST_ID)]
 Before = Annotated[int | None, Query(ge=1, le=LARGEST_ID, description="`next` of the page before")]
 After = Annotated[int | None, Query(ge=1, le=LARGEST_ID, description="`next` of the page before")]
 Limit = Annotated[int, Query(ge=1, le=200)]
-Guarded = Annotated[
-    bool | None,
-    Query(description="the guarded rule of ILAC-G8, or simple acceptance where false; each campaign's own left out"),
+Rule = Annotated[
+    DecisionRule, Query(description="the decision rule of ILAC-G8 to judge by; left out, each campaign's own")
 ]
 Reason = Annotated[str, Field(max_length=500)]
 Name = Annotated[str, Field(max_length=80)]
@@ -30,10 +29,3 @@ class ReasonIn(Body):
     """Why."""
 
     reason: Reason = ""
-
-
-def rule_of(guarded: bool | None) -> DecisionRule:
-    """The decision rule that somebody looks by."""
-    if guarded is None:
-        return DecisionRule.AS_STORED
-    return DecisionRule.GUARDED if guarded else DecisionRule.SIMPLE

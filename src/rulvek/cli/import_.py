@@ -11,6 +11,7 @@ import typer
 from rulvek.cli.common import BAD_INPUT_EXIT, app, clear_errors, settings_from
 from rulvek.core.errors import BadInput
 from rulvek.core.records.actor import Actor
+from rulvek.core.rounding import with_u
 from rulvek.core.runs.modes import Mode
 from rulvek.settings import Settings
 
@@ -101,9 +102,9 @@ def _import_all(jobs: "list[Job]", person: str, settings: Settings, dry_run: boo
             else:
                 where = f"attempt {came.attempt_id}" if came.attempt_id else "not kept"
                 codes = ", ".join(finding.code for finding in found.findings) or "nothing to object to"
-                typer.echo(
-                    f"{came.file.name}: {found.weakest_watts:.4g} ± {found.expanded_watts:.2g} W, {codes}; {where}"
-                )
+                watts, expanded = found.weakest_watts, found.expanded_watts
+                read = "no reading" if watts is None or not expanded else with_u(watts, expanded, "W")
+                typer.echo(f"{came.file.name}: {read}, {codes}; {where}")
     finally:
         services.recordings.close()
         services.close()

@@ -6,6 +6,7 @@ import io
 from rulvek.core.judgement.checks import Finding
 from rulvek.core.judgement.judged import JudgedAttempt, JudgedCampaign, JudgedRun
 from rulvek.core.records.attempts import Reading, SetAside
+from rulvek.core.rounding import rounded
 
 HEADINGS = (
     "Run",
@@ -41,6 +42,7 @@ HEADINGS = (
     "Skipped before power",
     "Evidence",
     "Findings",
+    "Decision rule",
     "Verdicts",
 )
 
@@ -57,7 +59,15 @@ def sheet_csv(judged: JudgedCampaign) -> str:
         verdicts = "; ".join(f"{claims[v.claim_id].watts:g} W {v.kind.replace('_', ' ')}" for v in run.verdicts)
         readings: list[Reading | None] = [*run.standing.attempt.readings] or [None]
         for reading in readings:
-            writer.writerow([*_run_cells(run), *_reading_cells(run.standing, reading), *_attempt_cells(run), verdicts])
+            writer.writerow(
+                [
+                    *_run_cells(run),
+                    *_reading_cells(run.standing, reading),
+                    *_attempt_cells(run),
+                    judged.rule.words,
+                    verdicts,
+                ]
+            )
     return "\ufeff" + out.getvalue()
 
 
@@ -75,8 +85,8 @@ def _reading_cells(judged: JudgedAttempt, reading: Reading | None) -> list[objec
         attempt.instruments.output_name,
         attempt.ending.end.value if attempt.ending else "running",
         reading.channel if reading else "",
-        _figure(reading.watts if reading else None, 2),
-        _figure(judged.expanded[reading.channel] if reading else None, 2),
+        _with_u(reading.watts, judged.expanded[reading.channel]) if reading else "",
+        _with_u(judged.expanded[reading.channel], judged.expanded[reading.channel]) if reading else "",
         _figure(reading.volts_rms if reading else None, 3),
         _figure(None if thd_n is None else 100 * thd_n, 4),
         _figure(reading.load.measured_ohms if reading else None, 4),
@@ -92,7 +102,7 @@ def _attempt_cells(run: JudgedRun) -> list[object]:
     if ending and ending.start_outside:
         skipped.append(f"started with {ending.start_outside}")
     return [
-        _figure(attempt.weakest_watts, 2),
+        _with_u(attempt.weakest_watts, judged.weakest_expanded),
         _figure(judged.average_watts, 2),
         f"{equivalent[0]} × {equivalent[1]:.1f} W at {equivalent[2]:g} Ω" if equivalent else "",
         _figure(ending.largest_watts if ending else None, 2),
@@ -115,6 +125,10 @@ def _attempt_cells(run: JudgedRun) -> list[object]:
 def _finding(finding: Finding, aside: SetAside | None) -> str:
     words = f" (set aside by {aside.by}: {aside.reason})" if aside else ""
     return f"{finding.severity.value} {finding.code}{words}"
+
+
+def _with_u(value: float | None, expanded: float | None) -> str:
+    return "" if value is None else rounded(value, expanded)
 
 
 def _figure(value: float | None, digits: int) -> str:

@@ -4,7 +4,6 @@ from collections.abc import Callable, Mapping, Sequence
 
 from rulvek.core.electrical.supply import VoltageFit
 from rulvek.core.judgement.conclusion import (
-    DecisionRule,
     ModelConclusion,
     UnitConclusion,
     VoltageCurve,
@@ -13,6 +12,7 @@ from rulvek.core.judgement.conclusion import (
     voltage_curves,
 )
 from rulvek.core.judgement.evidence import Evidence, UnitEvidence, unit_evidence
+from rulvek.core.judgement.verdict import DecisionRule
 from rulvek.core.judgement.voltage import FitKey
 from rulvek.core.planning.known import known_powers, summarised
 from rulvek.core.planning.prediction import KnownPower

@@ -13,7 +13,8 @@ from sqlalchemy.orm import Session
 
 import rulvek.core
 from rulvek.core.electrical.supply import VoltageFit
-from rulvek.core.judgement.conclusion import DecisionRule, ModelConclusion, UnitConclusion, VoltageCurve
+from rulvek.core.judgement.conclusion import ModelConclusion, UnitConclusion, VoltageCurve
+from rulvek.core.judgement.verdict import DecisionRule
 from rulvek.core.judgement.voltage import FitKey
 from rulvek.core.planning.prediction import KnownPower
 from rulvek.store import tables as t

@@ -916,6 +916,26 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/desk/bursts': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * List Bursts
+     * @description The burst profiles by name, as a tone can be made of.
+     */
+    get: operations['list_bursts']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/desk/tone.wav': {
     parameters: {
       query?: never
@@ -1030,6 +1050,7 @@ export interface components {
       points: components['schemas']['PointView'][]
       /** Captures */
       captures: components['schemas']['CaptureView'][]
+      rule: components['schemas']['DecisionRule']
       /** History */
       history: components['schemas']['HistoryView'][]
     }
@@ -1352,6 +1373,7 @@ export interface components {
       claims: components['schemas']['ClaimView'][]
       /** Reaches */
       reaches: components['schemas']['ReachView'][]
+      rule: components['schemas']['DecisionRule']
       /** Unreadable */
       unreadable: string[]
       /** Bench Id */
@@ -1386,35 +1408,6 @@ export interface components {
      * @enum {string}
      */
     Cause: 'started_badly' | 'supply_low' | 'connection' | 'gains' | 'protection' | 'other'
-    /**
-     * ChannelGroup
-     * @description Channels that are alike and drive alike.
-     *
-     *     Attributes:
-     *         name: "main", "bass" …
-     *         channels: Their numbers, counted from 1 over the whole amplifier.
-     *         rated_loads: Ω per channel, the lowest rated value included.
-     *         bridged_loads: Ω per bridged pair; empty where the group cannot be bridged.
-     *         bass: Whether the group only carries bass, and so takes the bass tone.
-     */
-    ChannelGroup: {
-      /** Name */
-      name: string
-      /** Channels */
-      channels: number[]
-      /** Rated Loads */
-      rated_loads: number[]
-      /**
-       * Bridged Loads
-       * @default []
-       */
-      bridged_loads: number[]
-      /**
-       * Bass
-       * @default false
-       */
-      bass: boolean
-    }
     /**
      * ChannelPointView
      * @description One channel at one point of a run.
@@ -1623,6 +1616,24 @@ export interface components {
       ohms: number
     }
     /**
+     * DecisionRule
+     * @description By which rule of ILAC-G8 verdicts are given: each campaign's own, or one for all of them.
+     * @enum {string}
+     */
+    DecisionRule: 'as_stored' | 'guarded' | 'simple'
+    /**
+     * DefaultsView
+     * @description What the method proposes where people decide: proposed, shown, changed at will, never filed unseen.
+     */
+    DefaultsView: {
+      /** Supply Volts */
+      supply_volts: number
+      /** Bursts */
+      bursts: string[]
+      /** Three Points */
+      three_points: number[]
+    }
+    /**
      * DifferenceView
      * @description How another attempt's weakest channel differs from the chosen one's.
      */
@@ -1682,6 +1693,16 @@ export interface components {
       more_problems: number
     }
     /**
+     * EditedIn
+     * @description A plan after changes by hand, and what had been proposed before them.
+     */
+    EditedIn: {
+      /** Proposed */
+      proposed: components['schemas']['RunSpec'][]
+      /** Runs */
+      runs: components['schemas']['RunSpec'][]
+    }
+    /**
      * End
      * @description How a run ended. Only ``LIMIT`` makes a certified reading *at* the limit.
      * @enum {string}
@@ -1709,6 +1730,8 @@ export interface components {
       lows: number[]
       /** Highs */
       highs: number[]
+      /** Peak Volts */
+      peak_volts: number
     }
     /**
      * FieldView
@@ -1783,6 +1806,36 @@ export interface components {
       instruments: components['schemas']['InstrumentView'][]
     }
     /**
+     * GroupView
+     * @description A channel group with what is read in each wiring, and the method's tone and burst for it.
+     */
+    GroupView: {
+      /** Name */
+      name: string
+      /** Channels */
+      channels: number[]
+      /** Rated Loads */
+      rated_loads: number[]
+      /**
+       * Bridged Loads
+       * @default []
+       */
+      bridged_loads: number[]
+      /**
+       * Bass
+       * @default false
+       */
+      bass: boolean
+      /** Singles */
+      singles: components['schemas']['ReadPlaceView'][]
+      /** Pairs */
+      pairs: components['schemas']['ReadPlaceView'][]
+      /** Tone Hz */
+      tone_hz: number
+      /** Burst */
+      burst: string
+    }
+    /**
      * HandChannel
      * @description What was read of one channel (or pair): watts, or volts rms, or volts peak; one is enough.
      */
@@ -1800,6 +1853,8 @@ export interface components {
      *
      *     ``accuracy_percent`` is the instrument's limit in percent of its volts; ``start_watts`` were already there when the
      *     run began; ``charger_amps`` is what a charger added past the clamp; ``sink_c`` the heat sink's before the run.
+     *     ``end`` is None while nobody has said how the run ended; ``read_on`` is None for today. A bank is on ``run`` by the
+     *     volts that it started from.
      */
     HandReading: {
       run: components['schemas']['RunSpec']
@@ -1831,8 +1886,11 @@ export interface components {
       sink_c?: number | null
       /** Thd N Percent */
       thd_n_percent?: number | null
-      /** @default limit */
-      end: components['schemas']['End']
+      end?: components['schemas']['End'] | null
+      /** @default held */
+      policy: components['schemas']['SupplyPolicy']
+      /** Read On */
+      read_on?: string | null
       /** Clamp Zeroed */
       clamp_zeroed?: boolean | null
       /** Controls In Position */
@@ -2117,7 +2175,8 @@ export interface components {
       /** Test Controls */
       test_controls: string[]
       /** Groups */
-      groups: components['schemas']['ChannelGroup'][]
+      groups: components['schemas']['GroupView'][]
+      defaults: components['schemas']['DefaultsView']
       /** Claims */
       claims: components['schemas']['ClaimView'][]
       /** Units */
@@ -2285,6 +2344,8 @@ export interface components {
       thd_n_limit: number
       /** Runs */
       runs?: components['schemas']['RunSpec'][] | null
+      /** @description changes by hand to take over where ``runs`` is left out */
+      edited?: components['schemas']['EditedIn'] | null
       /**
        * Bench
        * @description the bench by its name; the first one left out
@@ -2311,7 +2372,8 @@ export interface components {
       /** Supply High Volts */
       supply_high_volts: number
       /** Groups */
-      groups: components['schemas']['ChannelGroup'][]
+      groups: components['schemas']['GroupView'][]
+      defaults: components['schemas']['DefaultsView']
       /** Test Controls */
       test_controls: string[]
       /** Bench */
@@ -2334,6 +2396,10 @@ export interface components {
       minutes: number
       /** Unserved */
       unserved: components['schemas']['UnservedView'][]
+      /** Proposed */
+      proposed: components['schemas']['RunSpec'][]
+      /** Lost */
+      lost: string[]
     }
     /**
      * PlannedRunView
@@ -2480,6 +2546,8 @@ export interface components {
       volts: number[]
       /** Windows Ms */
       windows_ms: number[][]
+      /** Peak Volts */
+      peak_volts: number
     }
     /**
      * ReachView
@@ -2526,6 +2594,16 @@ export interface components {
       comparable: boolean
       /** Notches */
       notches: components['schemas']['NotchView'][]
+    }
+    /**
+     * ReadPlaceView
+     * @description What is read as one: a channel, or a bridged pair, which goes by its first channel.
+     */
+    ReadPlaceView: {
+      /** Channel */
+      channel: number
+      /** Name */
+      name: string
     }
     /**
      * ReadingView
@@ -2610,6 +2688,11 @@ export interface components {
        * @default
        */
       remark: string
+      /** @default held */
+      policy: components['schemas']['SupplyPolicy']
+      /** Read On */
+      read_on?: string | null
+      end?: components['schemas']['End'] | null
     }
     /**
      * RecordingView
@@ -2753,6 +2836,8 @@ export interface components {
       group: string
       /** Channels */
       channels: number[]
+      /** Channel Names */
+      channel_names: string[]
       /** Load Ohms */
       load_ohms: number
       /** Bridged */
@@ -2828,6 +2913,8 @@ export interface components {
       first_expanded_watts: number
       /** Normalised Error */
       normalised_error: number | null
+      /** Disagrees */
+      disagrees: boolean
       /** By */
       by: string
       /**
@@ -3138,6 +3225,11 @@ export interface components {
       exponent_low: number
       /** Exponent High */
       exponent_high: number
+      /**
+       * Character
+       * @enum {string}
+       */
+      character: 'regulated' | 'unregulated' | ''
       /** Points */
       points: components['schemas']['VoltagePoint'][]
       /** Curve */
@@ -3236,8 +3328,8 @@ export interface operations {
   get_line: {
     parameters: {
       query?: {
-        /** @description the guarded rule of ILAC-G8, or simple acceptance where false; each campaign's own left out */
-        guarded?: boolean | null
+        /** @description the decision rule of ILAC-G8 to judge by; left out, each campaign's own */
+        rule?: components['schemas']['DecisionRule']
         /** @description `next` of the page before */
         after?: number | null
         limit?: number
@@ -3338,8 +3430,8 @@ export interface operations {
   get_model: {
     parameters: {
       query?: {
-        /** @description the guarded rule of ILAC-G8, or simple acceptance where false; each campaign's own left out */
-        guarded?: boolean | null
+        /** @description the decision rule of ILAC-G8 to judge by; left out, each campaign's own */
+        rule?: components['schemas']['DecisionRule']
         /** @description `next` of the page before */
         after?: number | null
         limit?: number
@@ -3505,8 +3597,8 @@ export interface operations {
   get_unit: {
     parameters: {
       query?: {
-        /** @description the guarded rule of ILAC-G8, or simple acceptance where false; each campaign's own left out */
-        guarded?: boolean | null
+        /** @description the decision rule of ILAC-G8 to judge by; left out, each campaign's own */
+        rule?: components['schemas']['DecisionRule']
         /** @description `next` of the page before */
         before?: number | null
       }
@@ -4200,7 +4292,10 @@ export interface operations {
   }
   get_campaign: {
     parameters: {
-      query?: never
+      query?: {
+        /** @description the decision rule of ILAC-G8 to judge by; left out, each campaign's own */
+        rule?: components['schemas']['DecisionRule']
+      }
       header?: never
       path: {
         campaign_id: number
@@ -4249,7 +4344,10 @@ export interface operations {
   }
   get_sheet: {
     parameters: {
-      query?: never
+      query?: {
+        /** @description the decision rule of ILAC-G8 to judge by; left out, each campaign's own */
+        rule?: components['schemas']['DecisionRule']
+      }
       header?: never
       path: {
         campaign_id: number
@@ -4457,7 +4555,10 @@ export interface operations {
   }
   get_attempt: {
     parameters: {
-      query?: never
+      query?: {
+        /** @description the decision rule of ILAC-G8 to judge by; left out, each campaign's own */
+        rule?: components['schemas']['DecisionRule']
+      }
       header?: never
       path: {
         attempt_id: number
@@ -5650,6 +5751,53 @@ export interface operations {
         }
         content: {
           'application/json': components['schemas']['ComposedView']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  list_bursts: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': string[]
         }
       }
       /** @description Not on record */

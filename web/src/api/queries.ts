@@ -3,11 +3,9 @@ import type { QueryClient } from '@tanstack/vue-query'
 import { computed, toValue } from 'vue'
 import type { MaybeRefOrGetter } from 'vue'
 import client, { answered } from './client'
-import { useRule } from './rule'
+import { ruled, useRule } from './rule'
 
 const rule = useRule()
-/** The guarded rule is what campaigns are stored with; the other one is asked for. */
-const guarded = () => (rule.value === 'simple' ? { guarded: false } : {})
 
 export const keys = {
   line: ['line'] as const,
@@ -23,7 +21,7 @@ export function useLine() {
     queryKey: [...keys.line, rule],
     initialPageParam: undefined as number | undefined,
     queryFn: ({ pageParam }) =>
-      answered(client.GET('/api/line', { params: { query: { ...guarded(), after: pageParam, limit: 50 } } })),
+      answered(client.GET('/api/line', { params: { query: { ...ruled(), after: pageParam, limit: 50 } } })),
     getNextPageParam: (page) => page.next ?? undefined,
   })
   const data = computed(() => {
@@ -47,7 +45,7 @@ export function useModel(id: MaybeRefOrGetter<number>) {
     queryFn: ({ pageParam }) =>
       answered(
         client.GET('/api/models/{model_id}', {
-          params: { path: { model_id: toValue(id) }, query: { ...guarded(), after: pageParam } },
+          params: { path: { model_id: toValue(id) }, query: { ...ruled(), after: pageParam } },
         }),
       ),
     getNextPageParam: (page) => page.next_unit ?? undefined,
@@ -63,7 +61,7 @@ export const useUnit = (id: MaybeRefOrGetter<number>) =>
   useQuery({
     queryKey: ['unit', id, rule],
     queryFn: () =>
-      answered(client.GET('/api/units/{unit_id}', { params: { path: { unit_id: toValue(id) }, query: guarded() } })),
+      answered(client.GET('/api/units/{unit_id}', { params: { path: { unit_id: toValue(id) }, query: ruled() } })),
   })
 
 export const useBenches = () =>
@@ -107,16 +105,22 @@ export const useFound = (words: MaybeRefOrGetter<string>, enabled: MaybeRefOrGet
 
 export const useCampaign = (id: MaybeRefOrGetter<number>) =>
   useQuery({
-    queryKey: ['campaign', id],
+    queryKey: ['campaign', id, rule],
     queryFn: () =>
-      answered(client.GET('/api/campaigns/{campaign_id}', { params: { path: { campaign_id: toValue(id) } } })),
+      answered(
+        client.GET('/api/campaigns/{campaign_id}', {
+          params: { path: { campaign_id: toValue(id) }, query: ruled() },
+        }),
+      ),
   })
 
 export const useAttempt = (id: MaybeRefOrGetter<number>) =>
   useQuery({
-    queryKey: ['attempt', id],
+    queryKey: ['attempt', id, rule],
     queryFn: () =>
-      answered(client.GET('/api/attempts/{attempt_id}', { params: { path: { attempt_id: toValue(id) } } })),
+      answered(
+        client.GET('/api/attempts/{attempt_id}', { params: { path: { attempt_id: toValue(id) }, query: ruled() } }),
+      ),
   })
 
 export const useWave = (

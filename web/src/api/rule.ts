@@ -1,9 +1,38 @@
+// By which decision rule verdicts are given: the same on every page and in every tab of this browser, and in the address.
 import { ref, watch } from 'vue'
+import type { Router } from 'vue-router'
+import type { DecisionRule } from './types'
 
-export type Rule = 'guarded' | 'simple'
 const KEY = 'rulvek.rule'
-const rule = ref<Rule>(localStorage.getItem(KEY) === 'simple' ? 'simple' : 'guarded')
+/** The rules of ILAC-G8 by name; as stored, each campaign is judged by its own. */
+export const RULES: readonly DecisionRule[] = ['as_stored', 'guarded', 'simple']
+export const RULE_WORDS: Record<DecisionRule, string> = {
+  as_stored: 'each campaign’s own rule',
+  guarded: 'guarded rule: ± U kept free',
+  simple: 'simple rule: the figure as it is',
+}
+const known = (text: unknown) => RULES.find((rule) => rule === text)
+const rule = ref<DecisionRule>(known(localStorage.getItem(KEY)) ?? 'as_stored')
 watch(rule, (now) => localStorage.setItem(KEY, now))
+window.addEventListener('storage', (event) => {
+  if (event.key === KEY) rule.value = known(event.newValue) ?? 'as_stored'
+})
 
-/** By which decision rule verdicts are given on this browser: guarded as ILAC-G8 has it, or simple acceptance. */
+/** The rule in force. */
 export const useRule = () => rule
+/** As a request asks for it. */
+export const ruled = () => (rule.value === 'as_stored' ? {} : { rule: rule.value })
+
+/** Keep the rule in the address: one that names a rule sets it, every other takes it along. */
+export function keepRuleInAddress(router: Router): void {
+  router.beforeEach((to) => {
+    const named = known(to.query.rule)
+    if (named) rule.value = named
+    else if (rule.value !== 'as_stored') return { ...to, query: { ...to.query, ...ruled() }, replace: true }
+  })
+  watch(rule, () => {
+    const route = router.currentRoute.value
+    if ((known(route.query.rule) ?? 'as_stored') === rule.value) return
+    void router.replace({ query: { ...route.query, rule: ruled().rule }, hash: route.hash })
+  })
+}

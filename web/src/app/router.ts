@@ -1,5 +1,6 @@
 import { createRouter, createWebHistory } from 'vue-router'
 import type { RouteLocationNormalized } from 'vue-router'
+import { keepRuleInAddress } from '../api/rule'
 import LinePage from '../places/line/LinePage.vue'
 
 const byId = (route: RouteLocationNormalized) => ({ id: Number(route.params.id) })
@@ -69,3 +70,4 @@ export const router = createRouter({
     { path: '/:rest(.*)*', component: () => import('./NotHere.vue') },
   ],
 })
+keepRuleInAddress(router)

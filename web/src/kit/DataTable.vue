@@ -1,12 +1,6 @@
 <script setup lang="ts" generic="Row extends object">
 // A table of records: sorted and filtered on the spot, the whole row a link, read on page by page, taken along as CSV.
-import {
-  FlexRender,
-  createColumnHelper,
-  getCoreRowModel,
-  getSortedRowModel,
-  useVueTable,
-} from '@tanstack/vue-table'
+import { FlexRender, createColumnHelper, getCoreRowModel, getSortedRowModel, useVueTable } from '@tanstack/vue-table'
 import type { SortingState } from '@tanstack/vue-table'
 import { computed, h } from 'vue'
 import type { VNode } from 'vue'
@@ -89,7 +83,9 @@ function take() {
   <div class="data-table">
     <table class="figures">
       <caption class="visually-hidden">
-        {{ name }}
+        {{
+          name
+        }}
       </caption>
       <thead>
         <tr>

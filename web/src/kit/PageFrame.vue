@@ -17,8 +17,8 @@ const props = defineProps<{
   empty?: boolean
 }>()
 const emit = defineEmits<{ retry: [] }>()
-const title = useTitle()
-watchEffect(() => (title.value = props.title))
+const tab = useTitle()
+watchEffect(() => (tab.value = props.title))
 </script>
 
 <template>

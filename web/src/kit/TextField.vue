@@ -2,7 +2,14 @@
 // A line of text with its label, and what is wrong with it beside it.
 import { useId } from 'vue'
 
-defineProps<{ label: string; max?: number; problem?: string; placeholder?: string; required?: boolean; bare?: boolean }>()
+defineProps<{
+  label: string
+  max?: number
+  problem?: string
+  placeholder?: string
+  required?: boolean
+  bare?: boolean
+}>()
 const value = defineModel<string | null | undefined>({ required: true })
 const id = useId()
 </script>

@@ -16,6 +16,8 @@ export interface ActOptions<R> {
   done?: (result: R) => unknown
   /** Whether a name is needed for it; it is asked for where it is not known. */
   asksWho?: boolean
+  /** It is known to take its time and shows how far it is: that there is no answer yet says nothing. */
+  takesLong?: boolean
 }
 
 /**
@@ -40,7 +42,7 @@ export function useAct<A extends unknown[], R>(work: (...args: A) => Promise<R>,
     let late: ReturnType<typeof setTimeout> | undefined
     try {
       if (options.asksWho !== false && !(await who.required())) return false
-      late = setTimeout(() => (problem.value = UNANSWERED), PATIENCE_MS)
+      if (!options.takesLong) late = setTimeout(() => (problem.value = UNANSWERED), PATIENCE_MS)
       const result = await work(...args)
       problem.value = null
       await options.done?.(result)

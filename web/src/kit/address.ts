@@ -33,12 +33,9 @@ function usePart<T>(name: string, read: (text: string | null) => T, write: (valu
  *
  * @param known what it may be; anything else in an address counts as the fallback
  */
-export function useAddress<T extends string>(
-  name: string,
-  fallback: T,
-  known?: readonly T[],
-): WritableComputedRef<T> {
-  const read = (text: string | null) => (text !== null && (!known || known.includes(text as T)) ? (text as T) : fallback)
+export function useAddress<T extends string>(name: string, fallback: T, known?: readonly T[]): WritableComputedRef<T> {
+  const read = (text: string | null) =>
+    text !== null && (!known || known.includes(text as T)) ? (text as T) : fallback
   return usePart(name, read, (value) => (value === fallback ? null : value))
 }
 

@@ -1,17 +1,11 @@
 // A form that is being filled in: kept by the browser for one record, checked when it is read back, with undo.
 import { computed, nextTick, onScopeDispose, ref, shallowRef, watch } from 'vue'
 import type { Ref } from 'vue'
-import { stored } from './stored'
+import { fitted, keptFields } from './stored'
 
 /** Changes that follow each other within this time are one step of undo. */
 const ONE_STEP_MS = 600
 const MOST_STEPS = 50
-
-interface Kept<T> {
-  now: T
-  /** What undo brings back, the latest last. */
-  before: T[]
-}
 
 const copy = <T>(value: T): T => JSON.parse(JSON.stringify(value)) as T
 
@@ -25,18 +19,14 @@ const copy = <T>(value: T): T => JSON.parse(JSON.stringify(value)) as T
  * @param blank the empty form
  */
 export function useDraft<T extends object>(key: string, blank: T, storage: Storage = localStorage) {
-  const kept = stored<Kept<T>>(storage, key, { now: blank, before: [] })
-  const draft = ref(shaped(kept.now)) as Ref<T>
-  const before = shallowRef<T[]>(Array.isArray(kept.before) ? kept.before.map(shaped) : [])
+  const kept = keptFields(storage, key)
+  const draft = ref(fitted(blank, kept.now)) as Ref<T>
+  const before = shallowRef<T[]>(Array.isArray(kept.before) ? kept.before.map((one) => fitted(blank, one)) : [])
   const elsewhere = shallowRef<T | null>(null)
   let last = copy(draft.value)
   let changedAt = 0
   let isUndoing = false
 
-  function shaped(value: unknown): T {
-    const known = Object.entries(value ?? {}).filter(([name]) => name in blank)
-    return { ...copy(blank), ...Object.fromEntries(known) } as T
-  }
   const write = () => storage.setItem(key, JSON.stringify({ now: draft.value, before: before.value }))
   const isBlank = computed(() => JSON.stringify(draft.value) === JSON.stringify(blank))
 
@@ -73,6 +63,18 @@ export function useDraft<T extends object>(key: string, blank: T, storage: Stora
     isUndoing = false
     void nextTick(() => storage.removeItem(key))
   }
+  /** Change all of it at once: a step of its own. */
+  function set(next: T) {
+    changedAt = 0
+    draft.value = next
+    changedAt = 0
+  }
+  /** Change it without a step: undo goes back to before what it belongs to. */
+  function amend(next: T) {
+    isUndoing = true
+    draft.value = next
+    isUndoing = false
+  }
   /** What the other tab has counts here, too. */
   function take() {
     if (elsewhere.value) draft.value = copy(elsewhere.value)
@@ -86,11 +88,22 @@ export function useDraft<T extends object>(key: string, blank: T, storage: Stora
 
   function changed(event: StorageEvent) {
     if (event.key !== key || event.storageArea !== storage || event.newValue === null) return
-    const there = stored<Kept<T>>(storage, key, { now: blank, before: [] }).now
-    if (JSON.stringify(there) !== JSON.stringify(draft.value)) elsewhere.value = shaped(there)
+    const there = fitted(blank, keptFields(storage, key).now)
+    if (JSON.stringify(there) !== JSON.stringify(draft.value)) elsewhere.value = there
   }
   window.addEventListener('storage', changed)
   onScopeDispose(() => window.removeEventListener('storage', changed))
 
-  return { draft, undo, canUndo: computed(() => before.value.length > 0), isBlank, forget, elsewhere, take, keep }
+  return {
+    draft,
+    set,
+    amend,
+    undo,
+    canUndo: computed(() => before.value.length > 0),
+    isBlank,
+    forget,
+    elsewhere,
+    take,
+    keep,
+  }
 }

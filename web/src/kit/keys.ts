@@ -13,6 +13,8 @@ export interface KeyAct {
   act: (event: KeyboardEvent) => void
   /** Whether it does anything just now; the key is left alone where it does not. */
   when?: () => boolean
+  /** Acts in a field, too; not over an open layer. For what a field makes nothing of. */
+  inFields?: boolean
   /** Acts in a field and over an open layer, too. For what must always work. */
   always?: boolean
 }
@@ -51,8 +53,9 @@ function pressed(event: KeyboardEvent) {
     return
   }
   if (PRESSES.has(name) && control) return
-  const covered = layers.length > 0 || !!target?.closest(FIELDS)
-  const found = parts.flat().find((one) => one.key === name && (one.always || !covered) && (one.when?.() ?? true))
+  const inField = !!target?.closest(FIELDS)
+  const reaches = (one: KeyAct) => one.always || (!layers.length && (one.inFields || !inField))
+  const found = parts.flat().find((one) => one.key === name && reaches(one) && (one.when?.() ?? true))
   const closes = name === 'Escape' ? layers.at(-1) : undefined
   if (!found && !closes) return
   event.preventDefault()

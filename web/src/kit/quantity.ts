@@ -17,7 +17,10 @@ export function decimalsOf(expanded: number): number {
 }
 
 /** A value and its U as both are written; U is null where none is known. */
-export function withSpread(value: number, expanded: number | null | undefined): { value: string; spread: string } | null {
+export function withSpread(
+  value: number,
+  expanded: number | null | undefined,
+): { value: string; spread: string } | null {
   if (expanded === null || expanded === undefined || !(expanded > 0) || !Number.isFinite(expanded)) return null
   const decimals = decimalsOf(expanded)
   return { value: figure(value, decimals), spread: figure(expanded, decimals) }

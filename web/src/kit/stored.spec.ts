@@ -3,7 +3,7 @@ import { dismissNote, droppedNote, stored } from './stored'
 
 const BLANK = {
   mode: 'certified',
-  load: 4 as number | '',
+  load: 4,
   values: [] as number[],
   runs: null as object[] | null,
   on: true,
@@ -19,7 +19,7 @@ afterEach(() => {
 
 describe('a kept form', () => {
   it('comes back as it was', () => {
-    const form = { mode: 'burst', load: '' as const, values: [1, 2], runs: [{}], on: false }
+    const form = { mode: 'burst', load: 2, values: [1, 2], runs: [{}], on: false }
     expect(kept(JSON.stringify(form))).toEqual(form)
     expect(droppedNote.value).toBe('')
     expect(stored(localStorage, 'nothing', BLANK)).toEqual(BLANK)

@@ -6,13 +6,9 @@ const note = ref('')
 export const droppedNote = readonly(note)
 export const dismissNote = () => (note.value = '')
 
-/** A field that is a number once it is filled in is '' while it is empty. */
-const isFigure = (value: unknown) => value === '' || (typeof value === 'number' && Number.isFinite(value))
-
 /** Whether a kept value can stand where the empty form has `blank`; of a list or record, each part. */
 function fits(value: unknown, blank: unknown): boolean {
   if (blank === null) return true // what may be there or not; the form's own checks say more
-  if (isFigure(blank) && isFigure(value)) return true
   if (typeof value !== typeof blank || Array.isArray(value) !== Array.isArray(blank)) return false
   return value !== null
 }
@@ -42,7 +38,12 @@ export function keptFields(storage: Storage, key: string): Record<string, unknow
  * @param blank the empty form; its fields and their kinds are what is taken
  */
 export function stored<T extends object>(storage: Storage, key: string, blank: T): T {
-  const known = Object.entries(keptFields(storage, key)).filter(([name]) => name in blank)
+  return fitted(blank, keptFields(storage, key))
+}
+
+/** What was kept, as far as it has the shape of a form; the empty form's own for the rest. */
+export function fitted<T extends object>(blank: T, kept: unknown): T {
+  const known = Object.entries(kept ?? {}).filter(([name]) => name in blank)
   const fitting = known.filter(([name, value]) => fits(value, blank[name as keyof T]))
   if (fitting.length < known.length) dropped()
   return Object.assign(structuredClone(blank), Object.fromEntries(fitting))

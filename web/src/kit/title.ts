@@ -8,7 +8,7 @@ export interface Step {
 }
 
 const title = ref('')
-watch(title, (now) => (document.title = now ? `${now} – Rulvek` : 'Rulvek'))
+watch(title, (now) => (document.title = now ? `${now} – Rulvek` : 'Rulvek'), { flush: 'sync' })
 
 /** The title of the page that is shown. */
 export const useTitle = () => title

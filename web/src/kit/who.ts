@@ -7,7 +7,7 @@ let waiting: ((given: string | null) => void)[] = []
 
 /** Who sits at this browser. Asked once, stored with everything that is done from here. */
 export function useWho() {
-  return { name: readonly(name), asking: readonly(asking), ask, answer, required }
+  return { name: readonly(name), asking: readonly(asking), ask, answer, forget, required }
 }
 
 function ask() {
@@ -22,6 +22,12 @@ function answer(given: string | null) {
   asking.value = false
   waiting.forEach((resolve) => resolve(given))
   waiting = []
+}
+
+/** Nobody sits here any more. */
+function forget() {
+  name.value = ''
+  localStorage.removeItem(KEY)
 }
 
 /** The name, asking for it first where it is not known; `null` when the question was dismissed. */

@@ -1,29 +1,57 @@
 <script setup lang="ts">
-// By which rule verdicts are given, in words, to be changed on the spot.
-import { useRule } from '../api/rule'
+// By which rule the verdicts of this page are given, in words, to be changed on the spot.
+import { computed } from 'vue'
+import { RULES, RULE_WORDS, useRule } from '../api/rule'
+import type { DecisionRule } from '../api/types'
+import PickOne from '../kit/PickOne.vue'
 
+const props = defineProps<{
+  /** The rule that one campaign is judged by; none where there are several. */
+  inForce?: DecisionRule
+}>()
 const rule = useRule()
+const words = (one: DecisionRule) =>
+  one === 'as_stored' && props.inForce && rule.value === 'as_stored'
+    ? `${RULE_WORDS[props.inForce]} (stored with the campaign)`
+    : RULE_WORDS[one]
+const choices = computed(() => RULES.map((one) => ({ value: one, label: words(one) })))
+function choose(picked: DecisionRule | null) {
+  if (picked) rule.value = picked
+}
 </script>
 
 <template>
-  <label class="rule quiet">
+  <span class="rule quiet">
     Judged by the
-    <select v-model="rule" aria-label="Decision rule">
-      <option value="guarded">guarded rule: ± U kept free</option>
-      <option value="simple">simple rule: the figure as it is</option>
-    </select>
-  </label>
+    <PickOne
+      class="no-print"
+      bare
+      label="Decision rule"
+      :choices="choices"
+      :model-value="rule"
+      @update:model-value="choose"
+    />
+    <strong class="print-only">{{ words(rule) }}</strong>
+  </span>
 </template>
 
 <style scoped>
 .rule {
   display: inline-flex;
-  align-items: baseline;
+  align-items: center;
   gap: 6px;
   font-size: 14px;
   white-space: nowrap;
 }
-select {
-  width: auto;
+.rule :deep(.ant-select) {
+  min-width: 250px;
+}
+.print-only {
+  display: none;
+}
+@media print {
+  .print-only {
+    display: inline;
+  }
 }
 </style>

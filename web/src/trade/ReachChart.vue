@@ -82,7 +82,8 @@ const key = (r: ReachView) => `${r.group}/${r.load_ohms}/${r.bridged}`
       <div class="figure">
         <template v-if="r.certified_watts !== null">
           <RouterLink :to="`/attempts/${r.attempt_id}`" class="mono"
-            >{{ watts(r.certified_watts, r.expanded_watts) }} <span class="quiet">± {{ spread(r.expanded_watts) }} W</span></RouterLink
+            >{{ watts(r.certified_watts, r.expanded_watts) }}
+            <span class="quiet">± {{ spread(r.expanded_watts) }} W</span></RouterLink
           >
           <span class="quiet">
             at {{ figure(r.supply_volts, 2) }} V<template v-if="!r.at_limit">, stopped short</template></span

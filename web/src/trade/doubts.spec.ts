@@ -2,6 +2,7 @@ import { mount } from '@vue/test-utils'
 import { nextTick } from 'vue'
 import { describe, expect, it } from 'vitest'
 import { useRule } from '../api/rule'
+import PickOne from '../kit/PickOne.vue'
 import DecisionRule from './DecisionRule.vue'
 import { useSpreads } from './spreads'
 import VerdictMark from './VerdictMark.vue'
@@ -27,12 +28,17 @@ describe('what a figure says of its own doubt', () => {
     expect(mount(VerdictMark, { props: { kind: 'backed', bare: true } }).text()).toBe('')
   })
 
-  it('the decision rule is changed in place and remembered', async () => {
-    const chooser = mount(DecisionRule)
-    await chooser.find('select').setValue('simple')
+  it('the decision rule is changed in place, remembered, and followed by other tabs', async () => {
+    const chooser = mount(DecisionRule, { props: { inForce: 'guarded' } })
+    expect(chooser.find('strong').text()).toBe('guarded rule: ± U kept free (stored with the campaign)')
+    chooser.getComponent(PickOne as unknown as { new (): { $emit: unknown } }).vm.$emit('update:modelValue', 'simple')
+    await nextTick()
     expect(useRule().value).toBe('simple')
     expect(localStorage.getItem('rulvek.rule')).toBe('simple')
-    await chooser.find('select').setValue('guarded')
+    expect(chooser.find('strong').text()).toBe('simple rule: the figure as it is')
+    window.dispatchEvent(new StorageEvent('storage', { key: 'rulvek.rule', newValue: 'guarded' }))
     expect(useRule().value).toBe('guarded')
+    window.dispatchEvent(new StorageEvent('storage', { key: 'rulvek.rule', newValue: 'nonsense' }))
+    expect(useRule().value).toBe('as_stored')
   })
 })

@@ -2,7 +2,19 @@
 import { describe, expect, it, vi } from 'vitest'
 import type { ClaimView, ReachView } from '../api/types'
 import { figure } from '../kit/quantity'
-import { END_WORDS, VERDICT_WORDS, conditions, decibels, minutes, percent, place, reachInWords, spread, watts, wiringInWords } from './format'
+import {
+  END_WORDS,
+  VERDICT_WORDS,
+  conditions,
+  decibels,
+  minutes,
+  percent,
+  place,
+  reachInWords,
+  spread,
+  watts,
+  wiringInWords,
+} from './format'
 
 const reach: ReachView = {
   group: 'main',
@@ -86,7 +98,7 @@ describe('words', () => {
   })
 
   it('say in a sentence what a reach bar shows', () => {
-    expect(reachInWords(reach)).toBe('main, 4 Ω bridged: certified 266 W ± 3.3 W; claim 240 W, Manual: backed')
+    expect(reachInWords(reach)).toBe('main, 4 Ω bridged: certified 266.4 W ± 3.3 W; claim 240 W, Manual: backed')
     expect(reachInWords({ ...reach, certified_watts: null, notches: [] })).toBe('main, 4 Ω bridged: not tested')
   })
 

@@ -1,5 +1,5 @@
 import { figure, withSpread } from '../kit/quantity'
-import type { ClaimView, End, Mode, ReachView, VerdictKind } from '../api/types'
+import type { ClaimView, End, Mode, ReachView, RunView, VerdictKind } from '../api/types'
 
 /** Watts: to the place of their U's second digit, or with a precision that suits their size where no U is known. */
 export function watts(value: number | null | undefined, expanded?: number | null): string {
@@ -96,6 +96,10 @@ export function wiringInWords(connections: readonly { channels: readonly number[
     .map(([load, names]) => `${[names.slice(0, -1).join(', '), names.at(-1)].filter(Boolean).join(' and ')} ${load}`)
     .join('; ')
 }
+
+/** “3” of a channel, “1 + 2” of a pair that goes by its first one. */
+export const channelName = (run: RunView, channel: number): string =>
+  run.channel_names[run.channels.indexOf(channel)] ?? String(channel)
 
 /** Decibels with their sign. */
 export function decibels(value: number | null | undefined, decimals = 2): string {

@@ -10,8 +10,9 @@ from fastapi.sse import EventSourceResponse, ServerSentEvent
 from pydantic import Field
 
 from rulvek.api.asking import HEAVY, Arrived, Person, Use
-from rulvek.api.schemas import LARGEST_ID, Before, Body, Id, Limit, Name, Reason
+from rulvek.api.schemas import LARGEST_ID, Before, Body, Id, Limit, Name, Reason, Rule
 from rulvek.core.electrical.policy import SupplyPolicy
+from rulvek.core.judgement.verdict import DecisionRule
 from rulvek.core.method.profile import MethodProfile
 from rulvek.core.quantities import Hertz, SupplyVolts
 from rulvek.core.records.attempts import Cause
@@ -20,6 +21,7 @@ from rulvek.core.records.wishes import Loading, Order, Wishes
 from rulvek.core.runs.modes import Mode
 from rulvek.core.runs.spec import RunSpec
 from rulvek.reports.sheet_csv import sheet_csv
+from rulvek.services.campaigns.planner import Edited
 from rulvek.services.views.campaign import BenchView, CampaignView, PlanView
 from rulvek.services.views.line import CampaignList
 
@@ -27,6 +29,13 @@ router = APIRouter(tags=["campaigns"])
 HEARTBEAT_SECONDS = 15.0
 ELSEWHERE_SECONDS = 1.0
 MOST_RUNS = 300
+
+
+class EditedIn(Body):
+    """A plan after changes by hand, and what had been proposed before them."""
+
+    proposed: list[RunSpec] = Field(max_length=MOST_RUNS)
+    runs: list[RunSpec] = Field(max_length=MOST_RUNS)
 
 
 class PlanIn(Body):
@@ -43,6 +52,7 @@ class PlanIn(Body):
     dwell: Literal["standard", "long", "soak"] = "standard"
     thd_n_limit: float = Field(1.0, gt=0, le=10, description="of certified runs and burst onsets, percent")
     runs: list[RunSpec] | None = Field(None, max_length=MOST_RUNS)
+    edited: EditedIn | None = Field(None, description="changes by hand to take over where ``runs`` is left out")
     bench: Name | None = Field(None, description="the bench by its name; the first one left out")
 
     def wishes(self) -> Wishes:
@@ -97,7 +107,8 @@ class ChoiceIn(Body):
 @router.post("/units/{unit_id}/plan")
 def plan(unit_id: Id, body: PlanIn, use: Use) -> PlanView:
     """Propose a plan, or cost one that was changed; nothing is kept."""
-    return use.planner.plan(unit_id, body.wishes(), body.runs, body.method(), body.bench)
+    edited = Edited(tuple(body.edited.proposed), tuple(body.edited.runs)) if body.edited else None
+    return use.planner.plan(unit_id, body.wishes(), body.runs, body.method(), body.bench, edited)
 
 
 @router.get("/campaigns")
@@ -138,15 +149,15 @@ def choose_attempt(run_id: Id, body: ChoiceIn, use: Use, person: Person) -> Camp
 
 
 @router.get("/campaigns/{campaign_id}", dependencies=HEAVY)
-def get_campaign(campaign_id: Id, use: Use) -> CampaignView:
+def get_campaign(campaign_id: Id, use: Use, rule: Rule = DecisionRule.AS_STORED) -> CampaignView:
     """A campaign with its runs; as JSON this is also its export."""
-    return use.campaigns.get(campaign_id)
+    return use.campaigns.get(campaign_id, rule)
 
 
 @router.get("/campaigns/{campaign_id}/sheet.csv", response_class=Response)
-def get_sheet(campaign_id: Id, use: Use) -> Response:
+def get_sheet(campaign_id: Id, use: Use, rule: Rule = DecisionRule.AS_STORED) -> Response:
     """The campaign sheet as CSV."""
-    judged = use.campaigns.judged(campaign_id)
+    judged = use.campaigns.judged(campaign_id, rule)
     name = f"{judged.campaign.unit.serial}-campaign-{campaign_id}.csv"
     return Response(
         sheet_csv(judged),

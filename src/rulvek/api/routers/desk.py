@@ -11,6 +11,7 @@ from rulvek.api.asking import Use
 from rulvek.api.schemas import Body
 from rulvek.services.desk import ToneSpec, write_tone
 from rulvek.services.views.desk import CalculatorView, ComposedView, ResultView
+from rulvek.services.views.line import defaults_view
 
 router = APIRouter(tags=["desk"])
 
@@ -40,6 +41,12 @@ class ComposeIn(Body):
 def compose_load(body: ComposeIn, use: Use) -> ComposedView:
     """The best networks of a shelf's resistors for a wanted value and power."""
     return use.desk.compose(body.shelf, body.ohms, body.watts, body.tolerance)
+
+
+@router.get("/desk/bursts")
+def list_bursts() -> list[str]:
+    """The burst profiles by name, as a tone can be made of."""
+    return defaults_view().bursts
 
 
 @router.get("/desk/tone.wav", response_class=Response)

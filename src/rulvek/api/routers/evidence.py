@@ -7,7 +7,8 @@ from fastapi.responses import FileResponse
 from pydantic import Field
 
 from rulvek.api.asking import HEAVY, Person, Use
-from rulvek.api.schemas import LARGEST_ID, Before, Body, Id, Limit, Name, Reason
+from rulvek.api.schemas import LARGEST_ID, Before, Body, Id, Limit, Name, Reason, Rule
+from rulvek.core.judgement.verdict import DecisionRule
 from rulvek.core.quantities import InstrumentPercent
 from rulvek.core.records.outside import InstrumentName, OtherReading
 from rulvek.services.views.attempt import StepView
@@ -48,9 +49,9 @@ def list_attempts(
 
 
 @router.get("/attempts/{attempt_id}")
-def get_attempt(attempt_id: Id, use: Use) -> AttemptPage:
+def get_attempt(attempt_id: Id, use: Use, rule: Rule = DecisionRule.AS_STORED) -> AttemptPage:
     """Everything on one attempt."""
-    return use.evidence.attempt(attempt_id)
+    return use.evidence.attempt(attempt_id, rule)
 
 
 @router.get("/attempts/{attempt_id}/steps")

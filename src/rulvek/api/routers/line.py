@@ -5,7 +5,8 @@ from typing import Annotated
 from fastapi import APIRouter, Query
 
 from rulvek.api.asking import HEAVY, Person, Use
-from rulvek.api.schemas import After, Before, Body, Guarded, Id, Limit, Reason, rule_of
+from rulvek.api.schemas import After, Before, Body, Id, Limit, Reason, Rule
+from rulvek.core.judgement.verdict import DecisionRule
 from rulvek.core.records.claims import ClaimTerms
 from rulvek.services.views.line import LineView, ModelView, NameView, UnitView
 
@@ -19,9 +20,9 @@ class WithdrawIn(Body):
 
 
 @router.get("/line", dependencies=HEAVY)
-def get_line(use: Use, guarded: Guarded = None, after: After = None, limit: Limit = 100) -> LineView:
+def get_line(use: Use, rule: Rule = DecisionRule.AS_STORED, after: After = None, limit: Limit = 100) -> LineView:
     """The product line with reach bars and verdicts, a page of models at a time."""
-    return use.catalogue.line(rule_of(guarded), after, limit)
+    return use.catalogue.line(rule, after, limit)
 
 
 @router.get("/find")
@@ -31,9 +32,11 @@ def find(use: Use, words: Annotated[str, Query(max_length=80)] = "") -> list[Nam
 
 
 @router.get("/models/{model_id}", dependencies=HEAVY)
-def get_model(model_id: Id, use: Use, guarded: Guarded = None, after: After = None, limit: Limit = 50) -> ModelView:
+def get_model(
+    model_id: Id, use: Use, rule: Rule = DecisionRule.AS_STORED, after: After = None, limit: Limit = 50
+) -> ModelView:
     """A model with claims and verdicts, a page of its units at a time."""
-    return use.catalogue.model(model_id, rule_of(guarded), after, limit)
+    return use.catalogue.model(model_id, rule, after, limit)
 
 
 @router.post("/models/{model_id}/claims", status_code=201)
@@ -49,6 +52,6 @@ def withdraw_claim(claim_id: Id, body: WithdrawIn, use: Use, person: Person) -> 
 
 
 @router.get("/units/{unit_id}", dependencies=HEAVY)
-def get_unit(unit_id: Id, use: Use, guarded: Guarded = None, before: Before = None) -> UnitView:
+def get_unit(unit_id: Id, use: Use, rule: Rule = DecisionRule.AS_STORED, before: Before = None) -> UnitView:
     """A unit with a page of its campaigns."""
-    return use.catalogue.unit(unit_id, rule_of(guarded), before)
+    return use.catalogue.unit(unit_id, rule, before)

@@ -1,5 +1,6 @@
 """Recorded files over HTTP: send one, say what it is, watch it being read, keep it or let it go."""
 
+from datetime import date
 from typing import Annotated
 
 from fastapi import APIRouter, Path, Query, Request
@@ -9,9 +10,11 @@ from starlette.requests import ClientDisconnect
 
 from rulvek.api.asking import Person, Use
 from rulvek.api.schemas import LARGEST_ID, Body
+from rulvek.core.electrical.policy import SupplyPolicy
 from rulvek.core.errors import BadInput
 from rulvek.core.quantities import Amps, InstrumentPercent, Ohms, SupplyVolts, Text
 from rulvek.core.records.outside import InstrumentName
+from rulvek.core.runs.modes import End
 from rulvek.core.runs.spec import RunSpec
 from rulvek.core.signals.capture import Quantity, Signal
 from rulvek.services.outside.inbox import RecordingSetup
@@ -49,6 +52,9 @@ class RecordedIn(Body):
     controls_in_position: bool | None = None
     all_loaded: bool = True
     remark: Text = ""
+    policy: SupplyPolicy = SupplyPolicy.HELD
+    read_on: date | None = None
+    end: End | None = None
 
     def setup(self) -> RecordingSetup:
         """As the services know it."""

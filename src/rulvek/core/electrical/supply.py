@@ -3,6 +3,7 @@
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Literal
 
 import numpy as np
 
@@ -61,6 +62,16 @@ class VoltageFit:
     watts: tuple[float, ...]
     _spread: float = 0.0
     _quantile: float = 0.0
+
+    @property
+    def character(self) -> Literal["regulated", "unregulated", ""]:
+        """What the whole confidence interval of the exponent says of the supply; empty where it says neither.
+
+        0.5 and 1.5 part what hardly follows the supply from what goes with about its square (ours).
+        """
+        if self.exponent is None:
+            return ""
+        return "regulated" if self.high < 0.5 else "unregulated" if self.low > 1.5 else ""
 
     def estimate(self, volts: float) -> tuple[float, float, float]:
         """Watts to be expected at ``volts``, with the bounds of the 95 % confidence band of the fitted line.

@@ -186,16 +186,11 @@ def _misfit(f: Figures, ohms: float) -> str:
 
 @_check("instruments-disagree")
 def _instruments(f: Figures, _m: MethodProfile) -> tuple[Severity, str, str] | None:
-    def apart(pair: Compared) -> float:
-        if pair.expanded + pair.other_expanded == 0:
-            return 0.0
-        return normalised_error(pair.watts, pair.expanded, pair.other_watts, pair.other_expanded)
-
     if not f.seconds:
         return None
-    worst = max(f.seconds, key=lambda pair: abs(apart(pair)))
-    number = apart(worst)
-    if abs(number) <= 1:
+    worst = max(f.seconds, key=lambda pair: abs(error_number(pair) or 0.0))
+    number = error_number(worst)
+    if number is None or not disagree(worst):
         return None
     message = (
         f"{worst.instrument} read {worst.other_watts:.4g} W of channel {worst.channel} where {worst.watts:.4g} W "
@@ -332,6 +327,19 @@ def _clipped_peak(f: Figures, m: MethodProfile) -> tuple[Severity, str, str] | N
         return None
     message = f"{f.volts_peak:.4g} V peak of a clipped wave tell no power: Vpk²/2R holds for an unclipped sine only."
     return Severity.INVALID, message, "Read true rms, or the peak below the onset of clipping."
+
+
+def error_number(pair: Compared) -> float | None:
+    """E_n of a pair; None where neither instrument has an uncertainty."""
+    if pair.expanded + pair.other_expanded <= 0:
+        return None
+    return normalised_error(pair.watts, pair.expanded, pair.other_watts, pair.other_expanded)
+
+
+def disagree(pair: Compared) -> bool:
+    """Whether two instruments tell different things: |E_n| above 1; nothing is told where neither has a U."""
+    number = error_number(pair)
+    return number is not None and abs(number) > 1
 
 
 def normalised_error(watts: float, expanded: float, other: float, other_expanded: float) -> float:

@@ -2,13 +2,13 @@
 
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
-from enum import StrEnum
+from typing import Literal
 
 from rulvek.core.electrical.supply import VoltageFit
 from rulvek.core.judgement.claims import conflicts
 from rulvek.core.judgement.evidence import Evidence, UnitEvidence
 from rulvek.core.judgement.reach import Reach, unit_reaches, weakest_reaches
-from rulvek.core.judgement.verdict import Verdict, VerdictKind, gravest, judge
+from rulvek.core.judgement.verdict import DecisionRule, Verdict, VerdictKind, gravest, judge
 from rulvek.core.judgement.voltage import fit_key
 from rulvek.core.method.profile import MethodProfile
 from rulvek.core.records.campaigns import Unit
@@ -19,19 +19,6 @@ from rulvek.core.runs.spec import Place, same_place
 
 CURVE_STEPS = 30
 SHOWN_FROM_VOLTS = 0.5  # a chart against volts says something from about half a volt on
-
-
-class DecisionRule(StrEnum):
-    """By which rule of ILAC-G8 verdicts are given: each campaign's own, or one for all of them."""
-
-    AS_STORED = "as_stored"
-    GUARDED = "guarded"
-    SIMPLE = "simple"
-
-    @property
-    def guarded(self) -> bool | None:
-        """As the judge takes it."""
-        return {DecisionRule.GUARDED: True, DecisionRule.SIMPLE: False}.get(self)
 
 
 @dataclass(frozen=True, slots=True)
@@ -64,6 +51,7 @@ class VoltageCurve:
     exponent: float | None
     exponent_low: float
     exponent_high: float
+    character: Literal["regulated", "unregulated", ""]
     points: tuple[VoltagePoint, ...]
     curve: tuple[VoltageEstimate, ...]
     at_claims: tuple[VoltageEstimate, ...]
@@ -96,7 +84,7 @@ def conclude_unit(unit: Unit, shown: UnitEvidence, model: Model, rule: DecisionR
     """Judge every standing claim by what a unit has shown, and draw what it gives."""
     against = conflicts(model.standing_claims)
     verdicts = tuple(
-        judge(claim, shown.evidence, MethodProfile(), against.get(claim.id, ()), rule.guarded)
+        judge(claim, shown.evidence, MethodProfile(), against.get(claim.id, ()), rule)
         for claim in model.standing_claims
     )
     return UnitConclusion(
@@ -115,7 +103,7 @@ def conclude_model(model: Model, units: Sequence[UnitConclusion], rule: Decision
     for place, claim in enumerate(model.standing_claims):
         mine = [unit.verdicts[place] for unit in units]
         if not mine:
-            mine = [judge(claim, (), MethodProfile(), against.get(claim.id, ()), rule.guarded)]
+            mine = [judge(claim, (), MethodProfile(), against.get(claim.id, ()), rule)]
         kind = gravest(verdict.kind for verdict in mine)
         verdicts.append(next(verdict for verdict in mine if verdict.kind is kind))
     return ModelConclusion(
@@ -171,6 +159,7 @@ def _curve(
         exponent=fit.exponent,
         exponent_low=fit.low,
         exponent_high=fit.high,
+        character=fit.character,
         points=tuple(
             VoltagePoint(e.supply_volts, e.weakest, e.budget.expanded, e.attempt_id)
             for e in sorted(mine, key=lambda e: e.supply_volts)

@@ -3,7 +3,7 @@
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from rulvek.core.judgement.checks import Finding, Severity, check, normalised_error
+from rulvek.core.judgement.checks import Finding, Severity, check
 from rulvek.core.judgement.figures import Compared, figures_of
 from rulvek.core.judgement.uncertainty import Meters, meters_of, reading_budget
 from rulvek.core.method.profile import MethodProfile
@@ -73,10 +73,3 @@ def second_pairs(attempt: Attempt, method: MethodProfile) -> list[tuple[SecondRe
         )
         pairs.append((second, pair))
     return pairs
-
-
-def error_number(pair: Compared) -> float | None:
-    """E_n of a pair; None where neither instrument has an uncertainty."""
-    if pair.expanded + pair.other_expanded <= 0:
-        return None
-    return normalised_error(pair.watts, pair.expanded, pair.other_watts, pair.other_expanded)

@@ -10,7 +10,7 @@ from rulvek.core.judgement.claims import conflicts
 from rulvek.core.judgement.evidence import Evidence, campaign_evidence
 from rulvek.core.judgement.findings import Question, questions
 from rulvek.core.judgement.uncertainty import Budget, meters_of, reading_budget
-from rulvek.core.judgement.verdict import Verdict, judge
+from rulvek.core.judgement.verdict import DecisionRule, Verdict, judge
 from rulvek.core.judgement.voltage import FitKey, known_fit
 from rulvek.core.method.profile import MethodProfile
 from rulvek.core.readings.burst_point import headroom_db
@@ -135,21 +135,28 @@ class JudgedRun:
 
 @dataclass(frozen=True)
 class JudgedCampaign:
-    """A campaign judged by what it alone shows, under the method that is stored with it."""
+    """A campaign judged by what it alone shows, under its stored method; ``rule`` is the decision rule in force."""
 
     campaign: Campaign
     model: Model
     runs: tuple[JudgedRun, ...]
     verdicts: Mapping[int, Verdict]
     evidence: tuple[Evidence, ...]
+    rule: DecisionRule
 
 
-def judge_campaign(campaign: Campaign, model: Model, fits: Mapping[FitKey, VoltageFit]) -> JudgedCampaign:
+def judge_campaign(
+    campaign: Campaign,
+    model: Model,
+    fits: Mapping[FitKey, VoltageFit],
+    rule: DecisionRule = DecisionRule.AS_STORED,
+) -> JudgedCampaign:
     """Judge a campaign; ``fits`` are its unit's."""
     evidence = campaign_evidence(campaign, model.product, fits)
     against = conflicts(model.standing_claims)
     verdicts = {
-        claim.id: judge(claim, evidence, campaign.method, against.get(claim.id, ())) for claim in model.standing_claims
+        claim.id: judge(claim, evidence, campaign.method, against.get(claim.id, ()), rule)
+        for claim in model.standing_claims
     }
     resting: dict[int | None, list[Verdict]] = {}
     for verdict in verdicts.values():
@@ -162,6 +169,7 @@ def judge_campaign(campaign: Campaign, model: Model, fits: Mapping[FitKey, Volta
         tuple(_judged_run(run, attempts, certified.get(conditions_key(run)), resting) for run in campaign.runs),
         verdicts,
         evidence,
+        rule.in_force(campaign.method),
     )
 
 

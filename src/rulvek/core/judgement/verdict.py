@@ -8,6 +8,7 @@ from math import inf
 from rulvek.core.judgement.evidence import Evidence
 from rulvek.core.method.profile import MethodProfile
 from rulvek.core.records.claims import Claim, ClaimKind
+from rulvek.core.rounding import with_u
 from rulvek.core.runs.modes import ENDS, End, Mode
 from rulvek.core.runs.spec import same_place
 
@@ -22,6 +23,36 @@ class VerdictKind(StrEnum):
     ESTIMATED = "estimated"
     NO_EVIDENCE = "no_evidence"
     BACKED = "backed"
+
+
+class DecisionRule(StrEnum):
+    """By which rule of ILAC-G8 verdicts are given: each campaign's own, or one for all of them."""
+
+    AS_STORED = "as_stored"
+    GUARDED = "guarded"
+    SIMPLE = "simple"
+
+    def under(self, method: MethodProfile) -> MethodProfile:
+        """A campaign's method with this rule in the place of its own."""
+        guarded = self.guards(method)
+        return method if guarded is method.guarded else replace(method, guarded=guarded)
+
+    def guards(self, method: MethodProfile) -> bool:
+        """Whether ± U is kept free on both sides of a claim where a campaign is stored with that method."""
+        return method.guarded if self is DecisionRule.AS_STORED else self is DecisionRule.GUARDED
+
+    @property
+    def words(self) -> str:
+        """What it is called beside a verdict."""
+        return {
+            DecisionRule.AS_STORED: "each campaign’s own rule",
+            DecisionRule.GUARDED: "guarded rule: ± U kept free",
+            DecisionRule.SIMPLE: "simple rule: the figure as it is",
+        }[self]
+
+    def in_force(self, method: MethodProfile) -> "DecisionRule":
+        """The rule that a campaign's verdicts are given by, by name."""
+        return DecisionRule.GUARDED if self.guards(method) else DecisionRule.SIMPLE
 
 
 @dataclass(frozen=True, slots=True)
@@ -46,7 +77,7 @@ def judge(
     evidence: Sequence[Evidence],
     method: MethodProfile,
     conflicts_with: tuple[int, ...] = (),
-    guarded: bool | None = None,
+    rule: DecisionRule = DecisionRule.AS_STORED,
 ) -> Verdict:
     """Judge one claim by one unit's evidence, the latest last.
 
@@ -58,18 +89,13 @@ def judge(
 
     Args:
         method: For evidence that brings none of its own, and for the run that would settle it.
-        guarded: A decision rule (ILAC-G8) that somebody looks by; None for each reading's own.
+        rule: The decision rule that somebody looks by; as stored, it is each reading's own.
     """
-    verdict = _judge(claim, [_under(e, method, guarded) for e in evidence], method)
+    verdict = _judge(claim, [replace(e, method=rule.under(e.method or method)) for e in evidence], method)
     undecided = verdict.kind is VerdictKind.NO_EVIDENCE and claim.kind is ClaimKind.CONTINUOUS
     kind = VerdictKind.CONFLICTS if conflicts_with and undecided else verdict.kind
     doubts = next((e.doubts for e in evidence if e.attempt_id == verdict.attempt_id), ())
     return replace(verdict, kind=kind, conflicts_with=conflicts_with, doubts=doubts)
-
-
-def _under(e: Evidence, method: MethodProfile, guarded: bool | None) -> Evidence:
-    own = e.method or method
-    return replace(e, method=own if guarded in (None, own.guarded) else replace(own, guarded=guarded))
 
 
 def _method(e: Evidence) -> MethodProfile:
@@ -124,7 +150,7 @@ def _direct(claim: Claim, e: Evidence, settle: str) -> Verdict:
     kind = _decide(e.weakest, u, claim.watts, method.guarded)
     rated = _claim_volts(claim, method)
     sort = "" if e.mode is Mode.CERTIFIED else f"a {claim.kind} figure, judged by the burst: "
-    figures = f"{sort}{e.weakest:.1f} ± {u:.1f} W from the weakest channel at {e.supply_volts:.2f} V"
+    figures = f"{sort}{with_u(e.weakest, u, 'W')} from the weakest channel at {e.supply_volts:.2f} V"
     figures = figures[0].upper() + figures[1:]
     where = _stated(claim, method)
     if kind is VerdictKind.BACKED:
@@ -153,7 +179,7 @@ def _above_rated(claim: Claim, e: Evidence, settle: str) -> Verdict:
     method = _method(e)
     u, rated = e.budget.expanded, _claim_volts(claim, method)
     low, high = e.at_volts(rated)
-    figures = f"{e.weakest:.1f} ± {u:.1f} W, but at {e.supply_volts:.2f} V, above the {rated:g} V of the claim"
+    figures = f"{with_u(e.weakest, u, 'W')}, but at {e.supply_volts:.2f} V, above the {rated:g} V of the claim"
     kind, outcome = VerdictKind.ESTIMATED, f"there it would give an estimated {low:.0f} to {high:.0f} W"
     decided = _decide(e.weakest, u, claim.watts, method.guarded)
     if decided is VerdictKind.BACKED:

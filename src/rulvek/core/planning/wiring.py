@@ -25,10 +25,7 @@ def wiring_key(wiring: Iterable[Connection]) -> str:
 
 def connections(group: ChannelGroup, ohms: float, bridged: bool) -> Wiring:
     """A group loaded alike on all its channels, or on all its bridged pairs."""
-    if not bridged:
-        return tuple(Connection((channel,), ohms) for channel in group.channels)
-    pairs = zip(group.channels[::2], group.channels[1::2], strict=False)
-    return tuple(Connection(pair, ohms) for pair in pairs)
+    return tuple(Connection(channels, ohms) for channels in group.read(bridged))
 
 
 def is_exploratory(spec: RunSpec, product: Product) -> bool:

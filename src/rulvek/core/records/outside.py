@@ -1,11 +1,13 @@
 """What people bring from outside the bench: readings by hand, in tables, and recordings."""
 
 from dataclasses import dataclass
+from datetime import date
 from enum import StrEnum
 from typing import Annotated, Any, ClassVar
 
 from annotated_types import Len
 
+from rulvek.core.electrical.policy import SupplyPolicy
 from rulvek.core.quantities import (
     ENTERED,
     Amps,
@@ -70,6 +72,8 @@ class HandReading:
 
     ``accuracy_percent`` is the instrument's limit in percent of its volts; ``start_watts`` were already there when the
     run began; ``charger_amps`` is what a charger added past the clamp; ``sink_c`` the heat sink's before the run.
+    ``end`` is None while nobody has said how the run ended; ``read_on`` is None for today. A bank is on ``run`` by the
+    volts that it started from.
     """
 
     __pydantic_config__: ClassVar[Any] = ENTERED
@@ -86,7 +90,9 @@ class HandReading:
     start_watts: Watts | None = None
     sink_c: Celsius | None = None
     thd_n_percent: Share | None = None
-    end: End = End.LIMIT
+    end: End | None = None
+    policy: SupplyPolicy = SupplyPolicy.HELD
+    read_on: date | None = None
     clamp_zeroed: bool | None = None
     controls_in_position: bool | None = None
     all_loaded: bool = True

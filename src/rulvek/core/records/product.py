@@ -25,6 +25,16 @@ class ChannelGroup:
     bridged_loads: tuple[float, ...] = ()
     bass: bool = False
 
+    def read(self, bridged: bool) -> tuple[tuple[int, ...], ...]:
+        """What is read together: each channel by itself, or each bridged pair; a run names a pair by its first channel.
+
+        >>> ChannelGroup("main", (1, 2, 3, 4), (4.0,)).read(bridged=True)
+        ((1, 2), (3, 4))
+        """
+        if not bridged:
+            return tuple((channel,) for channel in self.channels)
+        return tuple(zip(self.channels[::2], self.channels[1::2], strict=False))
+
     def is_rated(self, ohms: float, bridged: bool) -> bool:
         """Whether a load is no lower than the lowest rated one in that wiring."""
         rated = self.bridged_loads if bridged else self.rated_loads

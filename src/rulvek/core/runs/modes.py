@@ -65,3 +65,8 @@ def reached(mode: Mode, end: End) -> bool:
     if mode is Mode.UNCERTIFIED:
         return end in (End.CLIP, End.NO_MORE_OUTPUT)
     return end is End.LIMIT
+
+
+def limit_end(mode: Mode) -> End:
+    """How a run of a mode ends that goes all the way: at the limit, uncertified in clipping."""
+    return End.CLIP if mode is Mode.UNCERTIFIED else End.LIMIT

@@ -7,6 +7,7 @@ from rulvek.core.electrical.policy import SupplyPolicy
 from rulvek.core.errors import BadInput, NotFound
 from rulvek.core.judgement.findings import questions
 from rulvek.core.judgement.judged import JudgedCampaign, judge_campaign
+from rulvek.core.judgement.verdict import DecisionRule
 from rulvek.core.method.profile import MethodProfile
 from rulvek.core.planning.plan import Plan, PlannedRun
 from rulvek.core.records.actor import Actor
@@ -122,25 +123,26 @@ class Campaigns:
             audit.note(session, actor, "overruled a finding", f"campaign/{campaign.id}", text=text)
         return self._changed(campaign)
 
-    def get(self, campaign_id: int) -> CampaignView:
+    def get(self, campaign_id: int, rule: DecisionRule = DecisionRule.AS_STORED) -> CampaignView:
         """A campaign as the live bench and the sheet show it."""
         with self._database.reading() as session:
-            judged = self._judged(session, campaign_id)
+            judged = self._judged(session, campaign_id, rule)
             last = queries.last_step_id(session)
             benches = {bench.name: bench.id for bench in record_queries.benches(session)}
         name = judged.campaign.bench
         equipment = self._equipment_of(name if name in benches else None)
         return campaign_view(judged, equipment, benches.get(name), last)
 
-    def judged(self, campaign_id: int) -> JudgedCampaign:
+    def judged(self, campaign_id: int, rule: DecisionRule = DecisionRule.AS_STORED) -> JudgedCampaign:
         """A campaign with all that is worked out from it, for sheets."""
         with self._database.reading() as session:
-            return self._judged(session, campaign_id)
+            return self._judged(session, campaign_id, rule)
 
-    def _judged(self, session: Session, campaign_id: int) -> JudgedCampaign:
+    def _judged(self, session: Session, campaign_id: int, rule: DecisionRule) -> JudgedCampaign:
         campaign = load.campaign(session, campaign_id)
         model = load.model(session, campaign.unit.model_id)
-        return judge_campaign(campaign, model, self._conclusions.fits(session, [campaign.unit])[campaign.unit.id])
+        fits = self._conclusions.fits(session, [campaign.unit])[campaign.unit.id]
+        return judge_campaign(campaign, model, fits, rule)
 
     def listed(
         self, before: int | None = None, limit: int = PAGE, which: queries.Which = "all", unit_id: int | None = None

@@ -7,6 +7,7 @@ import numpy as np
 
 from rulvek.core.errors import Conflict, NotFound
 from rulvek.core.judgement.judged import judge_campaign, judged_attempts
+from rulvek.core.judgement.verdict import DecisionRule
 from rulvek.core.method.origins import ORIGINS
 from rulvek.core.method.profile import MethodProfile
 from rulvek.core.readings.burst_point import counted_cycles
@@ -75,7 +76,7 @@ class EvidencePages:
         problems = {p.subject: p.what for campaign in campaigns for p in campaign.unreadable}
         return rows, [problems[one] for one in names if one in problems]
 
-    def attempt(self, attempt_id: int) -> AttemptPage:
+    def attempt(self, attempt_id: int, rule: DecisionRule = DecisionRule.AS_STORED) -> AttemptPage:
         """Everything on one attempt."""
         with self._database.reading() as session:
             campaign, run, attempt = load.attempt(session, attempt_id)
@@ -83,7 +84,7 @@ class EvidencePages:
             fits = self._conclusions.fits(session, [campaign.unit])[campaign.unit.id]
             steps = queries.steps(session, attempt_id)
             history = record_queries.history(session, [f"campaign/{campaign.id}"])
-        judged = judge_campaign(campaign, model, fits)
+        judged = judge_campaign(campaign, model, fits, rule)
         judged_run = next(one for one in judged.runs if one.run.id == run.id)
         mine = next(one for one in judged_run.attempts if one.attempt.id == attempt_id)
         prepared = next((step.data for step in steps if step.kind == "prepared"), None)
@@ -104,6 +105,7 @@ class EvidencePages:
             method_origins=dict(ORIGINS),
             points=[point_view(step.data) for step in steps if step.kind == "point"],
             captures=[self._capture_view(number, kept) for number, kept in enumerate(attempt.captures, 1)],
+            rule=judged.rule,
             history=[history_view(h.at, h.actor, h.action, h.text, h.hash) for h in history],
         )
 

@@ -1,10 +1,12 @@
 """Plans before they are conducted: proposed from a model's loads and claims, changed by people, always costed."""
 
 from collections.abc import Callable, Sequence
+from dataclasses import dataclass
 
 from rulvek.core.method.profile import MethodProfile
+from rulvek.core.planning.edits import carry_over
 from rulvek.core.planning.equipment import Equipment
-from rulvek.core.planning.plan import Plan, assess, propose
+from rulvek.core.planning.plan import Plan, assess, propose, refuse_impossible
 from rulvek.core.planning.prediction import KnownPower
 from rulvek.core.records.product import Model
 from rulvek.core.records.wishes import Wishes
@@ -13,6 +15,15 @@ from rulvek.services.conclusions import Conclusions
 from rulvek.services.views.campaign import PlanView, plan_view
 from rulvek.store import load
 from rulvek.store.engine import Database
+
+
+@dataclass(frozen=True, slots=True)
+class Edited:
+    """A plan after changes by hand, and what had been proposed before them."""
+
+    proposed: tuple[RunSpec, ...]
+    runs: tuple[RunSpec, ...]
+
 
 EquipmentOf = Callable[[str | None], Equipment]
 """What a bench has to offer, by its name; by None, the first one."""
@@ -31,8 +42,12 @@ class Planner:
         specs: Sequence[RunSpec] | None = None,
         method: MethodProfile | None = None,
         bench: str | None = None,
+        edited: Edited | None = None,
     ) -> PlanView:
         """A unit's plan by some wishes; of the given runs in the given order, or of those that are proposed.
+
+        Args:
+            edited: What was changed by hand in an earlier proposal; as far as it still applies it is taken over.
 
         Raises:
             BadInput: wishes or runs that this model cannot have.
@@ -42,7 +57,16 @@ class Planner:
             unit = load.unit(session, unit_id)
             model = load.model(session, unit.model_id)
             known = self._conclusions.known(session, model)
-        return plan_view(unit, model, plan_of(model, wishes, specs, known, method, equipment), equipment)
+        lost: tuple[str, ...] = ()
+        proposed = _proposed(model, wishes, method, equipment)
+        if specs is None and edited is not None:
+            judge = method or MethodProfile()
+            carried = carry_over(
+                proposed, edited.proposed, edited.runs, lambda spec: refuse_impossible(spec, model.product, judge)
+            )
+            specs, lost = carried.runs, carried.lost
+        planned = plan_of(model, wishes, specs if specs is not None else proposed, known, method, equipment)
+        return plan_view(unit, model, planned, equipment, proposed, lost)
 
 
 def plan_of(
@@ -56,5 +80,9 @@ def plan_of(
     """The core's plan of a unit of a model."""
     method, product, claims = method or MethodProfile(), model.product, model.standing_claims
     if specs is None:
-        specs = propose(product, claims, wishes, method, equipment)
+        specs = _proposed(model, wishes, method, equipment)
     return assess(specs, product, claims, known, method, equipment, wishes)
+
+
+def _proposed(model: Model, wishes: Wishes, method: MethodProfile | None, equipment: Equipment) -> tuple[RunSpec, ...]:
+    return tuple(propose(model.product, model.standing_claims, wishes, method or MethodProfile(), equipment))

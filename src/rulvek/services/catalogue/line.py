@@ -5,7 +5,8 @@ from collections.abc import Sequence
 from datetime import UTC, datetime
 
 from rulvek.core.errors import BadInput, Conflict, NotFound
-from rulvek.core.judgement.conclusion import DecisionRule, UnitConclusion
+from rulvek.core.judgement.conclusion import UnitConclusion
+from rulvek.core.judgement.verdict import DecisionRule
 from rulvek.core.quantities import refuse_out_of_bounds
 from rulvek.core.records.actor import Actor
 from rulvek.core.records.campaigns import Unit
@@ -26,6 +27,8 @@ from rulvek.services.views.line import (
     UnitView,
     VerdictView,
     claim_views,
+    defaults_view,
+    group_views,
     model_row,
     reach_views,
     verdict_views,
@@ -243,7 +246,8 @@ def _model_view(
         supply_high_volts=product.supply_range[1],
         sensitivity_volts=model.sensitivity_volts,
         test_controls=list(model.test_controls),
-        groups=list(product.groups),
+        groups=group_views(model),
+        defaults=defaults_view(),
         claims=claim_views(model, together, by_claim),
         units=rows,
         units_in_all=in_all,

@@ -171,7 +171,7 @@ def _place(database: Database, job: Job) -> tuple[int, RunSpec, tuple[int, ...]]
         unit = load.unit_by_serial(session, job.unit)
         product = load.model(session, unit.model_id).product
     group = product.group(job.group or product.groups[0].name)
-    channels = job.channels or tuple(group.channels[::2] if job.bridged else group.channels)
+    channels = job.channels or tuple(channels[0] for channels in group.read(job.bridged))
     method = MethodProfile()
     burst = method.burst_of(group.bass).name if job.mode is Mode.BURST else ""
     spec = RunSpec(job.mode, group.name, job.load, method.tone_of(group.bass), job.held_volts, job.bridged, burst)

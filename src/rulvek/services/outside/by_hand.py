@@ -8,13 +8,14 @@ from rulvek.core.errors import BadInput
 from rulvek.core.judgement.judged import JudgedAttempt
 from rulvek.core.method.profile import MethodProfile
 from rulvek.core.planning.equipment import Equipment
-from rulvek.core.quantities import refuse_out_of_bounds
+from rulvek.core.quantities import refuse_impossible_day, refuse_out_of_bounds
 from rulvek.core.readings.point import Load
 from rulvek.core.records.actor import Actor
 from rulvek.core.records.attempts import Attempt, Ending, Reading, Remark
 from rulvek.core.records.campaigns import Campaign
 from rulvek.core.records.instruments import InstrumentEntry, Instruments
 from rulvek.core.records.outside import HandReading, Origin, Outside
+from rulvek.core.runs.modes import limit_end
 from rulvek.services.campaigns import save_campaign
 from rulvek.services.conclusions import Conclusions
 from rulvek.services.outside.kept import (
@@ -25,6 +26,8 @@ from rulvek.services.outside.kept import (
     entry_named,
     now,
     outside_campaign,
+    refuse_policy,
+    taken_at,
 )
 from rulvek.services.views.outside import TypedChannelView, TypedView, hand_view
 from rulvek.store import audit, save, seals
@@ -59,6 +62,8 @@ class ByHand:
             raise BadInput("Name the instrument that was read.", field="instrument")
         if not shown.complete:
             raise BadInput("Every channel needs watts, or volts to work them out from.", field="channels")
+        if hand.end is None:
+            raise BadInput("Say how the run ended.", field="end")
         attempt = made.campaign.runs[0].attempts[0]
         with self._database.writing() as session:
             campaign_id, (run_id,) = save_campaign(session, made.campaign)
@@ -72,6 +77,9 @@ class ByHand:
 
     def _worked_out(self, unit_id: int, hand: HandReading, actor: Actor) -> tuple[OutsideCampaign, TypedView]:
         refuse_out_of_bounds(hand)
+        refuse_policy(hand.policy)
+        if hand.read_on is not None:
+            refuse_impossible_day(hand.read_on, now().date(), "read_on")
         with self._database.reading() as session:
             behind = background(session, self._conclusions, unit_id)
             entry = entry_named(session, hand.instrument)
@@ -87,7 +95,7 @@ def worked_out(
         BadInput: a group, or more channels than the model has.
     """
     group = behind.model.product.group(hand.run.group)
-    names = group.channels[::2] if hand.run.bridged else group.channels
+    names = tuple(channels[0] for channels in group.read(hand.run.bridged))
     if len(hand.channels) > len(names):
         raise BadInput(
             f"The group “{group.name}” has {len(names)} to read, not {len(hand.channels)}.", field="channels"
@@ -98,9 +106,9 @@ def worked_out(
     ]
 
     def attempts(_planned: Campaign) -> list[tuple[int, Attempt]]:
-        return [(1, hand_attempt(hand, names, entry, actor, now()))]
+        return [(1, hand_attempt(hand, names, entry, actor, taken_at(hand.read_on)))]
 
-    made = outside_campaign(behind, [hand.run], attempts, actor, equipment)
+    made = outside_campaign(behind, [hand.run], attempts, actor, equipment, hand.policy)
     judged: JudgedAttempt = made.judged()[0]
     complete = len(judged.attempt.readings) == len(names) and bool(hand.instrument.strip())
     return made, hand_view(judged, channels, complete)
@@ -146,7 +154,7 @@ def hand_attempt(
             read=tuple(read for read in hand.channels if read.watts_into(hand.ohms) is not None),
         ),
         ending=Ending(
-            end=hand.end,
+            end=hand.end or limit_end(hand.run.mode),
             ended_at=at,
             start_volts=hand.start_volts,
             supply_volts=hand.loaded_volts,

@@ -5,7 +5,7 @@ import io
 import math
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
-from datetime import UTC, date, datetime, time
+from datetime import date
 from typing import Any, Literal, get_args
 
 import structlog
@@ -20,7 +20,7 @@ from rulvek.core.records.attempts import Attempt
 from rulvek.core.records.campaigns import Campaign
 from rulvek.core.records.instruments import InstrumentEntry
 from rulvek.core.records.outside import HandChannel, HandReading
-from rulvek.core.runs.modes import End, Mode
+from rulvek.core.runs.modes import End, Mode, limit_end
 from rulvek.core.runs.spec import RunSpec
 from rulvek.services.campaigns import save_campaign
 from rulvek.services.conclusions import Conclusions
@@ -33,6 +33,7 @@ from rulvek.services.outside.kept import (
     entry_named,
     now,
     outside_campaign,
+    taken_at,
 )
 from rulvek.services.views.attempt import finding_views
 from rulvek.services.views.outside import EarlierColumnView, EarlierReadingView, EarlierView, RowProblemView, TableView
@@ -253,7 +254,6 @@ class EarlierResults:
     ) -> _Worked:
         specs = list(dict.fromkeys(read.hand.run for read in mine))
         positions = {spec: position for position, spec in enumerate(specs, 1)}
-        taken_in = now()
 
         def attempts(planned: Campaign) -> list[tuple[int, Attempt]]:
             names = {run.position: run.channels for run in planned.runs}
@@ -265,7 +265,7 @@ class EarlierResults:
                         names[positions[read.hand.run]],
                         entries[read.hand.instrument],
                         actor,
-                        datetime.combine(read.day, time(12), UTC) if read.day else taken_in,
+                        taken_at(read.day),
                         file,
                     ),
                 )
@@ -391,8 +391,7 @@ def _reading(number: int, cells: Mapping[Field, str], decimal: str, table: Table
         return value
 
     mode = _one_of(Mode, cells["mode"], "mode")
-    at_limit = End.CLIP if mode is Mode.UNCERTIFIED else End.LIMIT
-    end = _one_of(End, cells["end"], "end") if cells.get("end") else at_limit
+    end = _one_of(End, cells["end"], "end") if cells.get("end") else limit_end(mode)
     bridged = cells.get("bridged", "").lower()
     if bridged not in (*_YES, *_NO):
         raise BadInput(f"“{bridged[:40]}” is neither yes nor no for bridged.", field="bridged")
@@ -459,7 +458,7 @@ def _fitted(behind: Mapping[str, Background], read: _Read, problems: list[RowPro
         tone = burst.hz if burst else method.tone_of(group.bass)
         run = replace(read.hand.run, group=group.name, tone_hz=tone, burst=burst.name if burst else "")
         refuse_impossible(run, product, method)
-        channels = group.channels[:: 2 if run.bridged else 1]
+        channels = tuple(channels[0] for channels in group.read(run.bridged))
         given = dict(read.channels)
         if min(given) <= 0:
             given = {channels[-at] if -at < len(channels) else 1 - at: value for at, value in given.items()}

@@ -3,14 +3,17 @@
 import secrets
 import threading
 from dataclasses import dataclass, field
+from datetime import date
 from pathlib import Path
 from typing import Any, ClassVar
 
+from rulvek.core.electrical.policy import SupplyPolicy
 from rulvek.core.errors import BadInput, Conflict, NotFound, RulvekError
 from rulvek.core.judgement.judged import JudgedAttempt
 from rulvek.core.quantities import ENTERED, Amps, InstrumentPercent, Ohms, SupplyVolts, Text
 from rulvek.core.readings.survey import Survey
 from rulvek.core.records.outside import InstrumentName
+from rulvek.core.runs.modes import End
 from rulvek.core.runs.recording import Recorded
 from rulvek.core.runs.spec import RunSpec
 from rulvek.services.views.outside import InboxState
@@ -25,7 +28,8 @@ class RecordingSetup:
     """What a person says of a recording: which run it is, what its columns are, and what no column tells.
 
     ``load_measured`` is used where no output current was recorded; volts and amps where no supply column was.
-    ``accuracy_percent`` is the recorder's limit in percent of its volts.
+    ``accuracy_percent`` is the recorder's limit in percent of its volts. ``end`` is how the run ended, where the wave
+    alone does not tell; ``read_on`` is None for today.
     """
 
     __pydantic_config__: ClassVar[Any] = ENTERED
@@ -44,6 +48,9 @@ class RecordingSetup:
     controls_in_position: bool | None = None
     all_loaded: bool = True
     remark: Text = ""
+    policy: SupplyPolicy = SupplyPolicy.HELD
+    read_on: date | None = None
+    end: End | None = None
 
 
 @dataclass(slots=True)

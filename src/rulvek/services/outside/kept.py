@@ -5,8 +5,10 @@ The preview of a reading and the reading on record are the same attempt through 
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
-from datetime import UTC, datetime
+from datetime import UTC, date, datetime, time
 
+from rulvek.core.electrical.policy import SupplyPolicy
+from rulvek.core.errors import BadInput
 from rulvek.core.judgement.judged import JudgedAttempt, judged_attempts
 from rulvek.core.method.profile import MethodProfile
 from rulvek.core.planning.equipment import Equipment
@@ -71,6 +73,7 @@ def outside_campaign(
     attempts_at: Callable[[Campaign], Sequence[tuple[int, Attempt]]],
     actor: Actor,
     equipment: Equipment,
+    policy: SupplyPolicy = SupplyPolicy.HELD,
 ) -> OutsideCampaign:
     """Plan a campaign of the given runs, and put attempts at them.
 
@@ -80,7 +83,11 @@ def outside_campaign(
     Raises:
         BadInput: a run that this model cannot have.
     """
-    wishes = Wishes(modes=tuple(dict.fromkeys(spec.mode for spec in specs)), held_volts=specs[0].supply_volts)
+    wishes = Wishes(
+        modes=tuple(dict.fromkeys(spec.mode for spec in specs)),
+        policy=policy,
+        held_volts=specs[0].supply_volts if policy is SupplyPolicy.HELD else None,
+    )
     method = MethodProfile()
     plan = plan_of(behind.model, wishes, specs, behind.known, method, equipment)
     planned = written_campaign(behind.unit, plan, wishes, method, equipment.name, actor)
@@ -94,9 +101,24 @@ def outside_campaign(
     return OutsideCampaign(replace(planned, runs=runs), behind.model, behind.fits)
 
 
+def refuse_policy(policy: SupplyPolicy) -> None:
+    """Refuse a supply policy that a single reading cannot have.
+
+    Raises:
+        BadInput: three points, which are three readings.
+    """
+    if policy is SupplyPolicy.THREE_POINTS:
+        raise BadInput("A reading has one supply: held at a voltage, or a floating bank.", field="policy")
+
+
 def entry_named(session: Session, name: str) -> InstrumentEntry | None:
     """What the register has on an instrument that somebody named."""
     return record_queries.instrument_named(session, name)
+
+
+def taken_at(day: date | None) -> datetime:
+    """When a reading was taken of which only the day is known: at noon of it; now where it is today's, or not told."""
+    return now() if day is None or day == now().date() else datetime.combine(day, time(12), UTC)
 
 
 def now() -> datetime:

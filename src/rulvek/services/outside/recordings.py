@@ -12,7 +12,7 @@ import structlog
 from rulvek.core.errors import BadInput, Conflict, RulvekError
 from rulvek.core.method.profile import MethodProfile
 from rulvek.core.planning.equipment import Equipment
-from rulvek.core.quantities import refuse_out_of_bounds
+from rulvek.core.quantities import refuse_impossible_day, refuse_out_of_bounds
 from rulvek.core.readings.point import Load, Point
 from rulvek.core.readings.survey import find, survey
 from rulvek.core.records.actor import Actor
@@ -28,7 +28,16 @@ from rulvek.core.runs.settings import limit_ratio
 from rulvek.services.campaigns import save_campaign
 from rulvek.services.conclusions import Conclusions
 from rulvek.services.outside.inbox import Arriving, Inbox, InboxFile, RecordingSetup
-from rulvek.services.outside.kept import NOBODY, OutsideCampaign, background, entry_named, now, outside_campaign
+from rulvek.services.outside.kept import (
+    NOBODY,
+    OutsideCampaign,
+    background,
+    entry_named,
+    now,
+    outside_campaign,
+    refuse_policy,
+    taken_at,
+)
 from rulvek.services.views.outside import RecordingView, recording_view
 from rulvek.store import audit, load, save, seals
 from rulvek.store.engine import Database
@@ -241,7 +250,7 @@ class Recordings:
             _check_channels(planned.runs[0], recorded)
             return [(1, _attempt(file, setup, recorded, entry, actor, original))]
 
-        return outside_campaign(behind, [spec], attempts, actor, self._equipment_of(None))
+        return outside_campaign(behind, [spec], attempts, actor, self._equipment_of(None), setup.policy)
 
 
 def view_of(file: InboxFile) -> RecordingView:
@@ -268,7 +277,7 @@ def _attempt(
     actor: Actor,
     original: str,
 ) -> Attempt:
-    at, name, remark = now(), setup.instrument.strip(), setup.remark.strip()
+    at, name, remark = taken_at(setup.read_on), setup.instrument.strip(), setup.remark.strip()
     assert file.seen is not None
     return Attempt(
         id=0,
@@ -313,6 +322,9 @@ def _steps(setup: RecordingSetup, recorded: Recorded) -> list[tuple[str, float, 
 
 def _check(setup: RecordingSetup) -> None:
     refuse_out_of_bounds(setup)
+    refuse_policy(setup.policy)
+    if setup.read_on is not None:
+        refuse_impossible_day(setup.read_on, now().date(), "read_on")
     outputs = [row.signal.channel for row in setup.rows if row.signal.quantity == "output_volts"]
     if not outputs:
         raise BadInput("Say which column is the output of a channel.", field="rows")
@@ -351,7 +363,7 @@ def _loads(setup: RecordingSetup, method: MethodProfile) -> Mapping[int, Load]:
 
 
 def _with_what_was_said(recorded: Recorded, setup: RecordingSetup) -> Recorded:
-    """Supply figures that a person read, where no column tells them."""
+    """How the run ended, and supply figures that a person read, where no column tells them."""
 
     def told(point: Point) -> Point:
         amps = setup.amps if setup.run.mode is not Mode.BURST else None
@@ -361,7 +373,7 @@ def _with_what_was_said(recorded: Recorded, setup: RecordingSetup) -> Recorded:
             supply_amps=point.supply_amps if point.supply_amps is not None else amps,
         )
 
-    outcome = recorded.outcome
+    outcome = replace(recorded.outcome, end=setup.end or recorded.outcome.end)
     reading = told(outcome.reading) if outcome.reading else None
     start = recorded.start_volts if recorded.start_volts is not None else setup.start_volts
     return replace(recorded, outcome=replace(outcome, reading=reading), start_volts=start)

@@ -5,8 +5,8 @@ from datetime import datetime
 from typing import Any, Literal
 
 from rulvek.core.electrical.loads import off_nominal, watts_at_nominal
-from rulvek.core.judgement.checks import Severity
-from rulvek.core.judgement.findings import Question, error_number, second_pairs
+from rulvek.core.judgement.checks import Severity, disagree, error_number
+from rulvek.core.judgement.findings import Question, second_pairs
 from rulvek.core.judgement.judged import JudgedAttempt
 from rulvek.core.method.profile import MethodProfile
 from rulvek.core.records.attempts import Attempt, Reading, Remark
@@ -58,6 +58,7 @@ class SecondView(View):
     first_watts: float
     first_expanded_watts: float
     normalised_error: float | None
+    disagrees: bool
     by: str
     at: datetime
 
@@ -148,6 +149,7 @@ class PulsesView(View):
     milliseconds: float
     volts: list[float]
     windows_ms: list[list[float]]
+    peak_volts: float
 
 
 @view
@@ -236,6 +238,7 @@ def second_views(attempt: Attempt, method: MethodProfile) -> list[SecondView]:
             first_watts=pair.watts,
             first_expanded_watts=pair.expanded,
             normalised_error=error_number(pair),
+            disagrees=disagree(pair),
             by=second.by,
             at=second.at,
         )
@@ -325,5 +328,6 @@ def _pulses_view(data: Mapping[str, Any]) -> PulsesView:
         channel=data["channel"],
         milliseconds=1000 * data["seconds"],
         volts=data["volts"],
+        peak_volts=max(map(abs, data["volts"]), default=0.0),
         windows_ms=[[1000 * start, 1000 * stop] for start, stop in data["windows"]],
     )

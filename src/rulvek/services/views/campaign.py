@@ -1,6 +1,6 @@
 """Answers about plans, campaigns and the bench."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from datetime import datetime
 from typing import Any, Literal
 
@@ -9,6 +9,7 @@ from rulvek.core.electrical.networks import networks
 from rulvek.core.electrical.policy import SupplyPolicy
 from rulvek.core.judgement.judged import JudgedCampaign, JudgedRun
 from rulvek.core.judgement.reach import unit_reaches
+from rulvek.core.judgement.verdict import DecisionRule
 from rulvek.core.planning.equipment import REWIRE_MINUTES, Equipment
 from rulvek.core.planning.plan import Plan, PlannedRun
 from rulvek.core.planning.prediction import Obstacle
@@ -17,7 +18,7 @@ from rulvek.core.quantities import field_names
 from rulvek.core.records.before_power import Item, Preparation, Seen
 from rulvek.core.records.campaigns import Campaign, Choice, Unit
 from rulvek.core.records.claims import ClaimTerms
-from rulvek.core.records.product import ChannelGroup, Model
+from rulvek.core.records.product import Model
 from rulvek.core.records.standing import RunState
 from rulvek.core.records.summaries import CampaignSummary
 from rulvek.core.runs.modes import Mode
@@ -27,9 +28,14 @@ from rulvek.services.views.base import View, view
 from rulvek.services.views.line import (
     CampaignRow,
     ClaimView,
+    DefaultsView,
+    GroupView,
     ReachView,
     VerdictView,
     claim_views,
+    defaults_view,
+    group_views,
+    names_in_words,
     reach_views,
     verdict_views,
 )
@@ -52,6 +58,7 @@ class RunView(View):
     mode: Mode
     group: str
     channels: list[int]
+    channel_names: list[str]
     load_ohms: float
     bridged: bool
     tone_hz: float
@@ -123,6 +130,7 @@ class CampaignView(View):
     runs: list[RunView]
     claims: list[ClaimView]
     reaches: list[ReachView]
+    rule: DecisionRule
     unreadable: list[str]
     bench_id: int | None
     last_step_id: int
@@ -206,7 +214,8 @@ class PlanView(View):
     series_name: str
     supply_low_volts: float
     supply_high_volts: float
-    groups: list[ChannelGroup]
+    groups: list[GroupView]
+    defaults: DefaultsView
     test_controls: list[str]
     bench: str
     runs: list[PlannedRunView]
@@ -218,6 +227,8 @@ class PlanView(View):
     cooling_minutes: float
     minutes: float
     unserved: list[UnservedView]
+    proposed: list[RunSpec]
+    lost: list[str]
 
 
 def connection_view(link: Connection) -> ConnectionView:
@@ -304,6 +315,7 @@ def campaign_view(
         runs=runs,
         claims=claim_views(model, verdicts, {claim: [one] for claim, one in verdicts.items()}),
         reaches=reach_views(unit_reaches(model.places, judged.evidence, campaign.unit.serial), model, verdicts),
+        rule=judged.rule,
         unreadable=[problem.what for problem in campaign.unreadable],
         last_step_id=last_step_id,
     )
@@ -335,6 +347,7 @@ def run_view(judged: JudgedRun, verdicts: Mapping[int, VerdictView]) -> RunView:
         mode=spec.mode,
         group=spec.group,
         channels=list(run.channels),
+        channel_names=[names_in_words(link.channels) for link in run.under_test],
         load_ohms=spec.load_ohms,
         bridged=spec.bridged,
         tone_hz=spec.tone_hz,
@@ -357,8 +370,10 @@ def run_view(judged: JudgedRun, verdicts: Mapping[int, VerdictView]) -> RunView:
     )
 
 
-def plan_view(unit: Unit, model: Model, plan: Plan, equipment: Equipment) -> PlanView:
-    """A plan, as people see it."""
+def plan_view(
+    unit: Unit, model: Model, plan: Plan, equipment: Equipment, proposed: Sequence[RunSpec], lost: Sequence[str]
+) -> PlanView:
+    """A plan, as people see it; ``lost`` are changes by hand that no longer apply, in words."""
     claims = {claim.id: claim for claim in model.claims}
     return PlanView(
         unit_id=unit.id,
@@ -368,9 +383,12 @@ def plan_view(unit: Unit, model: Model, plan: Plan, equipment: Equipment) -> Pla
         series_name=model.series_name,
         supply_low_volts=model.product.supply_range[0],
         supply_high_volts=model.product.supply_range[1],
-        groups=list(model.product.groups),
+        groups=group_views(model),
+        defaults=defaults_view(),
         test_controls=list(model.test_controls),
         bench=equipment.name,
+        proposed=list(proposed),
+        lost=list(lost),
         runs=[_planned_run_view(run, equipment) for run in plan.runs],
         wirings=[
             WiringView(

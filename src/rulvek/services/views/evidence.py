@@ -4,6 +4,7 @@ import math
 from datetime import datetime
 
 from rulvek.core.judgement.judged import JudgedAttempt
+from rulvek.core.judgement.verdict import DecisionRule
 from rulvek.core.records.campaigns import Campaign
 from rulvek.core.records.outside import Origin
 from rulvek.core.runs.modes import End, Mode
@@ -71,6 +72,7 @@ class AttemptPage(View):
     method_origins: dict[str, str]
     points: list[PointView]
     captures: list[CaptureView]
+    rule: DecisionRule
     history: list[HistoryView]
 
 

@@ -4,7 +4,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from datetime import UTC, datetime
 from typing import Literal
 
-from rulvek.core.electrical.policy import SupplyPolicy
+from rulvek.core.electrical.policy import THREE_POINTS, SupplyPolicy
 from rulvek.core.judgement.claims import conflicts
 from rulvek.core.judgement.conclusion import ModelConclusion, VoltageCurve
 from rulvek.core.judgement.reach import Reach
@@ -16,6 +16,7 @@ from rulvek.core.records.claims import Claim, ClaimKind, ClaimTerms, Withdrawal
 from rulvek.core.records.product import ChannelGroup, Model
 from rulvek.core.runs.modes import Mode
 from rulvek.core.runs.spec import RunSpec, same_place
+from rulvek.core.signals.bursts import CYCLES, PROFILES
 from rulvek.services.views.base import HistoryView, Page, View, view
 
 
@@ -145,6 +146,33 @@ class UnitRow(View):
 
 
 @view
+class ReadPlaceView(View):
+    """What is read as one: a channel, or a bridged pair, which goes by its first channel."""
+
+    channel: int
+    name: str
+
+
+@view
+class GroupView(ChannelGroup):
+    """A channel group with what is read in each wiring, and the method's tone and burst for it."""
+
+    singles: list[ReadPlaceView]
+    pairs: list[ReadPlaceView]
+    tone_hz: float
+    burst: str
+
+
+@view
+class DefaultsView(View):
+    """What the method proposes where people decide: proposed, shown, changed at will, never filed unseen."""
+
+    supply_volts: float
+    bursts: list[str]
+    three_points: list[float]
+
+
+@view
 class ModelView(View):
     """A model with claims, units and what they gave."""
 
@@ -158,7 +186,8 @@ class ModelView(View):
     supply_high_volts: float
     sensitivity_volts: float
     test_controls: list[str]
-    groups: list[ChannelGroup]
+    groups: list[GroupView]
+    defaults: DefaultsView
     claims: list[ClaimView]
     units: list[UnitRow]
     units_in_all: int
@@ -256,6 +285,37 @@ def reach_views(reaches: Sequence[Reach], model: Model, verdicts: Mapping[int, V
         )
         for reach in reaches
     ]
+
+
+def names_in_words(channels: Sequence[int]) -> str:
+    """ "3" of a channel, "1 + 2" of a bridged pair."""
+    return " + ".join(str(channel) for channel in channels)
+
+
+def group_views(model: Model) -> list[GroupView]:
+    """A model's channel groups, as people see them."""
+    method = MethodProfile()
+
+    def places(group: ChannelGroup, bridged: bool) -> list[ReadPlaceView]:
+        return [ReadPlaceView(channel=read[0], name=names_in_words(read)) for read in group.read(bridged)]
+
+    return [
+        GroupView(
+            **{name: getattr(group, name) for name in field_names(ChannelGroup)},
+            singles=places(group, bridged=False),
+            pairs=places(group, bridged=True),
+            tone_hz=method.tone_of(group.bass),
+            burst=method.burst_of(group.bass).name,
+        )
+        for group in model.product.groups
+    ]
+
+
+def defaults_view() -> DefaultsView:
+    """What the method proposes."""
+    return DefaultsView(
+        supply_volts=MethodProfile().reference_volts, bursts=[*PROFILES, *CYCLES], three_points=list(THREE_POINTS)
+    )
 
 
 def verdict_views(verdicts: Iterable[Verdict], model: Model, unit_id: int | None) -> dict[int, VerdictView]:

@@ -112,6 +112,7 @@ class EnvelopeView(View):
     channel: int
     lows: list[float]
     highs: list[float]
+    peak_volts: float
 
 
 @view
@@ -231,6 +232,7 @@ def _found_view(seen: Survey, recorded: Recorded) -> FoundView:
                 channel=channel,
                 lows=[round(float(v), 4) for v in seen.lows[index]],
                 highs=[round(float(v), 4) for v in seen.highs[index]],
+                peak_volts=float(max(-seen.lows[index].min(), seen.highs[index].max())),
             )
             for index, channel in enumerate(seen.channels)
         ],

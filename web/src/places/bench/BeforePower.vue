@@ -4,6 +4,7 @@ import { computed } from 'vue'
 import type { CampaignView, PreparationView, RunView } from '../../api/types'
 import { figure } from '../../kit/quantity'
 import { decibels } from '../../trade/format'
+import PickOne from '../../kit/PickOne.vue'
 import WiringPicture from '../../trade/WiringPicture.vue'
 import { ITEM_WORDS } from './beforePower'
 
@@ -16,10 +17,10 @@ const props = defineProps<{
 }>()
 const emit = defineEmits<{ see: [item: string, turn: boolean]; skip: [item: string] }>()
 /** How many dB harder than full output the source may drive; a recording's quiet passages need some. */
-const overlap = defineModel<number>('overlap', { default: 0 })
+const overlap = defineModel<number | null>('overlap', { default: 0 })
 /** The controls that were looked at one by one, by name. */
 const ticked = defineModel<string[]>('ticked', { default: () => [] })
-const OVERLAPS = [0, 5, 10, 15]
+const OVERLAPS = [0, 5, 10, 15].map((db) => ({ value: db, label: `${db} dB` }))
 const wiring = computed(() => props.campaign.wirings.find((w) => w.number === props.run.wiring))
 const supply = computed(() =>
   props.campaign.policy === 'bank' ? 'floating bank' : `${figure(props.run.supply_volts, 1)} V`,
@@ -63,12 +64,7 @@ const supply = computed(() =>
           </ul>
         </div>
         <div v-if="item.item === next?.item" class="acts">
-          <label v-if="item.item === 'gains'" class="overlap">
-            Overlap
-            <select v-model.number="overlap">
-              <option v-for="db in OVERLAPS" :key="db" :value="db">{{ db }} dB</option>
-            </select>
-          </label>
+          <PickOne v-if="item.item === 'gains'" v-model="overlap" class="overlap" label="Overlap" :choices="OVERLAPS" />
           <a-button
             v-if="item.item === 'gains' && gainsApart"
             size="small"

@@ -2,16 +2,18 @@
 // The campaign sheet: loads by modes as reach bars and as a table; one A4 page in print; out as CSV and JSON.
 import { computed } from 'vue'
 import { useCampaign } from '../../api/queries'
+import { useRule } from '../../api/rule'
+import DecisionRule from '../../trade/DecisionRule.vue'
 import { figure } from '../../kit/quantity'
 import { MODE_WORDS, POLICY_WORDS, conditions, day, place } from '../../trade/format'
-import ProblemNote from '../../kit/ProblemNote.vue'
+import PageFrame from '../../kit/PageFrame.vue'
 import ReachChart from '../../trade/ReachChart.vue'
-import Trail from '../../kit/Trail.vue'
+import { campaignTrail } from '../../trade/trails'
 import VerdictMark from '../../trade/VerdictMark.vue'
 import SheetTable from './SheetTable.vue'
 
 const props = defineProps<{ id: number }>()
-const { data: campaign, error } = useCampaign(() => props.id)
+const { data: campaign, error, isPending, refetch } = useCampaign(() => props.id)
 const left = computed(() => campaign.value?.runs.filter((r) => r.state !== 'done').length ?? 0)
 const claims = computed(() => campaign.value?.claims.filter((c) => !c.withdrawn) ?? [])
 const modes = computed(() => campaign.value?.modes.map((m) => MODE_WORDS[m].toLowerCase()).join(', ') ?? '')
@@ -33,21 +35,21 @@ const printZoom = computed(() => {
   const height = 420 + 28 * (c?.runs.length ?? 0) + 46 * claims.value.length + 34 * tested.value.length
   return Math.min(PAGE.narrow, PAGE.high / height).toFixed(3)
 })
+const rule = useRule()
 const print = () => window.print()
+/** What is saved is judged by the rule that the page is. */
+const asked = computed(() => (rule.value === 'as_stored' ? '' : `?rule=${rule.value}`))
 </script>
 
 <template>
-  <ProblemNote v-if="error" :error="error" />
+  <PageFrame
+    :title="campaign ? `Campaign ${campaign.id}, ${campaign.unit_serial}` : ''"
+    :trail="campaign ? campaignTrail(campaign) : []"
+    :pending="isPending"
+    :error="error"
+    @retry="refetch"
+  />
   <div v-if="campaign" class="page">
-    <Trail
-      class="no-print"
-      :steps="[
-        { name: campaign.series_name },
-        { name: campaign.model_name, to: `/models/${campaign.model_id}` },
-        { name: campaign.unit_serial, to: `/units/${campaign.unit_id}` },
-        { name: `Campaign ${campaign.id}` },
-      ]"
-    />
     <header class="head">
       <div>
         <h1>
@@ -61,10 +63,10 @@ const print = () => window.print()
         </p>
       </div>
       <div class="actions no-print">
-        <a class="out" :href="`/api/campaigns/${campaign.id}/sheet.csv`" download>Save as CSV</a>
+        <a class="out" :href="`/api/campaigns/${campaign.id}/sheet.csv${asked}`" download>Save as CSV</a>
         <a
           class="out"
-          :href="`/api/campaigns/${campaign.id}`"
+          :href="`/api/campaigns/${campaign.id}${asked}`"
           :download="`${campaign.unit_serial}-campaign-${campaign.id}.json`"
           >Save as JSON</a
         >
@@ -94,7 +96,10 @@ const print = () => window.print()
     </section>
 
     <section class="section">
-      <header><h2>Verdicts by claim</h2></header>
+      <header>
+        <h2>Verdicts by claim</h2>
+        <DecisionRule :in-force="campaign.rule" />
+      </header>
       <table class="figures claims">
         <tbody>
           <tr v-for="c in claims" :key="c.id">

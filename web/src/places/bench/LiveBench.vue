@@ -4,11 +4,12 @@ import { useQueryClient } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
 import client, { ApiError, answered } from '../../api/client'
 import { useCampaignFeed } from '../../api/feed'
+import { useRule } from '../../api/rule'
 import { useWho } from '../../kit/who'
 import { refreshEvidence, useBench, useCampaign } from '../../api/queries'
 import { openLayers, useKeys } from '../../kit/keys'
 import { figure } from '../../kit/quantity'
-import { CAUSES, END_WORDS, MODE_WORDS, POLICY_WORDS, place, watts } from '../../trade/format'
+import { CAUSES, END_WORDS, MODE_WORDS, POLICY_WORDS, channelName, place, watts } from '../../trade/format'
 import type { RunView } from '../../api/types'
 import ProblemNote from '../../kit/ProblemNote.vue'
 import ReasonDialog from '../../kit/ReasonDialog.vue'
@@ -28,6 +29,7 @@ type Asking = 'repeat' | 'skip' | 'hurry' | 'comment' | null
 
 const props = defineProps<{ id: number }>()
 const queries = useQueryClient()
+const rule = useRule()
 const person = useWho()
 const { data: campaign, error } = useCampaign(() => props.id)
 const bench = useBench(() => campaign.value?.bench_id)
@@ -41,7 +43,7 @@ const asking = ref<Asking>(null)
 const skipping = ref('')
 const gainsApart = ref(false)
 const controls = ref<InstanceType<typeof BenchControls>>()
-const overlap = ref(0)
+const overlap = ref<number | null>(0)
 /** Controls of the unit that were looked at, by name; all of them together are one item before power. */
 const ticked = ref<string[]>([])
 
@@ -159,13 +161,13 @@ async function start(cause: string | null = null, reason = '') {
 async function see(what: string, turn: boolean, skip: string | null = null) {
   const target = run.value
   if (!target || !campaign.value) return
-  const body = { item: what as 'clamp', ticked: ticked.value, turn, skip, overlap_db: overlap.value }
+  const body = { item: what as 'clamp', ticked: ticked.value, turn, skip, overlap_db: overlap.value ?? 0 }
   const path = { campaign_id: props.id, wiring: target.wiring }
   const seen = await act(async () => {
     const after = await answered(
       client.POST('/api/campaigns/{campaign_id}/wirings/{wiring}/preparations', { params: { path }, body }),
     )
-    queries.setQueryData(['campaign', props.id], after)
+    queries.setQueryData(['campaign', props.id, rule], after)
   })
   if (seen) gainsApart.value = false
 }
@@ -372,7 +374,7 @@ const claimed = (id: number) => campaign.value?.claims.find((c) => c.id === id)?
                   :stroke-dasharray="index % 2 ? '5 3' : undefined"
                 />
               </svg>
-              {{ run.bridged ? `pair ${c} + ${c + 1}` : `channel ${c}` }}
+              {{ run.bridged ? 'pair' : 'channel' }} {{ channelName(run, c) }}
             </span>
             <span class="right">
               <svg width="26" height="8" aria-hidden="true">
@@ -397,6 +399,7 @@ const claimed = (id: number) => campaign.value?.claims.find((c) => c.id === id)?
           :point="points.at(-1) ?? null"
           :attempt="attempt?.end ? attempt : null"
           :verdicts="run.verdicts.filter((v) => attempt?.end && v.attempt_id === attempt.id)"
+          :rule="campaign.rule"
           :claimed="claimed"
         />
       </aside>

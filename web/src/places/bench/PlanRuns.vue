@@ -13,7 +13,10 @@ const emit = defineEmits<{
   drop: [index: number]
   edit: [index: number, run: RunIn]
 }>()
+/** Whose conditions are being changed, if any; Ctrl+Enter takes them over first. */
 const open = ref<number | null>(null)
+const editor = ref<InstanceType<typeof RunEditor>[]>()
+defineExpose({ finish: () => open.value === null || !!editor.value?.[0]?.done() })
 const rows = ref<HTMLElement[]>([])
 
 const startsWiring = (index: number) =>
@@ -129,6 +132,8 @@ async function keyed(event: KeyboardEvent, index: number) {
           <td />
           <td colspan="10">
             <RunEditor
+              ref="editor"
+              :defaults="plan.defaults"
               :spec="run.spec"
               :groups="plan.groups"
               act="Change the run"

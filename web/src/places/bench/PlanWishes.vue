@@ -1,15 +1,44 @@
 <script setup lang="ts">
 // What a plan is made by: modes, order, loading, supply, tones, bursts, dwell.
-import type { Mode, PlanView } from '../../api/types'
-import { BURSTS } from './planDraft'
-import type { Draft } from './planDraft'
+import { computed } from 'vue'
+import type { DefaultsView, GroupView, Mode } from '../../api/types'
+import NumberField from '../../kit/NumberField.vue'
+import PickOne from '../../kit/PickOne.vue'
+import { saysOf } from '../../kit/problem'
 import { MODE_WORDS } from '../../trade/format'
 import ModeMark from '../../trade/ModeMark.vue'
+import type { Draft } from './planDraft'
 
-const props = defineProps<{ draft: Draft; plan: PlanView | undefined; benches: string[] }>()
+const props = defineProps<{
+  draft: Draft
+  groups: readonly GroupView[]
+  defaults: DefaultsView
+  supply: readonly [number, number]
+  benches: readonly string[]
+  problem?: unknown
+}>()
 const emit = defineEmits<{ wish: [name: keyof Draft, value: Draft[keyof Draft]] }>()
 const MODES: Mode[] = ['certified', 'uncertified', 'burst']
-const TONES = [1000, 40, 50]
+const ORDERS = [
+  { value: 'by_load', label: 'All modes of one load first' },
+  { value: 'by_mode', label: 'All loads of one mode first' },
+] as const
+const LOADINGS = [
+  { value: 'each', label: 'A load on every channel' },
+  { value: 'pairs', label: 'Bridged pairs, 2R for R' },
+] as const
+const DWELLS = [
+  { value: 'standard', label: 'Standard, 1 s' },
+  { value: 'long', label: 'Long, 30 s' },
+  { value: 'soak', label: 'Soak, 5 min' },
+] as const
+const policies = computed(() => [
+  { value: 'held' as const, label: 'Held at a voltage' },
+  { value: 'bank' as const, label: 'Floating bank' },
+  { value: 'three_points' as const, label: `${props.defaults.three_points.join(', ')} V` },
+])
+const bursts = computed(() => props.defaults.bursts.map((name) => ({ value: name, label: name })))
+const says = (field: string) => saysOf(props.problem, field)
 
 function toggle(mode: Mode) {
   const chosen = props.draft.modes.includes(mode)
@@ -17,17 +46,12 @@ function toggle(mode: Mode) {
     : MODES.filter((m) => m === mode || props.draft.modes.includes(m))
   emit('wish', 'modes', chosen)
 }
-const toned = (group: string, bass: boolean) => props.draft.tones[group] ?? (bass ? 40 : 1000)
-const burst = (group: string, bass: boolean) => props.draft.bursts[group] ?? (bass ? '40 Hz' : '1 kHz')
-const value = (event: Event) => (event.target as HTMLSelectElement | HTMLInputElement).value
-
-function setVolts(event: Event) {
-  const volts = Number(value(event))
-  if (Number.isFinite(volts) && volts > 0) emit('wish', 'held_volts', volts)
+/** What is typed is a wish once it can be one; until then the field says what is wrong, and the plan stays. */
+function wish<K extends keyof Draft>(name: K, value: Draft[K] | null) {
+  if (value !== null && value !== props.draft[name]) emit('wish', name, value)
 }
-function setTone(group: string, event: Event) {
-  const hz = Number(value(event))
-  if (Number.isFinite(hz) && hz >= 10) emit('wish', 'tones', { ...props.draft.tones, [group]: hz })
+function wishTone(group: string, hz: number | null) {
+  if (hz !== null) emit('wish', 'tones', { ...props.draft.tones, [group]: hz })
 }
 </script>
 
@@ -40,87 +64,68 @@ function setTone(group: string, event: Event) {
         <ModeMark :mode="mode" named /> {{ MODE_WORDS[mode] }}
       </label>
     </fieldset>
-    <label v-if="benches.length > 1" class="field tall">
-      Bench
-      <select :value="draft.bench ?? benches[0]" @change="emit('wish', 'bench', value($event))">
-        <option v-for="name in benches" :key="name">{{ name }}</option>
-      </select>
-    </label>
-    <label class="field tall">
-      Order
-      <select :value="draft.order" @change="emit('wish', 'order', value($event) as Draft['order'])">
-        <option value="by_load">All modes of one load first</option>
-        <option value="by_mode">All loads of one mode first</option>
-      </select>
-    </label>
-    <label v-if="plan?.groups.some((g) => g.bridged_loads.length)" class="field tall">
-      Loads
-      <select :value="draft.loading" @change="emit('wish', 'loading', value($event) as Draft['loading'])">
-        <option value="each">A load on every channel</option>
-        <option value="pairs">Bridged pairs, 2R for R</option>
-      </select>
-    </label>
-    <label class="field tall">
-      Supply
-      <select :value="draft.policy" @change="emit('wish', 'policy', value($event) as Draft['policy'])">
-        <option value="held">Held at a voltage</option>
-        <option value="bank">Floating bank</option>
-        <option value="three_points">12.5, 13.8 and 14.4 V</option>
-      </select>
-    </label>
-    <label v-if="draft.policy === 'held'" class="field">
-      Held at, V
-      <input
-        type="number"
-        step="0.1"
-        :min="plan?.supply_low_volts"
-        :max="plan?.supply_high_volts"
-        :value="draft.held_volts ?? 14.4"
-        @change="setVolts"
+    <PickOne
+      v-if="benches.length > 1"
+      label="Bench"
+      :choices="benches.map((name) => ({ value: name, label: name }))"
+      :model-value="draft.bench ?? benches[0]!"
+      @update:model-value="wish('bench', $event)"
+    />
+    <PickOne label="Order" :choices="ORDERS" :model-value="draft.order" @update:model-value="wish('order', $event)" />
+    <PickOne
+      v-if="groups.some((g) => g.bridged_loads.length)"
+      label="Loads"
+      :choices="LOADINGS"
+      :model-value="draft.loading"
+      @update:model-value="wish('loading', $event)"
+    />
+    <PickOne
+      label="Supply"
+      :choices="policies"
+      :model-value="draft.policy"
+      @update:model-value="wish('policy', $event)"
+    />
+    <NumberField
+      v-if="draft.policy === 'held'"
+      label="Held at"
+      unit="V"
+      required
+      :min="supply[0]"
+      :max="supply[1]"
+      :model-value="draft.held_volts ?? defaults.supply_volts"
+      :problem="says('supply_volts')"
+      @update:model-value="wish('held_volts', $event)"
+    />
+    <template v-for="g in groups" :key="g.name">
+      <NumberField
+        :label="`Tone, ${g.name}`"
+        unit="Hz"
+        required
+        :min="10"
+        :max="20000"
+        :model-value="draft.tones[g.name] ?? g.tone_hz"
+        :problem="says(`tones.${g.name}`)"
+        @update:model-value="wishTone(g.name, $event)"
       />
-    </label>
-    <template v-for="g in plan?.groups ?? []" :key="g.name">
-      <label class="field">
-        Tone, {{ g.name }}, Hz
-        <input
-          type="number"
-          min="10"
-          max="20000"
-          :list="`tones-${g.name}`"
-          :value="toned(g.name, g.bass)"
-          @change="setTone(g.name, $event)"
-        />
-        <datalist :id="`tones-${g.name}`"><option v-for="t in TONES" :key="t" :value="t" /></datalist>
-      </label>
-      <label v-if="draft.modes.includes('burst')" class="field">
-        Burst, {{ g.name }}
-        <select
-          :value="burst(g.name, g.bass)"
-          @change="emit('wish', 'bursts', { ...draft.bursts, [g.name]: value($event) })"
-        >
-          <option v-for="b in BURSTS" :key="b">{{ b }}</option>
-        </select>
-      </label>
+      <PickOne
+        v-if="draft.modes.includes('burst')"
+        :label="`Burst, ${g.name}`"
+        :choices="bursts"
+        :model-value="draft.bursts[g.name] ?? g.burst"
+        @update:model-value="wish('bursts', $event === null ? null : { ...draft.bursts, [g.name]: $event })"
+      />
     </template>
-    <label class="field tall">
-      Dwell
-      <select :value="draft.dwell" @change="emit('wish', 'dwell', value($event) as Draft['dwell'])">
-        <option value="standard">Standard, 1 s</option>
-        <option value="long">Long, 30 s</option>
-        <option value="soak">Soak, 5 min</option>
-      </select>
-    </label>
-    <label class="field tall">
-      THD+N limit, %
-      <input
-        :value="draft.thd_n_limit"
-        type="number"
-        step="any"
-        min="0.01"
-        max="10"
-        @change="emit('wish', 'thd_n_limit', Number(value($event)) || 1)"
-      />
-    </label>
+    <PickOne label="Dwell" :choices="DWELLS" :model-value="draft.dwell" @update:model-value="wish('dwell', $event)" />
+    <NumberField
+      label="THD+N limit"
+      unit="%"
+      required
+      :min="0.01"
+      :max="10"
+      :model-value="draft.thd_n_limit"
+      :problem="says('thd_n_limit')"
+      @update:model-value="wish('thd_n_limit', $event)"
+    />
     <label class="check wide">
       <input type="checkbox" :checked="draft.exploratory" @change="emit('wish', 'exploratory', !draft.exploratory)" />
       Explore below the rated load: burst only, not evidence
@@ -144,17 +149,6 @@ legend {
   padding: 0;
   font-size: 13px;
   color: var(--ink-2);
-}
-.field {
-  display: grid;
-  grid-template-columns: 112px 1fr;
-  align-items: center;
-  gap: 8px;
-  font-size: 14px;
-}
-.tall {
-  grid-template-columns: 1fr;
-  gap: 2px;
 }
 .check {
   display: flex;

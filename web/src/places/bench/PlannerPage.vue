@@ -1,197 +1,232 @@
 <script setup lang="ts">
 // The planner: proposes a unit's runs, draws their wirings, and tells what every change costs.
-import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/vue-query'
-import { computed, ref } from 'vue'
+import { keepPreviousData, useQuery } from '@tanstack/vue-query'
+import { computed, nextTick, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import client, { answered } from '../../api/client'
-import { useWho } from '../../kit/who'
-import { refreshEvidence, useBenches } from '../../api/queries'
+import { useBenches, useUnit } from '../../api/queries'
 import type { RunIn } from '../../api/types'
+import { useAct } from '../../kit/act'
+import DraftNote from '../../kit/DraftNote.vue'
 import { useKeys } from '../../kit/keys'
-import { figure } from '../../kit/quantity'
-import { minutes, place } from '../../trade/format'
+import PageFrame from '../../kit/PageFrame.vue'
 import ProblemNote from '../../kit/ProblemNote.vue'
-import Trail from '../../kit/Trail.vue'
+import { figure } from '../../kit/quantity'
+import { place } from '../../trade/format'
+import { unitTrail } from '../../trade/trails'
 import WiringPicture from '../../trade/WiringPicture.vue'
+import PlanCost from './PlanCost.vue'
 import { moved, specs, usePlanDraft } from './planDraft'
 import PlanRuns from './PlanRuns.vue'
 import PlanWishes from './PlanWishes.vue'
 import RunEditor from './RunEditor.vue'
 
 const props = defineProps<{ id: number }>()
-const { draft, undone, wish, change, undo, afresh, forget, add: addOnce } = usePlanDraft(props.id)
+const kept = usePlanDraft(props.id)
+const { draft, asked, wish, change, settle, afresh, reset, undo, canUndo } = kept
 const router = useRouter()
 const route = useRoute()
 // A verdict's link brings the run that would settle it; once taken, the address is clean again.
 if (typeof route.query.add === 'string') {
-  if (route.query.limit) draft.value = { ...draft.value, thd_n_limit: Number(route.query.limit) || 1 }
-  addOnce(route.query.add)
+  kept.add(route.query.add, Number(route.query.limit) || null)
   void router.replace({ query: {} })
 }
-const queries = useQueryClient()
+const { data: unit, error: lost, isPending, refetch } = useUnit(() => props.id)
 const { data: benches } = useBenches()
 const benchNames = computed(() => benches.value?.map((bench) => bench.name) ?? [])
-const person = useWho()
-const problem = ref<unknown>(null)
 const adding = ref(false)
-const busy = ref(false)
+const list = ref<InstanceType<typeof PlanRuns>>()
+const added = ref<InstanceType<typeof RunEditor>>()
 
-const { data: plan, error } = useQuery({
-  queryKey: ['plan', () => props.id, draft],
+// What the server refuses changes nothing: the plan that could be made stays, and the field says what is wrong.
+const { data: plan, error: refused } = useQuery({
+  queryKey: ['plan', () => props.id, asked],
   placeholderData: keepPreviousData,
   retry: false,
   queryFn: () =>
-    answered(client.POST('/api/units/{unit_id}/plan', { params: { path: { unit_id: props.id } }, body: draft.value })),
+    answered(client.POST('/api/units/{unit_id}/plan', { params: { path: { unit_id: props.id } }, body: asked.value })),
+})
+/** Changes by hand that the last wish left no place for. */
+const dropped = ref<readonly string[]>([])
+watch(plan, (now) => {
+  if (!now || !draft.value.isStale) return
+  dropped.value = now.lost
+  settle(now)
 })
 const runs = computed(() => (plan.value ? specs(plan.value.runs) : []))
-const cannot = computed(() => plan.value?.runs.filter((run) => run.obstacles.length).length ?? 0)
-const saved = computed(() => (plan.value ? plan.value.rewirings - plan.value.fewest_rewirings : 0))
 const supplyText = computed(() => {
   const volts = [...new Set(plan.value?.runs.map((run) => figure(run.spec.supply_volts, 1)))].join(', ')
   return draft.value.policy === 'bank' ? `bank from ${volts} V` : `${volts} V`
 })
 
-const apply = (after: RunIn[]) => change(runs.value, after)
+function apply(after: RunIn[]) {
+  dropped.value = []
+  if (plan.value) change(plan.value, after)
+}
 const drop = (index: number) => apply(runs.value.filter((_, i) => i !== index))
 const edit = (index: number, run: RunIn) => apply(runs.value.map((old, i) => (i === index ? run : old)))
 function add(run: RunIn) {
   apply([...runs.value, run])
   adding.value = false
 }
-const example = computed<RunIn>(
-  () =>
-    runs.value.at(-1) ?? {
-      mode: 'certified',
-      group: plan.value?.groups[0]?.name ?? '',
-      load_ohms: plan.value?.groups[0]?.rated_loads[0] ?? 4,
-      bridged: false,
-      tone_hz: 1000,
-      supply_volts: 14.4,
-      burst: '',
-    },
-)
-
-async function keep() {
-  if (!plan.value?.runs.length || busy.value || !(await person.required())) return
-  busy.value = true
-  problem.value = null
-  try {
-    const made = await answered(client.POST('/api/campaigns', { body: { unit_id: props.id, plan: draft.value } }))
-    forget()
-    refreshEvidence(queries)
-    await router.push(`/campaigns/${made.id}/live`)
-  } catch (failure) {
-    problem.value = failure
-  } finally {
-    busy.value = false
+const example = computed<RunIn | null>(() => {
+  const [first] = plan.value?.groups ?? []
+  if (runs.value.length || !first || !plan.value) return runs.value.at(-1) ?? null
+  return {
+    mode: 'certified',
+    group: first.name,
+    load_ohms: first.rated_loads[0]!,
+    bridged: false,
+    tone_hz: first.tone_hz,
+    supply_volts: draft.value.held_volts ?? plan.value.defaults.supply_volts,
+    burst: '',
   }
+})
+
+const { act, pending, problem } = useAct(
+  () => answered(client.POST('/api/campaigns', { body: { unit_id: props.id, plan: asked.value } })),
+  {
+    done: async (made) => {
+      kept.forget()
+      await router.push(`/campaigns/${made.id}/live`)
+    },
+  },
+)
+/** A run that is still being changed comes along, or the plan stays here. */
+async function keep() {
+  const finished = (list.value?.finish() ?? true) && (!adding.value || !!added.value?.done())
+  await nextTick()
+  if (finished && runs.value.length) await act()
+  else if (!finished)
+    problem.value = {
+      problem: {
+        what: 'A run is being changed and cannot be taken over as it stands.',
+        todo: 'Complete it or leave it.',
+      },
+    }
 }
 
 useKeys([
-  { key: 'Ctrl+Enter', does: 'take the plan to the bench', act: () => void keep() },
+  { key: 'Ctrl+Enter', does: 'take the plan to the bench', act: () => void keep(), inFields: true },
   {
     key: 'Ctrl+z',
     shown: 'Ctrl+Z',
     does: 'undo the last change of the plan',
     act: undo,
-    when: () => !!undone.value.length,
+    when: () => canUndo.value,
   },
 ])
 const print = () => window.print()
 </script>
 
 <template>
-  <ProblemNote v-if="error" :error="error" />
-  <template v-if="plan">
-    <Trail
-      :steps="[
-        { name: plan.series_name },
-        { name: plan.model_name, to: `/models/${plan.model_id}` },
-        { name: plan.unit_serial, to: `/units/${plan.unit_id}` },
-        { name: 'Plan' },
-      ]"
-    />
-    <header class="head">
-      <h1>
-        Plan <span class="mono quiet">{{ plan.unit_serial }}</span>
-      </h1>
-      <p class="cost" role="status">
-        <strong>{{ plan.runs.length }} {{ plan.runs.length === 1 ? 'run' : 'runs' }}</strong
-        >, {{ plan.wirings.length }} {{ plan.wirings.length === 1 ? 'wiring' : 'wirings' }}, {{ plan.rewirings }}
-        {{ plan.rewirings === 1 ? 'rewiring' : 'rewirings'
-        }}<template v-if="saved > 0"
-          >, <span class="danger">{{ saved }} more than needed</span></template
-        >
-        · <strong>{{ minutes(plan.minutes) }}</strong> in all: wiring {{ minutes(plan.wiring_minutes) }}, running
-        {{ minutes(plan.running_minutes) }}, cooling {{ minutes(plan.cooling_minutes) }}
-        <span v-if="cannot" class="danger">
-          · {{ cannot }} {{ cannot === 1 ? 'run that the bench cannot' : 'runs that the bench cannot' }} stand</span
-        >
-      </p>
-      <div class="acts">
-        <a-button @click="print">Print</a-button>
-        <a-button type="primary" :loading="busy" :disabled="!plan.runs.length" @click="keep">
-          Take it to the bench <kbd>Ctrl+Enter</kbd>
-        </a-button>
-      </div>
-    </header>
-    <ProblemNote v-if="problem" :error="problem" />
-    <div class="two">
-      <PlanWishes :draft="draft" :plan="plan" :benches="benchNames" @wish="wish" />
-      <div>
-        <p v-if="!plan.runs.length" class="quiet empty">No runs are left. Choose a mode, or propose the plan afresh.</p>
-        <PlanRuns v-else :plan="plan" @move="(index, by) => apply(moved(runs, index, by))" @drop="drop" @edit="edit" />
-        <div class="below">
-          <RunEditor
-            v-if="adding"
-            :spec="example"
-            :groups="plan.groups"
-            act="Add the run"
-            @done="add"
-            @cancel="adding = false"
-          />
-          <template v-else>
-            <a-button size="small" @click="adding = true">Add a run</a-button>
-            <a-button size="small" :disabled="!undone.length" @click="undo">Undo</a-button>
-            <a-button size="small" :disabled="!draft.runs" @click="afresh">Propose afresh</a-button>
-            <span class="quiet keys"
-              ><kbd>↑</kbd> <kbd>↓</kbd> choose a run · <kbd>Alt+↑</kbd> <kbd>Alt+↓</kbd> move it ·
-              <kbd>Enter</kbd> change · <kbd>Del</kbd> drop</span
-            >
-          </template>
+  <PageFrame
+    :title="unit ? `Plan, ${unit.unit.serial}` : ''"
+    :trail="unit ? unitTrail(unit, 'Plan') : []"
+    :pending="isPending"
+    :error="lost"
+    @retry="refetch"
+  >
+    <template v-if="unit">
+      <header class="head">
+        <h1>
+          Plan <span class="mono quiet">{{ unit.unit.serial }}</span>
+        </h1>
+        <PlanCost v-if="plan" :plan="plan" />
+        <div class="acts">
+          <a-button @click="print">Print</a-button>
+          <a-button type="primary" :loading="pending" :disabled="!plan?.runs.length || !!refused" @click="keep">
+            Take it to the bench <kbd>Ctrl+Enter</kbd>
+          </a-button>
         </div>
-        <section v-if="plan.unserved.length" class="section">
-          <header><h2>Claims left without evidence</h2></header>
-          <ul class="unserved">
-            <li v-for="c in plan.unserved" :key="c.claim_id">
-              <span class="mono">{{ c.watts }} W</span> {{ c.group }}, {{ place(c) }}, {{ c.kind }}
-              <span class="quiet">{{ c.document }}</span>
-            </li>
-          </ul>
+      </header>
+      <DraftNote :draft="kept" />
+      <ProblemNote v-if="problem" :error="problem" />
+      <div v-if="refused" class="refused">
+        <ProblemNote :error="refused" />
+        <span>The plan below is the last one that could be made.</span>
+        <a-button size="small" :disabled="!canUndo" @click="undo">Undo</a-button>
+        <a-button size="small" @click="reset">Begin with the usual wishes</a-button>
+      </div>
+      <ul v-if="dropped.length" class="dropped" role="status">
+        <li v-for="what in dropped" :key="what">Left out of the changes made by hand: {{ what }}.</li>
+      </ul>
+      <div class="two">
+        <PlanWishes
+          :draft="draft"
+          :groups="unit.model.groups"
+          :defaults="unit.model.defaults"
+          :supply="[unit.model.supply_low_volts, unit.model.supply_high_volts]"
+          :benches="benchNames"
+          :problem="refused"
+          @wish="wish"
+        />
+        <div v-if="plan">
+          <p v-if="!plan.runs.length" class="quiet empty">
+            No runs are left. Choose a mode, or propose the plan afresh.
+          </p>
+          <PlanRuns
+            v-else
+            ref="list"
+            :plan="plan"
+            @move="(index, by) => apply(moved(runs, index, by))"
+            @drop="drop"
+            @edit="edit"
+          />
+          <div class="below">
+            <RunEditor
+              v-if="adding && example"
+              ref="added"
+              :spec="example"
+              :groups="plan.groups"
+              :defaults="plan.defaults"
+              act="Add the run"
+              @done="add"
+              @cancel="adding = false"
+            />
+            <template v-else>
+              <a-button size="small" @click="adding = true">Add a run</a-button>
+              <a-button size="small" :disabled="!canUndo" @click="undo">Undo</a-button>
+              <a-button size="small" :disabled="!draft.runs" @click="afresh">Propose afresh</a-button>
+              <span class="quiet keys"
+                ><kbd>↑</kbd> <kbd>↓</kbd> choose a run · <kbd>Alt+↑</kbd> <kbd>Alt+↓</kbd> move it ·
+                <kbd>Enter</kbd> change · <kbd>Del</kbd> drop</span
+              >
+            </template>
+          </div>
+          <section v-if="plan.unserved.length" class="section">
+            <header><h2>Claims left without evidence</h2></header>
+            <ul class="unserved">
+              <li v-for="c in plan.unserved" :key="c.claim_id">
+                <span class="mono">{{ c.watts }} W</span> {{ c.group }}, {{ place(c) }}, {{ c.kind }}
+                <span class="quiet">{{ c.document }}</span>
+              </li>
+            </ul>
+          </section>
+        </div>
+      </div>
+      <div v-if="plan" class="pictures">
+        <section v-for="w in plan.wirings" :key="w.number" class="section picture">
+          <header>
+            <h2>Wiring {{ w.number }}</h2>
+            <span v-if="w.exploratory" class="danger">below the rated load: burst only, not evidence</span>
+          </header>
+          <WiringPicture :connections="w.connections" :boxes="w.boxes" :supply="supplyText" />
         </section>
       </div>
-    </div>
-    <div class="pictures">
-      <section v-for="w in plan.wirings" :key="w.number" class="section picture">
-        <header>
-          <h2>Wiring {{ w.number }}</h2>
-          <span v-if="w.exploratory" class="danger">below the rated load: burst only, not evidence</span>
-        </header>
-        <WiringPicture :connections="w.connections" :boxes="w.boxes" :supply="supplyText" />
+      <section class="section print-only">
+        <header><h2>Controls in test position</h2></header>
+        <ul>
+          <li v-for="c in unit.model.test_controls" :key="c">{{ c }}</li>
+        </ul>
+        <p>
+          Fuse within reach of the supply, a disconnect within arm's reach. No rings or watches, insulated tools, nobody
+          alone. Dummy loads reach burn temperature. Smoke or smell: power off first. Local rules and qualified people
+          come first.
+        </p>
       </section>
-    </div>
-    <section class="section print-only">
-      <header><h2>Controls in test position</h2></header>
-      <ul>
-        <li v-for="c in plan.test_controls" :key="c">{{ c }}</li>
-      </ul>
-      <p>
-        Fuse within reach of the supply, a disconnect within arm's reach. No rings or watches, insulated tools, nobody
-        alone. Dummy loads reach burn temperature. Smoke or smell: power off first. Local rules and qualified people
-        come first.
-      </p>
-    </section>
-  </template>
+    </template>
+  </PageFrame>
 </template>
 
 <style scoped>
@@ -207,8 +242,19 @@ h1 .mono {
   font-size: 18px;
   margin-left: 6px;
 }
-.cost {
-  font-size: 14px;
+.refused {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px 12px;
+  align-items: center;
+  margin-bottom: 12px;
+}
+.dropped {
+  margin: 0 0 12px;
+  padding: 8px 12px;
+  list-style: none;
+  background: var(--warn-ground);
+  color: var(--warn-ink);
 }
 .acts {
   display: flex;
@@ -249,7 +295,7 @@ h1 .mono {
 }
 .pictures {
   display: grid;
-  grid-template-columns: repeat(auto-fit, minmax(500px, 1fr));
+  grid-template-columns: repeat(auto-fit, minmax(min(500px, 100%), 1fr));
   gap: 0 36px;
 }
 .picture {
@@ -260,6 +306,12 @@ h1 .mono {
 }
 .print-only {
   display: none;
+}
+@media (max-width: 900px) {
+  .two,
+  .head {
+    grid-template-columns: minmax(0, 1fr);
+  }
 }
 @media print {
   .print-only {

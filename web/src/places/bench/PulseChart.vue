@@ -6,11 +6,10 @@ import { figure } from '../../kit/quantity'
 
 const props = defineProps<{ pulses: PulsesView; height: number }>()
 const WIDTH = 640
-const peak = computed(() => Math.max(...props.pulses.volts.map(Math.abs), 0.01))
 const middle = computed(() => props.height / 2)
 const wave = computed(() => {
   const step = WIDTH / props.pulses.volts.length
-  const scale = (middle.value - 3) / peak.value
+  const scale = (middle.value - 3) / (props.pulses.peak_volts || 1)
   return (
     'M' +
     props.pulses.volts.map((v, i) => `${(i * step).toFixed(1)} ${(middle.value - v * scale).toFixed(1)}`).join('L')
@@ -25,7 +24,7 @@ const windows = computed(() =>
 )
 const label = computed(
   () =>
-    `Burst at channel ${props.pulses.channel}, ${figure(peak.value, 1)} V peak` +
+    `Burst at channel ${props.pulses.channel}, ${figure(props.pulses.peak_volts, 1)} V peak` +
     (windows.value[0] ? `; read for ${figure(windows.value[0].ms, 0)} ms of it` : ''),
 )
 </script>
@@ -40,7 +39,7 @@ const label = computed(
     <figcaption class="quiet">
       <span>0 ms</span>
       <span>
-        channel {{ pulses.channel }}, peak <span class="mono">{{ figure(peak, 1) }} V</span>
+        channel {{ pulses.channel }}, peak <span class="mono">{{ figure(pulses.peak_volts, 1) }} V</span>
         <template v-if="windows[0]"> · <span class="key" /> read: {{ figure(windows[0].ms, 0) }} ms</template>
       </span>
       <span>{{ figure(pulses.milliseconds, 0) }} ms</span>

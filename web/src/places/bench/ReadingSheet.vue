@@ -1,9 +1,10 @@
 <script setup lang="ts">
 // The reading as it stands: one line per channel, the weakest set large, the supply below.
 import { computed } from 'vue'
-import type { AttemptView, PointView, RunView, VerdictView } from '../../api/types'
+import type { AttemptView, DecisionRule, PointView, RunView, VerdictView } from '../../api/types'
+import { RULE_WORDS } from '../../api/rule'
 import { figure } from '../../kit/quantity'
-import { END_WORDS, U_HOLDS, decibels, percent, spread, watts } from '../../trade/format'
+import { END_WORDS, U_HOLDS, channelName, decibels, percent, spread, watts } from '../../trade/format'
 import FindingsList from '../../trade/FindingsList.vue'
 import VerdictMark from '../../trade/VerdictMark.vue'
 
@@ -12,6 +13,7 @@ const props = defineProps<{
   point: PointView | null
   attempt: AttemptView | null
   verdicts: VerdictView[]
+  rule: DecisionRule
   claimed: (claimId: number) => number | undefined
 }>()
 const REACHED = {
@@ -59,7 +61,7 @@ const state = computed(() => {
       </thead>
       <tbody>
         <tr v-for="c in rows" :key="c.channel">
-          <td>{{ run.bridged ? `${c.channel} + ${c.channel + 1}` : c.channel }}</td>
+          <td>{{ channelName(run, c.channel) }}</td>
           <td class="num">{{ watts(c.watts) }}</td>
           <td class="num">{{ figure(c.volts_rms, 2) }}</td>
           <td class="num">{{ percent(c.thd_n_percent) }}</td>
@@ -106,6 +108,7 @@ const state = computed(() => {
     </ul>
     <FindingsList v-if="attempt" :findings="attempt.findings" brief />
     <p v-for="r in attempt?.remarks ?? []" :key="r.at" class="quiet fault">“{{ r.text }}” – {{ r.by }}</p>
+    <p v-if="verdicts.length" class="quiet holds">Judged by the {{ RULE_WORDS[rule] }}</p>
     <ul v-if="verdicts.length" class="verdicts">
       <li v-for="v in verdicts" :key="v.claim_id">
         <span class="mono">{{ claimed(v.claim_id) }} W</span>

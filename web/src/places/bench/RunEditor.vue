@@ -1,58 +1,60 @@
 <script setup lang="ts">
 // The conditions of one run, to change or to add.
 import { computed, reactive } from 'vue'
-import type { PlanView, RunIn } from '../../api/types'
-import { BURSTS } from './planDraft'
+import type { DefaultsView, GroupView, RunIn } from '../../api/types'
+import NumberField from '../../kit/NumberField.vue'
+import PickOne from '../../kit/PickOne.vue'
 
-const props = defineProps<{ spec: RunIn; groups: PlanView['groups']; act: string }>()
+const props = defineProps<{ spec: RunIn; groups: readonly GroupView[]; defaults: DefaultsView; act: string }>()
 const emit = defineEmits<{ done: [run: RunIn]; cancel: [] }>()
-const run = reactive({ ...props.spec })
+const MODES = [
+  { value: 'certified', label: 'Certified' },
+  { value: 'uncertified', label: 'Uncertified' },
+  { value: 'burst', label: 'Burst' },
+] as const
+type Typed = { [K in keyof Required<RunIn>]: Required<RunIn>[K] | null }
+const run = reactive<Typed>({ ...props.spec, bridged: props.spec.bridged ?? false, burst: props.spec.burst ?? '' })
 const group = computed(() => props.groups.find((g) => g.name === run.group))
-const valid = computed(() => run.load_ohms > 0 && run.tone_hz >= 10 && run.supply_volts > 0)
+const canBridge = computed(() => !!group.value?.pairs.length)
+const ready = computed(() => run.load_ohms !== null && run.tone_hz !== null && run.supply_volts !== null)
 
-function done() {
-  if (!valid.value) return
-  const bridged = run.bridged && (group.value?.channels.length ?? 1) > 1
-  emit('done', { ...run, bridged, burst: run.mode === 'burst' ? run.burst || '1 kHz' : '' })
+/** Take the run over as it stands; whether it could be. */
+function done(): boolean {
+  if (!ready.value) return false
+  const bridged = !!run.bridged && canBridge.value
+  const burst = run.mode === 'burst' ? run.burst || group.value?.burst || '' : ''
+  emit('done', { ...(run as Required<RunIn>), bridged, burst })
+  return true
 }
+defineExpose({ done })
 </script>
 
 <template>
   <form class="editor" @submit.prevent="done" @keydown.esc.stop="emit('cancel')">
-    <label>
-      Mode
-      <select v-model="run.mode">
-        <option value="certified">Certified</option>
-        <option value="uncertified">Uncertified</option>
-        <option value="burst">Burst</option>
-      </select>
-    </label>
-    <label>
-      Group
-      <select v-model="run.group">
-        <option v-for="g in groups" :key="g.name">{{ g.name }}</option>
-      </select>
-    </label>
-    <label
-      >Load, Ω <input v-model.number="run.load_ohms" type="number" step="any" min="0.1" max="100" required
-    /></label>
-    <label v-if="(group?.channels.length ?? 1) > 1" class="check">
-      <input v-model="run.bridged" type="checkbox" /> bridged
-    </label>
-    <label v-if="run.mode !== 'burst'">
-      Tone, Hz <input v-model.number="run.tone_hz" type="number" step="any" min="10" max="20000" required />
-    </label>
-    <label v-else>
-      Burst
-      <select v-model="run.burst">
-        <option v-for="b in BURSTS" :key="b">{{ b }}</option>
-      </select>
-    </label>
-    <label
-      >Supply, V <input v-model.number="run.supply_volts" type="number" step="0.1" min="1" max="20" required
-    /></label>
-    <a-button html-type="submit" size="small" type="primary" :disabled="!valid">{{ act }}</a-button>
-    <a-button size="small" @click="emit('cancel')">Leave it</a-button>
+    <PickOne v-model="run.mode" label="Mode" :choices="MODES" />
+    <PickOne v-model="run.group" label="Group" :choices="groups.map((g) => ({ value: g.name, label: g.name }))" />
+    <NumberField v-model="run.load_ohms" label="Load" unit="Ω" required :min="0.1" :max="100" />
+    <label v-if="canBridge" class="check"> <input v-model="run.bridged" type="checkbox" /> bridged </label>
+    <NumberField
+      v-if="run.mode !== 'burst'"
+      v-model="run.tone_hz"
+      label="Tone"
+      unit="Hz"
+      required
+      :min="10"
+      :max="20000"
+    />
+    <PickOne
+      v-else
+      v-model="run.burst"
+      label="Burst"
+      :choices="defaults.bursts.map((name) => ({ value: name, label: name }))"
+    />
+    <NumberField v-model="run.supply_volts" label="Supply" unit="V" required :min="1" :max="20" />
+    <div class="acts">
+      <a-button html-type="submit" type="primary" :disabled="!ready">{{ act }}</a-button>
+      <a-button @click="emit('cancel')">Leave it</a-button>
+    </div>
   </form>
 </template>
 
@@ -61,15 +63,26 @@ function done() {
   display: flex;
   flex-wrap: wrap;
   gap: 8px 14px;
-  align-items: center;
+  align-items: flex-end;
 }
-label {
+.editor :deep(.number-field) {
+  width: 104px;
+}
+.editor :deep(.ant-select) {
+  min-width: 124px;
+}
+.check {
   font-size: 14px;
-}
-input[type='number'] {
-  width: 76px;
+  min-height: 34px;
+  display: flex;
+  gap: 6px;
+  align-items: center;
 }
 .check input {
   accent-color: var(--certified);
+}
+.acts {
+  display: flex;
+  gap: 8px;
 }
 </style>

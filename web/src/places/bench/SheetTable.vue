@@ -3,7 +3,7 @@
 import { computed } from 'vue'
 import type { CampaignView, RunView } from '../../api/types'
 import { figure } from '../../kit/quantity'
-import { END_WORDS, channelNames, decibels, place, spread, watts } from '../../trade/format'
+import { END_WORDS, channelName, decibels, place, spread, watts } from '../../trade/format'
 import ModeMark from '../../trade/ModeMark.vue'
 import VerdictMark from '../../trade/VerdictMark.vue'
 
@@ -32,7 +32,7 @@ const standing = (run: RunView) =>
   (run.chosen?.findings ?? []).filter((f) => f.severity !== 'note' && f.overruled_by === null)
 const channels = (run: RunView) =>
   (run.chosen?.readings ?? []).map((r) => ({
-    name: channelNames(run.bridged ? [r.channel, r.channel + 1] : [r.channel]),
+    name: channelName(run, r.channel),
     watts: watts(r.watts),
   }))
 </script>
@@ -79,7 +79,8 @@ const channels = (run: RunView) =>
             <div v-if="r.chosen.equivalent" class="quiet">as {{ r.chosen.equivalent }}</div>
           </td>
           <td class="num strong">
-            {{ watts(r.chosen.weakest_watts, r.chosen.expanded_watts) }} <span class="quiet">± {{ spread(r.chosen.expanded_watts) }}</span>
+            {{ watts(r.chosen.weakest_watts, r.chosen.expanded_watts) }}
+            <span class="quiet">± {{ spread(r.chosen.expanded_watts) }}</span>
           </td>
           <td class="num">{{ watts(r.chosen.average_watts) }}</td>
           <td class="num">{{ figure(r.chosen.start_volts, 2) }} → {{ figure(r.chosen.supply_volts, 2) }}</td>

@@ -23,6 +23,7 @@ function run(changes: Partial<RunView> = {}): RunView {
     mode: 'certified',
     group: 'main',
     channels: [1, 2],
+    channel_names: ['1', '2'],
     load_ohms: 4,
     bridged: false,
     tone_hz: 1000,
@@ -171,6 +172,7 @@ describe('the reading sheet', () => {
         point: props.point ?? null,
         attempt: props.attempt ?? null,
         verdicts: props.verdicts ?? [],
+        rule: 'guarded',
         claimed,
       },
     })
@@ -214,7 +216,11 @@ describe('the reading sheet', () => {
 
   it('names bridged pairs and their verdicts', () => {
     const verdict = { claim_id: 3, kind: 'backed', reason: 'It is.', doubts: [] as string[] } as VerdictView
-    const wrapper = sheet({ run: run({ bridged: true, channels: [1] }), attempt: attempt(), verdicts: [verdict] })
+    const wrapper = sheet({
+      run: run({ bridged: true, channels: [1], channel_names: ['1 + 2'] }),
+      attempt: attempt(),
+      verdicts: [verdict],
+    })
     expect(wrapper.get('tbody').text()).toContain('1 + 2')
     expect(wrapper.get('.verdicts').text()).toContain('75 W')
     expect(wrapper.get('.verdicts').text()).toContain('Backed')
@@ -292,7 +298,7 @@ describe('before power', () => {
   })
 
   it('warns of floating outputs where pairs are bridged', () => {
-    const bridged = run({ bridged: true, channels: [1] })
+    const bridged = run({ bridged: true, channels: [1], channel_names: ['1 + 2'] })
     const wrapper = list(campaignWith(open, [{ channels: [1, 2], ohms: 4 }]), { run: bridged })
     expect(wrapper.get('svg').attributes('aria-label')).toContain('channels 1 + 2 bridged into 4 Ω')
     expect(wrapper.text()).toContain('Use a differential probe')
@@ -312,7 +318,13 @@ describe('before power', () => {
 
 describe('the burst as it came', () => {
   it('draws the outline and the window that is read', () => {
-    const pulses = { channel: 1, milliseconds: 24, volts: [2, -2, 20, -18, 2, -2], windows_ms: [[9, 15]] }
+    const pulses = {
+      channel: 1,
+      milliseconds: 24,
+      volts: [2, -2, 20, -18, 2, -2],
+      windows_ms: [[9, 15]],
+      peak_volts: 20,
+    }
     const wrapper = mount(PulseChart, { props: { pulses, height: 90 } })
     expect(wrapper.get('svg').attributes('aria-label')).toBe('Burst at channel 1, 20.0 V peak; read for 6 ms of it')
     const window = wrapper.get('rect.window').attributes()

@@ -1,11 +1,15 @@
-import { ref, watch } from 'vue'
-import { stored } from '../../kit/stored'
-import type { PlanIn, PlannedRunView, RunIn } from '../../api/types'
+// What a person wishes of a unit's plan, and what was changed in it by hand.
+import { computed } from 'vue'
+import type { PlanIn, PlannedRunView, PlanView, RunIn } from '../../api/types'
+import { useDraft } from '../../kit/draft'
 
-export type Draft = Omit<Required<PlanIn>, 'runs'> & { runs: RunIn[] | null }
-
-/** Names of the burst profiles, as the method knows them. */
-export const BURSTS = ['1 kHz', '40 Hz', 'shaped', '20 cycles', '8 cycles', '1 cycle']
+/** `runs` is null until somebody changes a single run; `proposed` is what had been proposed before that. */
+export interface Draft extends Omit<Required<PlanIn>, 'runs' | 'edited'> {
+  runs: RunIn[] | null
+  proposed: RunIn[]
+  /** A wish was changed after that: the server is to say which changes by hand still apply. */
+  isStale: boolean
+}
 
 const AFRESH: Draft = {
   modes: ['certified', 'uncertified', 'burst'],
@@ -20,44 +24,41 @@ const AFRESH: Draft = {
   thd_n_limit: 1,
   bench: null,
   runs: null,
+  proposed: [],
+  isStale: false,
 }
 
-/**
- * What a person wishes of a unit's plan. Survives a reload; `runs` is null until somebody changes a single run, and
- * null again as soon as a wish changes, because then a new plan is proposed.
- */
+/** A plan that is being made for a unit. It survives a reload, and so does its undo. */
 export function usePlanDraft(unitId: number) {
-  const key = `rulvek.plan.${unitId}`
-  const draft = ref<Draft>(stored(localStorage, key, AFRESH))
+  const kept = useDraft<Draft>(`rulvek.plan.${unitId}`, AFRESH)
+  const { draft } = kept
   if (!Array.isArray(draft.value.runs)) draft.value.runs = null
-  const undone = ref<RunIn[][]>([])
-  watch(draft, (now) => localStorage.setItem(key, JSON.stringify(now)), { deep: true })
 
-  function wish<K extends keyof Draft>(name: K, value: Draft[K]) {
-    draft.value = { ...draft.value, [name]: value, runs: null }
-    undone.value = []
-  }
+  /** As the server takes it. */
+  const asked = computed<PlanIn>(() => {
+    const { runs, proposed, isStale, ...wishes } = draft.value
+    if (runs && isStale) return { ...wishes, runs: null, edited: { proposed, runs } }
+    return { ...wishes, runs }
+  })
+  /** Wish something else; what was changed by hand is carried over as far as it still applies. */
+  const wish = <K extends keyof Draft>(name: K, value: Draft[K]) =>
+    kept.set({ ...draft.value, [name]: value, isStale: draft.value.runs !== null })
 
-  /** Take over the runs as they stand after a change; `before` is what undoing brings back. */
-  function change(before: readonly RunIn[], after: RunIn[]) {
-    undone.value = [...undone.value, [...before]]
-    draft.value = { ...draft.value, runs: after }
-  }
+  /** Take over the runs as they stand after a change in the plan that is shown. */
+  const change = (plan: Pick<PlanView, 'proposed'>, runs: RunIn[]) =>
+    kept.set({ ...draft.value, runs, proposed: plan.proposed, isStale: false })
 
-  function undo() {
-    const before = undone.value.at(-1)
-    if (!before) return
-    undone.value = undone.value.slice(0, -1)
-    draft.value = { ...draft.value, runs: before }
+  /** What the server made of the changes by hand stands in their place; that is no step of its own. */
+  function settle(plan: PlanView) {
+    if (draft.value.isStale && draft.value.runs)
+      kept.amend({ ...draft.value, runs: specs(plan.runs), proposed: plan.proposed, isStale: false })
   }
-
-  function afresh() {
-    draft.value = { ...draft.value, runs: null }
-    undone.value = []
-  }
+  const afresh = () => kept.set({ ...draft.value, runs: null, proposed: [], isStale: false })
+  /** The usual wishes, too. */
+  const reset = () => kept.set(structuredClone(AFRESH))
 
   /** Add a run that came with an address: to the runs of a draft, or as the only one of a new plan. */
-  function add(text: string) {
+  function add(text: string, limit: number | null) {
     let run: Partial<RunIn> | null = null
     try {
       run = JSON.parse(text) as Partial<RunIn> | null
@@ -65,12 +66,11 @@ export function usePlanDraft(unitId: number) {
       return // an address that somebody mangled asks for nothing
     }
     if (!run || typeof run !== 'object' || !run.mode || !run.group || !run.load_ohms || !run.supply_volts) return
-    change(draft.value.runs ?? [], [...(draft.value.runs ?? []), run as RunIn])
+    const runs = [...(draft.value.runs ?? []), run as RunIn]
+    kept.set({ ...draft.value, runs, ...(limit ? { thd_n_limit: limit } : {}) })
   }
 
-  const forget = () => localStorage.removeItem(key)
-
-  return { draft, undone, wish, change, undo, afresh, forget, add }
+  return { ...kept, asked, wish, change, settle, afresh, reset, add }
 }
 
 /** A run one place up or down; the same list where there is no such place. */

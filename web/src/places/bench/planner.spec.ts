@@ -49,9 +49,10 @@ function planned(changes: Partial<PlannedRunView> = {}, spec: Partial<RunIn> = {
 function plan(runs: PlannedRunView[]): PlanView {
   return {
     groups: [
-      { name: 'main', channels: [1, 2], rated_loads: [4, 2], bridged_loads: [4], bass: false },
-      { name: 'bass', channels: [3], rated_loads: [4], bridged_loads: [], bass: true },
+      { name: 'main', rated_loads: [4, 2], bridged_loads: [4], pairs: [{}], tone_hz: 1000, burst: '1 kHz' },
+      { name: 'bass', rated_loads: [4], bridged_loads: [], pairs: [], tone_hz: 40, burst: '40 Hz' },
     ],
+    defaults: { supply_volts: 14.4, bursts: ['1 kHz', '40 Hz'], three_points: [12.5, 13.8, 14.4] },
     supply_low_volts: 10.5,
     supply_high_volts: 16,
     wirings: [
@@ -75,6 +76,8 @@ const draft: Draft = {
   thd_n_limit: 1,
   bench: null,
   runs: null,
+  proposed: [],
+  isStale: false,
 }
 
 describe('the planned runs', () => {
@@ -115,7 +118,7 @@ describe('the planned runs', () => {
     expect(wrapper.emitted('move')).toEqual([[1, -1]])
     expect(wrapper.emitted('drop')).toEqual([[1]])
     await second.trigger('keydown', { key: 'Enter' })
-    await wrapper.get('.editor input[type="number"]').setValue(3)
+    await wrapper.get('.editor .number-field input').setValue('3')
     await wrapper.get('.editor').trigger('submit')
     expect(wrapper.emitted('edit')).toEqual([[1, { ...runs[1]!.spec, load_ohms: 3 }]])
     expect(wrapper.find('.editor').exists()).toBe(false)
@@ -131,28 +134,33 @@ describe('the planned runs', () => {
 describe('the run editor', () => {
   const editor = (spec: Partial<RunIn>) =>
     mount(RunEditor, {
-      props: { spec: planned({}, spec).spec, groups: plan([]).groups, act: 'Add the run' },
+      props: { spec: planned({}, spec).spec, groups: plan([]).groups, defaults: plan([]).defaults, act: 'Add the run' },
       ...BUTTON,
     })
 
   it('never bridges a single channel, and names a burst in burst mode', async () => {
     const wrapper = editor({ bridged: true })
-    await wrapper.findAll('select')[1]!.setValue('bass')
-    await wrapper.findAll('select')[0]!.setValue('burst')
+    const lists = wrapper.findAllComponents({ name: 'PickOne' })
+    lists[1]!.vm.$emit('update:modelValue', 'bass')
+    lists[0]!.vm.$emit('update:modelValue', 'burst')
     await wrapper.get('form').trigger('submit')
-    expect(wrapper.emitted('done')![0]![0]).toMatchObject({ group: 'bass', bridged: false, burst: '1 kHz' })
+    expect(wrapper.emitted('done')![0]![0]).toMatchObject({ group: 'bass', bridged: false, burst: '40 Hz' })
   })
 
   it('does not take a load of nothing', async () => {
     const wrapper = editor({})
-    await wrapper.get('input[type="number"]').setValue(0)
+    await wrapper.get('.number-field input').setValue('0')
     await wrapper.get('form').trigger('submit')
     expect(wrapper.emitted('done')).toBeUndefined()
   })
 })
 
 describe('the wishes', () => {
-  const wishes = () => mount(PlanWishes, { props: { draft, plan: plan([]), benches: ['Bench 1'] } })
+  const { groups, defaults } = plan([])
+  const wishes = (problem?: unknown) =>
+    mount(PlanWishes, { props: { draft, groups, defaults, supply: [10.5, 16], benches: ['Bench 1'], problem } })
+  const field = (wrapper: ReturnType<typeof wishes>, label: string) =>
+    wrapper.findAll('.number-field').find((one) => one.get('label').text() === label)!
 
   it('keep the modes in their order, whatever the order they are chosen in', async () => {
     const wrapper = wishes()
@@ -166,14 +174,20 @@ describe('the wishes', () => {
     ])
   })
 
-  it('give each group a tone and a burst of its own, and refuse what is no number', async () => {
+  it('give each group a tone of its own; a typo marks its field and wishes nothing', async () => {
     const wrapper = wishes()
-    const tones = wrapper.findAll('input[list]')
-    expect(tones.map((tone) => (tone.element as HTMLInputElement).value)).toEqual(['1000', '40'])
-    await tones[1]!.setValue('50')
-    await tones[1]!.trigger('change')
-    await tones[0]!.setValue('')
-    await tones[0]!.trigger('change')
-    expect(wrapper.emitted('wish')!.at(-1)).toEqual(['tones', { bass: 50 }])
+    const [main, bass] = ['Tone, main, Hz', 'Tone, bass, Hz'].map((label) => field(wrapper, label).get('input'))
+    expect([main, bass].map((one) => (one!.element as HTMLInputElement).value)).toEqual(['1000', '40'])
+    await bass!.setValue('50')
+    expect(wrapper.emitted('wish')).toEqual([['tones', { bass: 50 }]])
+    for (const typo of ['', 'abc', '5', '1,000.0']) await main!.setValue(typo)
+    expect(wrapper.emitted('wish')).toHaveLength(1)
+    expect(main!.attributes('aria-invalid')).toBe('true')
+    expect(field(wrapper, 'Tone, main, Hz').get('[role="alert"]').text()).toContain('without signs between thousands')
+  })
+
+  it('what the server refuses stands at its field', () => {
+    const told = wishes({ problem: { what: 'This model takes 10.5 to 16 V, not 30 V.', field: 'supply_volts' } })
+    expect(field(told, 'Held at, V').get('[role="alert"]').text()).toContain('10.5 to 16 V')
   })
 })

@@ -30,6 +30,8 @@ const run = (mode: Mode, group: string, changes: Partial<RunView> = {}) =>
     id: Math.random(),
     mode,
     group,
+    channels: [1, 2],
+    channel_names: changes.bridged ? ['1 + 2', '3 + 4'] : ['1', '2'],
     load_ohms: 4,
     bridged: false,
     supply_volts: 14.4,

@@ -1,31 +1,33 @@
 <script setup lang="ts">
-// Takes what was typed at the desk to a unit's quick sheet, where it can become a reading.
+// Takes what was typed at the desk to a unit's sheet for readings by hand, where it can become a reading.
 import { computed, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { useLine, useModel } from '../../api/queries'
+import PickOne from '../../kit/PickOne.vue'
 
 const props = defineProps<{ volts: string; sort: 'volts_rms' | 'volts_peak'; ohms: string }>()
 const router = useRouter()
 const { data: line } = useLine()
 const models = computed(() => (line.value?.series ?? []).flatMap((s) => s.models))
-const model = ref(0)
-watch(models, (now) => (model.value ||= now[0]?.id ?? 0), { immediate: true })
-const { data: chosen } = useModel(model)
-const unit = ref(0)
-watch(chosen, (now) => (unit.value = now?.units[0]?.id ?? 0), { immediate: true })
+const model = ref<number | null>(null)
+watch(models, (now) => (model.value ||= now[0]?.id ?? null), { immediate: true })
+const { data: chosen } = useModel(() => model.value ?? 0)
+const unit = ref<number | null>(null)
+watch(chosen, (now) => (unit.value = now?.units[0]?.id ?? null), { immediate: true })
 const take = () =>
   router.push({ path: `/units/${unit.value}/typed`, query: { [props.sort]: props.volts, load: props.ohms } })
 </script>
 
 <template>
   <form class="to" @submit.prevent="take">
-    <span class="quiet">Take it to the quick sheet of</span>
-    <select v-model="model" aria-label="Model">
-      <option v-for="m in models" :key="m.id" :value="m.id">{{ m.name }}</option>
-    </select>
-    <select v-model="unit" aria-label="Unit">
-      <option v-for="u in chosen?.units" :key="u.id" :value="u.id">{{ u.serial }}</option>
-    </select>
+    <span class="quiet">Take it to a reading by hand of</span>
+    <PickOne v-model="model" bare label="Model" :choices="models.map((m) => ({ value: m.id, label: m.name }))" />
+    <PickOne
+      v-model="unit"
+      bare
+      label="Unit"
+      :choices="(chosen?.units ?? []).map((u) => ({ value: u.id, label: u.serial }))"
+    />
     <a-button html-type="submit" :disabled="!unit">Take it there</a-button>
   </form>
 </template>
@@ -34,10 +36,11 @@ const take = () =>
 .to {
   display: flex;
   align-items: center;
+  flex-wrap: wrap;
   gap: 10px;
   padding-top: 8px;
 }
-select {
-  width: auto;
+.to :deep(.ant-select) {
+  min-width: 150px;
 }
 </style>

@@ -6,7 +6,19 @@ import client, { answered } from '../../api/client'
 import { useWho } from '../../kit/who'
 import { refreshEvidence, useAttempt, useSpectrum, useWave } from '../../api/queries'
 import { figure } from '../../kit/quantity'
-import { CAUSES, END_WORDS, U_HOLDS, channelNames, decibels, moment, percent, place, spread, watts } from '../../trade/format'
+import {
+  CAUSES,
+  END_WORDS,
+  U_HOLDS,
+  channelName,
+  channelNames,
+  decibels,
+  moment,
+  percent,
+  place,
+  spread,
+  watts,
+} from '../../trade/format'
 import FindingsList from '../../trade/FindingsList.vue'
 import HistoryList from '../../trade/HistoryList.vue'
 import ProblemNote from '../../kit/ProblemNote.vue'
@@ -145,7 +157,7 @@ const method = computed(() =>
           <h2>Wave</h2>
           <div role="group" aria-label="Channel" class="picker">
             <button v-for="c in page.run.channels" :key="c" :aria-pressed="c === channel" @click="picked = c">
-              {{ page.run.bridged ? `${c} + ${c + 1}` : c }}
+              {{ channelName(page.run, c) }}
             </button>
           </div>
         </header>
@@ -189,7 +201,7 @@ const method = computed(() =>
           </thead>
           <tbody>
             <tr v-for="c in attempt.readings" :key="c.channel">
-              <td>{{ page.run.bridged ? `${c.channel} + ${c.channel + 1}` : c.channel }}</td>
+              <td>{{ channelName(page.run, c.channel) }}</td>
               <td class="num">{{ watts(c.watts, c.expanded_watts) }}</td>
               <td class="num">{{ spread(c.expanded_watts) }}</td>
               <td class="num">{{ figure(c.volts_rms, 3) }}</td>

@@ -11,7 +11,7 @@ import NumberField from '../../kit/NumberField.vue'
 import PickOne from '../../kit/PickOne.vue'
 import { saysOf } from '../../kit/problem'
 import TextField from '../../kit/TextField.vue'
-import { decibels, spread, watts } from '../../trade/format'
+import { channelName, decibels, spread, watts } from '../../trade/format'
 
 const props = defineProps<{ page: AttemptPage }>()
 const SORTS = [
@@ -52,7 +52,7 @@ const says = (field: string) => saysOf(problem.value, field)
 
 const COLUMNS: Column<SecondView>[] = [
   { key: 'instrument', head: 'Second instrument', text: (s) => s.instrument },
-  { key: 'channel', head: 'Channel', text: (s) => s.name, value: (s) => s.channel },
+  { key: 'channel', head: 'Channel', text: (s) => channelName(props.page.run, s.channel), value: (s) => s.channel },
   {
     key: 'watts',
     head: 'Power',
@@ -83,10 +83,10 @@ const COLUMNS: Column<SecondView>[] = [
   <div class="second">
     <DataTable
       v-if="page.seconds.length"
+      :id="(s) => `${s.instrument} ${s.channel} ${s.watts}`"
       name="Second instruments"
       :rows="page.seconds"
       :columns="COLUMNS"
-      :id="(s) => `${s.instrument} ${s.channel} ${s.watts}`"
       fixed
       plain
     >
@@ -117,7 +117,7 @@ const COLUMNS: Column<SecondView>[] = [
           v-for="(r, i) in readings"
           :key="r.channel"
           v-model="values[i]!"
-          :label="`Channel ${r.name}`"
+          :label="`Channel ${channelName(page.run, r.channel)}`"
           :unit="sort === 'watts' ? 'W' : 'V'"
           :min="0"
         />

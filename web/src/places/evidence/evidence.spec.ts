@@ -68,5 +68,5 @@ it('shows a budget down to U, with its k and degrees of freedom', () => {
   expect(rows[1]).toMatch(/0\.120.*3$/)
   expect(rows[2]).toContain('k = 2.18')
   expect(rows[2]).toContain('13 effective degrees of freedom')
-  expect(rows[2]).toContain('60.3 ± 0.83 W')
+  expect(rows[2]).toContain('60.30 ± 0.83 W')
 })

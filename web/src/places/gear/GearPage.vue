@@ -144,7 +144,7 @@ const COLUMNS: Column<InstrumentView>[] = [
           Nothing is on the register: readings say “instrument unknown”, with a U from stated defaults. Enter what you
           read with.
         </p>
-        <DataTable v-else name="Instruments in use" :rows="inUse" :columns="COLUMNS" :id="(i) => i.id">
+        <DataTable v-else :id="(i) => i.id" name="Instruments in use" :rows="inUse" :columns="COLUMNS">
           <template #name="{ row }"
             >{{ row.entry.name }} <span class="mono quiet">{{ row.entry.serial }}</span></template
           >
@@ -153,9 +153,7 @@ const COLUMNS: Column<InstrumentView>[] = [
               state(row)
             }}</span></template
           >
-          <template #act="{ row }"
-            ><a-button size="small" @click="ask(row.entry)">Calibrated …</a-button></template
-          >
+          <template #act="{ row }"><a-button size="small" @click="ask(row.entry)">Calibrated …</a-button></template>
         </DataTable>
       </section>
 
@@ -193,7 +191,8 @@ const COLUMNS: Column<InstrumentView>[] = [
           <header><h2>Earlier entries</h2></header>
           <ul class="earlier">
             <li v-for="i in replaced" :key="i.id" class="quiet">
-              {{ ROLES[i.entry.role as keyof typeof ROLES] }}: {{ i.entry.name }} {{ i.entry.serial }}, {{ i.accuracy }}, entered by
+              {{ ROLES[i.entry.role as keyof typeof ROLES] }}: {{ i.entry.name }} {{ i.entry.serial }},
+              {{ i.accuracy }}, entered by
               {{ i.entered_by }}
             </li>
           </ul>

@@ -22,7 +22,12 @@ const withdrawing = ref<ClaimView | null>(null)
 const standing = computed(() => model.value?.claims.filter((c) => !c.withdrawn) ?? [])
 const withdrawn = computed(() => model.value?.claims.filter((c) => c.withdrawn) ?? [])
 
-const { act: withdraw, pending, problem, forget } = useAct(
+const {
+  act: withdraw,
+  pending,
+  problem,
+  forget,
+} = useAct(
   (reason: string) =>
     answered(
       client.POST('/api/claims/{claim_id}/withdrawal', {

@@ -10,13 +10,12 @@ import WattsFigure from '../../trade/WattsFigure.vue'
 const props = defineProps<{ fits: VoltageFitView[] }>()
 const picked = ref(0)
 const fit = computed(() => props.fits[Math.min(picked.value, props.fits.length - 1)])
-const sort = computed(() => {
-  const low = fit.value?.exponent_low ?? 0
-  const high = fit.value?.exponent_high ?? 0
-  if (fit.value?.exponent === null || !fit.value) return ''
-  if (high < 0.5) return 'regulated: the supply hardly matters'
-  return low > 1.5 ? 'unregulated: about the square of the voltage' : ''
-})
+const CHARACTERS = {
+  regulated: 'regulated: the supply hardly matters',
+  unregulated: 'unregulated: about the square of the voltage',
+  '': '',
+} as const
+const sort = computed(() => CHARACTERS[fit.value?.character ?? ''])
 </script>
 
 <template>

@@ -11,6 +11,7 @@ const fit = (changes: Partial<VoltageFitView> = {}): VoltageFitView => ({
   exponent: 2.07,
   exponent_low: 1.93,
   exponent_high: 2.21,
+  character: 'unregulated',
   points: [
     { volts: 12.48, watts: 74.7, expanded_watts: 2.5, attempt_id: 1 },
     { volts: 14.37, watts: 100.3, expanded_watts: 2.5, attempt_id: 2 },
@@ -27,9 +28,9 @@ const section = (fits: VoltageFitView[]) =>
 
 it('gives the exponent with its interval, and says what sort of supply that is', () => {
   expect(section([fit()]).text()).toContain('2.07 (95 %: 1.93 to 2.21), unregulated: about the square of the voltage')
-  const regulated = fit({ exponent: 0.01, exponent_low: -0.02, exponent_high: 0.04 })
+  const regulated = fit({ exponent: 0.01, exponent_low: -0.02, exponent_high: 0.04, character: 'regulated' })
   expect(section([regulated]).text()).toContain('regulated: the supply hardly matters')
-  const between = fit({ exponent: 1.2, exponent_low: 0.4, exponent_high: 2.0 })
+  const between = fit({ exponent: 1.2, exponent_low: 0.4, exponent_high: 2.0, character: '' })
   expect(section([between]).text()).not.toMatch(/regulated/)
 })
 

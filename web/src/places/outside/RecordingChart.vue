@@ -8,13 +8,11 @@ const props = defineProps<{ found: FoundView; channel: number }>()
 const WIDTH = 1000
 const HEIGHT = 150
 const envelope = computed(() => props.found.envelopes.find((e) => e.channel === props.channel))
-const peak = computed(() =>
-  Math.max(0.001, ...(envelope.value?.highs ?? []).map(Math.abs), ...(envelope.value?.lows ?? []).map(Math.abs)),
-)
+const peak = computed(() => envelope.value?.peak_volts ?? 0)
 const wave = computed(() => {
   const { highs = [], lows = [] } = envelope.value ?? {}
   const x = (i: number) => ((i + 0.5) * WIDTH) / highs.length
-  const y = (v: number) => HEIGHT / 2 - (v / peak.value) * (HEIGHT / 2 - 4)
+  const y = (v: number) => HEIGHT / 2 - (v / (peak.value || 1)) * (HEIGHT / 2 - 4)
   const top = highs.map((v, i) => `${x(i).toFixed(1)} ${y(v).toFixed(1)}`)
   const bottom = lows.map((v, i) => `${x(i).toFixed(1)} ${(y(v) + 0.6).toFixed(1)}`).reverse()
   return `M${[...top, ...bottom].join('L')}Z`

@@ -1,40 +1,79 @@
 <script setup lang="ts">
-// Which run a reading from outside is of: mode, group, load and wiring.
-import type { GroupView, Mode } from '../../api/types'
+// Which run a reading from outside is of, field by field: nothing of it is filed that does not stand here.
+import { computed, watch } from 'vue'
+import type { DefaultsView, GroupView } from '../../api/types'
+import DateField from '../../kit/DateField.vue'
+import NumberField from '../../kit/NumberField.vue'
+import PickOne from '../../kit/PickOne.vue'
+import { saysOf } from '../../kit/problem'
+import { ENDS, MODES, POLICIES, groupOf, placesRead } from './outsideRun'
+import type { OutsideRun } from './outsideRun'
 
-defineProps<{ groups: readonly GroupView[] }>()
-const sheet = defineModel<{
-  mode: Mode
-  group: string
-  load: number | ''
-  load_measured: number | ''
-  bridged: boolean
-}>({ required: true })
-const channels = (groups: readonly GroupView[]) =>
-  (groups.find((g) => g.name === sheet.value.group) ?? groups[0])?.channels.length ?? 1
+const props = defineProps<{
+  groups: readonly GroupView[]
+  defaults: DefaultsView
+  problem?: unknown
+  /** A recording tells the tone by itself. */
+  toneFound?: boolean
+}>()
+const sheet = defineModel<OutsideRun>({ required: true })
+const group = computed(() => groupOf(sheet.value, props.groups))
+const names = computed(() => props.groups.map((g) => ({ value: g.name, label: g.name })))
+const bursts = computed(() => props.defaults.bursts.map((name) => ({ value: name, label: name })))
+const says = (field: string) => saysOf(props.problem, field) || saysOf(props.problem, `run.${field}`)
+
+// What the method proposes for a group is put into the fields, to be seen and changed.
+watch(
+  group,
+  (now, before) => {
+    if (!now) return
+    if (sheet.value.tone === null || sheet.value.tone === before?.tone_hz) sheet.value.tone = now.tone_hz
+    if (sheet.value.burst === null || sheet.value.burst === before?.burst) sheet.value.burst = now.burst
+  },
+  { immediate: true },
+)
 </script>
 
 <template>
   <fieldset>
     <legend>Run</legend>
-    <label>
-      Mode
-      <select v-model="sheet.mode">
-        <option value="certified">Certified</option>
-        <option value="uncertified">Uncertified</option>
-        <option value="burst">Burst</option>
-      </select>
-    </label>
-    <label v-if="groups.length > 1">
-      Group
-      <select v-model="sheet.group">
-        <option v-for="g in groups" :key="g.name">{{ g.name }}</option>
-      </select>
-    </label>
-    <label>Load, Ω <input v-model.number="sheet.load" type="number" step="any" min="0.1" required /></label>
-    <label>Measured, Ω <input v-model.number="sheet.load_measured" type="number" step="any" min="0.1" /></label>
-    <label v-if="channels(groups) > 1" class="check">
-      <input v-model="sheet.bridged" type="checkbox" /> bridged pairs
-    </label>
+    <PickOne v-model="sheet.mode" label="Mode" :choices="MODES" />
+    <PickOne v-if="groups.length > 1" v-model="sheet.group" label="Group" :choices="names" :placeholder="group?.name" />
+    <NumberField v-model="sheet.load" label="Load" unit="Ω" required :min="0.1" :problem="says('load_ohms')" />
+    <NumberField
+      v-model="sheet.load_measured"
+      label="Load, measured"
+      unit="Ω"
+      :min="0.1"
+      :problem="says('load_measured')"
+    />
+    <NumberField
+      v-if="!toneFound"
+      v-model="sheet.tone"
+      label="Tone"
+      unit="Hz"
+      required
+      :min="1"
+      :problem="says('tone_hz')"
+    />
+    <PickOne v-if="sheet.mode === 'burst'" v-model="sheet.burst" label="Burst" :choices="bursts" />
+    <PickOne v-model="sheet.policy" label="Supply" :choices="POLICIES" />
+    <NumberField
+      v-if="sheet.policy !== 'bank'"
+      v-model="sheet.held_volts"
+      label="Held at"
+      unit="V"
+      required
+      :min="1"
+      :problem="says('supply_volts')"
+    />
+    <PickOne v-model="sheet.end" label="How it ended" :choices="ENDS" placeholder="say how" />
+    <DateField v-model="sheet.read_on" label="Read on" placeholder="today" :problem="says('read_on')" />
+    <a-checkbox
+      v-if="placesRead({ ...sheet, bridged: true }, group).length"
+      v-model:checked="sheet.bridged"
+      class="check"
+      >bridged pairs</a-checkbox
+    >
   </fieldset>
 </template>

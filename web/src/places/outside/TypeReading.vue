@@ -1,215 +1,229 @@
 <script setup lang="ts">
-// The quick sheet: a reading by hand, worked out and questioned while it is typed.
-import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/vue-query'
-import { computed, reactive, ref, watch } from 'vue'
+// A reading by hand, worked out and questioned while it is typed.
+import { keepPreviousData, useQuery } from '@tanstack/vue-query'
+import { computed, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import client, { answered } from '../../api/client'
-import { useWho } from '../../kit/who'
-import { stored } from '../../kit/stored'
-import { refreshEvidence, useUnit } from '../../api/queries'
-import type { Mode } from '../../api/types'
-import FindingsList from '../../trade/FindingsList.vue'
-import { figure } from '../../kit/quantity'
-import { percent, spread, watts } from '../../trade/format'
+import { useUnit } from '../../api/queries'
+import type { HandReading } from '../../api/types'
+import { useAct } from '../../kit/act'
+import { useDraft } from '../../kit/draft'
+import DraftNote from '../../kit/DraftNote.vue'
+import NumberField from '../../kit/NumberField.vue'
+import PageFrame from '../../kit/PageFrame.vue'
+import PickOne from '../../kit/PickOne.vue'
+import { saysOf } from '../../kit/problem'
 import ProblemNote from '../../kit/ProblemNote.vue'
-import Trail from '../../kit/Trail.vue'
+import TextField from '../../kit/TextField.vue'
+import { unitTrail } from '../../trade/trails'
+import ConditionFields from './ConditionFields.vue'
+import HandFigures from './HandFigures.vue'
 import './outside.css'
-import { channelName, channelsRead, groupOf, number, runOf } from './outsideRun'
+import { BLANK_RUN, groupOf, missingOfRun, placesRead, runOf } from './outsideRun'
 import RunFields from './RunFields.vue'
 
-type Sort = 'watts' | 'volts_rms' | 'volts_peak'
-
 const props = defineProps<{ id: number }>()
-const { data: unit, error } = useUnit(() => props.id)
+const { data: unit, error, isPending, refetch } = useUnit(() => props.id)
 const router = useRouter()
-const queries = useQueryClient()
-const person = useWho()
-const problem = ref<unknown>(null)
-const key = `rulvek.typed.${props.id}`
-const EMPTY = {
-  mode: 'certified' as Mode,
-  group: '',
-  load: 4 as number | '',
-  bridged: false,
-  sort: 'volts_rms' as Sort,
-  values: [] as (number | '')[],
+const SORTS = [
+  { value: 'volts_rms', label: 'V rms' },
+  { value: 'volts_peak', label: 'V peak' },
+  { value: 'watts', label: 'W' },
+] as const
+const UNITS = { volts_rms: 'V rms', volts_peak: 'V peak', watts: 'W' } as const
+const kept = useDraft(`rulvek.by-hand.${props.id}`, {
+  ...BLANK_RUN,
+  sort: 'volts_rms' as keyof typeof UNITS | null,
+  values: [] as (number | null)[],
   instrument: '',
-  accuracy: 1,
-  load_measured: '' as number | '',
-  start_volts: '' as number | '',
-  loaded_volts: '' as number | '',
-  amps: '' as number | '',
-  charger_amps: '' as number | '',
-  start_watts: '' as number | '',
-  sink: '' as number | '',
-  thd_n: '' as number | '',
+  accuracy: 1 as number | null,
+  loaded_volts: null as number | null,
+  amps: null as number | null,
+  charger_amps: null as number | null,
+  start_watts: null as number | null,
+  sink: null as number | null,
+  thd_n: null as number | null,
   clamp_zeroed: false,
   controls: false,
   all_loaded: true,
   remark: '',
-}
-const sheet = reactive(stored(localStorage, key, EMPTY))
-watch(sheet, (now) => localStorage.setItem(key, JSON.stringify(now)))
+})
+const sheet = kept.draft
 
 // What the desk sent along takes the place of what was typed before.
 const route = useRoute()
 for (const sort of ['volts_rms', 'volts_peak'] as const) {
   if (route.query[sort]) {
-    Object.assign(sheet, { sort, values: [Number(route.query[sort])], load: Number(route.query.load) || sheet.load })
+    Object.assign(sheet.value, { sort, values: [Number(route.query[sort])] })
+    if (Number(route.query.load)) sheet.value.load = Number(route.query.load)
     void router.replace({ query: {} })
   }
 }
 
 const groups = computed(() => unit.value?.model.groups ?? [])
-const group = computed(() => groupOf(sheet, groups.value))
-const places = computed(() => channelsRead(sheet, group.value).map((c) => channelName(c, sheet.bridged)))
-const body = computed(() => ({
-  run: runOf(sheet, group.value),
-  channels: places.value.map((_, i) => ({ [sheet.sort]: number(sheet.values[i] ?? '') })),
-  instrument: sheet.instrument,
-  accuracy_percent: sheet.accuracy || 0,
-  load_measured: number(sheet.load_measured),
-  start_volts: number(sheet.start_volts),
-  loaded_volts: number(sheet.loaded_volts),
-  amps: number(sheet.amps),
-  charger_amps: number(sheet.charger_amps),
-  start_watts: number(sheet.start_watts),
-  sink_c: number(sheet.sink),
-  thd_n_percent: number(sheet.thd_n),
-  end: sheet.mode === 'uncertified' ? ('clip' as const) : ('limit' as const),
-  clamp_zeroed: sheet.amps === '' ? null : sheet.clamp_zeroed,
-  controls_in_position: sheet.controls,
-  all_loaded: sheet.all_loaded,
-  remark: sheet.remark,
-}))
+const group = computed(() => groupOf(sheet.value, groups.value))
+const places = computed(() => placesRead(sheet.value, group.value))
+watch(
+  places,
+  (now) => {
+    if (now.length) sheet.value.values = now.map((_, i) => sheet.value.values[i] ?? null)
+  },
+  { immediate: true },
+)
+const run = computed(() => runOf(sheet.value, group.value))
+const body = computed<HandReading | null>(() => {
+  const said = sheet.value
+  if (!run.value || said.accuracy === null) return null
+  return {
+    run: run.value,
+    channels: places.value.map((_, i) => ({ [said.sort ?? 'volts_rms']: said.values[i] ?? null })),
+    instrument: said.instrument,
+    accuracy_percent: said.accuracy,
+    load_measured: said.load_measured,
+    start_volts: said.start_volts,
+    loaded_volts: said.loaded_volts,
+    amps: said.amps,
+    charger_amps: said.charger_amps,
+    start_watts: said.start_watts,
+    sink_c: said.sink,
+    thd_n_percent: said.thd_n,
+    end: said.end,
+    policy: said.policy ?? 'held',
+    read_on: said.read_on,
+    clamp_zeroed: said.amps === null ? null : said.clamp_zeroed,
+    controls_in_position: said.controls,
+    all_loaded: said.all_loaded,
+    remark: said.remark,
+  }
+})
 // While it is being worked out the reading may be kept already: a fast Enter is not lost, the server has the last word.
 const {
   data: shown,
   error: refused,
   isFetching,
 } = useQuery({
-  queryKey: ['typed', () => props.id, body],
-  enabled: computed(() => places.value.length > 0),
+  queryKey: ['by-hand', () => props.id, body],
+  enabled: computed(() => body.value !== null),
   placeholderData: keepPreviousData,
   retry: false,
+  meta: { fixed: true },
   queryFn: () =>
     answered(
-      client.POST('/api/units/{unit_id}/typed/preview', { params: { path: { unit_id: props.id } }, body: body.value }),
+      client.POST('/api/units/{unit_id}/typed/preview', { params: { path: { unit_id: props.id } }, body: body.value! }),
     ),
 })
-
-async function keep() {
-  if (!(await person.required())) return
-  problem.value = null
-  try {
-    const params = { path: { unit_id: props.id } }
-    const kept = await answered(client.POST('/api/units/{unit_id}/typed', { params, body: body.value }))
-    localStorage.removeItem(key)
-    refreshEvidence(queries)
-    await router.push(`/attempts/${kept.attempt_id}`)
-  } catch (failure) {
-    problem.value = failure
-  }
+const missing = computed(() => {
+  const ofRun = missingOfRun(sheet.value)
+  if (ofRun) return ofRun
+  if (!sheet.value.end) return 'Say how the run ended.'
+  if (sheet.value.accuracy === null) return 'Say how exact the instrument is, in percent of its volts.'
+  if (!sheet.value.instrument.trim()) return 'Name the instrument that was read.'
+  return ''
+})
+const { act, pending, problem } = useAct(
+  () =>
+    answered(client.POST('/api/units/{unit_id}/typed', { params: { path: { unit_id: props.id } }, body: body.value! })),
+  {
+    done: async (made) => {
+      kept.forget()
+      await router.push(`/attempts/${made.attempt_id}`)
+    },
+  },
+)
+const wrong = computed(() => problem.value ?? refused.value)
+const says = (field: string) => saysOf(wrong.value, field)
+function keep() {
+  if (!missing.value && (isFetching.value || shown.value?.complete)) void act()
 }
 </script>
 
 <template>
-  <ProblemNote v-if="error" :error="error" />
-  <template v-if="unit">
-    <Trail
-      :steps="[
-        { name: unit.model.series_name },
-        { name: unit.model.name, to: `/models/${unit.model.id}` },
-        { name: unit.unit.serial, to: `/units/${unit.unit.id}` },
-        { name: 'By hand' },
-      ]"
-    />
-    <h1>
-      A reading by hand <span class="mono quiet">{{ unit.unit.serial }}</span>
-    </h1>
-    <div class="two outside">
-      <form class="sheet" @submit.prevent="keep">
-        <RunFields v-model="sheet" :groups="groups" />
-        <fieldset>
-          <legend>Read at the load</legend>
-          <label>
-            As
-            <select v-model="sheet.sort">
-              <option value="volts_rms">V rms</option>
-              <option value="volts_peak">V peak</option>
-              <option value="watts">W</option>
-            </select>
-          </label>
-          <label v-for="(place, i) in places" :key="place">
-            Channel {{ place }}
-            <input v-model.number="sheet.values[i]" type="number" step="any" min="0" />
-          </label>
-          <label>THD+N, % <input v-model.number="sheet.thd_n" type="number" step="any" min="0" max="100" /></label>
-          <label class="name">Instrument <input v-model="sheet.instrument" type="text" maxlength="120" /></label>
-          <label
-            >Its limits, ± % of volts <input v-model.number="sheet.accuracy" type="number" step="any" min="0"
-          /></label>
-        </fieldset>
-        <fieldset>
-          <legend>Supply</legend>
-          <label>Before, V <input v-model.number="sheet.start_volts" type="number" step="any" min="1" /></label>
-          <label
-            >At the reading, V <input v-model.number="sheet.loaded_volts" type="number" step="any" min="1"
-          /></label>
-          <label>Current, A <input v-model.number="sheet.amps" type="number" step="any" min="0" /></label>
-          <label class="check"><input v-model="sheet.clamp_zeroed" type="checkbox" /> clamp was zeroed</label>
-          <label class="check"><input v-model="sheet.controls" type="checkbox" /> controls in test position</label>
-          <label class="check"
-            ><input v-model="sheet.all_loaded" type="checkbox" /> all channels loaded and driven</label
-          >
-        </fieldset>
-        <fieldset>
-          <legend>If it was seen</legend>
-          <label>At the start, W <input v-model.number="sheet.start_watts" type="number" step="any" min="0" /></label>
-          <label
-            >A charger added, A <input v-model.number="sheet.charger_amps" type="number" step="any" min="0"
-          /></label>
-          <label>Heat sink before, °C <input v-model.number="sheet.sink" type="number" step="any" /></label>
-        </fieldset>
-        <label class="remark">Remark <input v-model="sheet.remark" type="text" maxlength="2000" /></label>
-        <ProblemNote v-if="problem" :error="problem" />
-        <a-button html-type="submit" type="primary" size="large" :disabled="!isFetching && !shown?.complete">
-          Keep the reading <kbd>Enter</kbd>
-        </a-button>
-      </form>
-      <aside aria-live="polite">
-        <ProblemNote v-if="refused" :error="refused" />
-        <template v-if="shown">
-          <p class="main">
-            <span class="mono">{{ watts(shown.weakest_watts, shown.expanded_watts) }}</span> W
-          </p>
-          <p class="quiet">
-            ± {{ spread(shown.expanded_watts) }} W, weakest; average {{ watts(shown.average_watts) }} W
-          </p>
-          <table class="figures">
-            <tbody>
-              <tr v-for="(c, i) in shown.channels" :key="c.channel">
-                <td>{{ places[i] }}</td>
-                <td class="num">{{ watts(c.watts) }} W</td>
-                <td class="quiet">{{ c.how }}</td>
-              </tr>
-            </tbody>
-          </table>
-          <dl>
-            <dt>Sag</dt>
-            <dd>{{ figure(shown.sag_volts, 2) }} V</dd>
-            <dt>Efficiency</dt>
-            <dd>{{ percent(shown.efficiency_percent) }} %</dd>
-            <template v-if="shown.equivalent">
-              <dt>Stands for</dt>
-              <dd>{{ shown.equivalent }}</dd>
-            </template>
-          </dl>
-          <FindingsList :findings="shown.findings" />
-        </template>
-      </aside>
-    </div>
-  </template>
+  <PageFrame
+    title="A reading by hand"
+    :trail="unit ? unitTrail(unit, 'By hand') : []"
+    :pending="isPending"
+    :error="error"
+    @retry="refetch"
+  >
+    <template v-if="unit">
+      <h1>
+        A reading by hand <span class="mono quiet">{{ unit.unit.serial }}</span>
+      </h1>
+      <DraftNote :draft="kept" />
+      <div class="two outside">
+        <form class="sheet" @submit.prevent="keep">
+          <RunFields v-model="sheet" :groups="groups" :defaults="unit.model.defaults" :problem="wrong" />
+          <fieldset>
+            <legend>Read at the load</legend>
+            <PickOne v-model="sheet.sort" label="As" :choices="SORTS" />
+            <NumberField
+              v-for="(place, i) in places"
+              :key="place.channel"
+              v-model="sheet.values[i]!"
+              :label="`Channel ${place.name}`"
+              :unit="UNITS[sheet.sort ?? 'volts_rms']"
+              :min="0"
+              :problem="says(`channels.${i}.${sheet.sort}`)"
+            />
+            <NumberField v-model="sheet.thd_n" label="THD+N" unit="%" :min="0" :max="100" />
+            <TextField
+              v-model="sheet.instrument"
+              class="name"
+              label="Instrument"
+              :max="120"
+              :problem="says('instrument')"
+            />
+            <NumberField
+              v-model="sheet.accuracy"
+              label="Its limits, ± of volts"
+              unit="%"
+              required
+              :min="0"
+              :problem="says('accuracy_percent')"
+            />
+          </fieldset>
+          <fieldset>
+            <legend>Supply at the terminals</legend>
+            <NumberField v-model="sheet.start_volts" label="Before" unit="V" :min="1" :problem="says('start_volts')" />
+            <NumberField
+              v-model="sheet.loaded_volts"
+              label="At the reading"
+              unit="V"
+              :min="1"
+              :problem="says('loaded_volts')"
+            />
+            <NumberField v-model="sheet.amps" label="Current" unit="A" :min="0" :problem="says('amps')" />
+            <ConditionFields v-model="sheet" />
+          </fieldset>
+          <fieldset>
+            <legend>If it was seen</legend>
+            <NumberField v-model="sheet.start_watts" label="At the start" unit="W" :min="0" />
+            <NumberField v-model="sheet.charger_amps" label="A charger added" unit="A" :min="0" />
+            <NumberField v-model="sheet.sink" label="Heat sink before" unit="°C" />
+          </fieldset>
+          <TextField v-model="sheet.remark" class="remark" label="Remark" :max="2000" />
+          <ProblemNote v-if="problem" :error="problem" />
+          <div class="acts">
+            <a-button
+              html-type="submit"
+              type="primary"
+              size="large"
+              :loading="pending"
+              :disabled="!!missing || (!isFetching && !shown?.complete)"
+              >Keep the reading <kbd>Enter</kbd></a-button
+            >
+            <a-button v-if="kept.canUndo.value" size="large" @click="kept.undo()">Undo</a-button>
+            <span class="quiet">{{ missing }}</span>
+          </div>
+        </form>
+        <aside aria-live="polite">
+          <ProblemNote v-if="refused && !problem" :error="refused" />
+          <HandFigures v-if="shown" :shown="shown" :places="places" />
+          <p v-else-if="missing" class="quiet">{{ missing }} The reading is worked out here.</p>
+        </aside>
+      </div>
+    </template>
+  </PageFrame>
 </template>
 
 <style scoped>
@@ -224,9 +238,9 @@ h1 .mono {
   gap: 44px;
   padding-top: 14px;
 }
-form kbd {
-  margin-left: 8px;
-  color: inherit;
-  border-color: currentColor;
+@media (max-width: 900px) {
+  .two {
+    grid-template-columns: 1fr;
+  }
 }
 </style>

@@ -1,9 +1,12 @@
 import { mount } from '@vue/test-utils'
 import { describe, expect, it } from 'vitest'
-import type { FoundView, VerdictView } from '../../api/types'
+import { reactive } from 'vue'
+import type { FoundView, GroupView, VerdictView } from '../../api/types'
 import SettleLink from '../../trade/SettleLink.vue'
 import FileDrop from '../../kit/FileDrop.vue'
 import RecordingChart from './RecordingChart.vue'
+import { BLANK_RUN } from './outsideRun'
+import type { OutsideRun } from './outsideRun'
 import RunFields from './RunFields.vue'
 
 const found: FoundView = {
@@ -11,7 +14,7 @@ const found: FoundView = {
   tone_hz: 1000,
   seconds: 4,
   burst: '',
-  envelopes: [{ channel: 2, lows: [-5, -20, -10, -1], highs: [5, 20.5, 10, 1] }],
+  envelopes: [{ channel: 2, lows: [-5, -20, -10, -1], highs: [5, 20.5, 10, 1], peak_volts: 20.5 }],
   sections: [
     { start: 1, stop: 2, window: [1.1, 1.9], weakest_watts: 50, worst_thd_n_percent: 0.5, chosen: true },
     { start: 2, stop: 3, window: [2.1, 2.9], weakest_watts: 12, worst_thd_n_percent: 0.1, chosen: false },
@@ -55,22 +58,48 @@ describe('where a file is dropped', () => {
 })
 
 describe('the run of a reading from outside', () => {
-  const sheet = { mode: 'certified' as const, group: '', load: 4, load_measured: '' as const, bridged: false }
+  const defaults = { supply_volts: 14.4, bursts: ['1 kHz', '40 Hz'], three_points: [] }
+  const pairsOf = (channels: number[]) =>
+    channels.length > 1 ? [{ channel: channels[0]!, name: channels.join(' + ') }] : []
   const group = (name: string, channels: number[]) => ({
     name,
     channels,
     rated_loads: [4],
     bridged_loads: [],
-    bass: false,
+    bass: name === 'bass',
+    singles: channels.map((channel) => ({ channel, name: String(channel) })),
+    pairs: pairsOf(channels),
+    tone_hz: name === 'bass' ? 40 : 1000,
+    burst: name === 'bass' ? '40 Hz' : '1 kHz',
   })
+  const fields = (modelValue: OutsideRun, groups: GroupView[]) =>
+    mount(RunFields, { props: { modelValue, groups, defaults } })
 
   it('asks for the group only where there are several, for bridging only where there are pairs', () => {
-    const one = mount(RunFields, { props: { modelValue: sheet, groups: [group('bass', [1])] } })
+    const one = fields({ ...BLANK_RUN }, [group('bass', [1])])
     expect(one.text()).not.toContain('Group')
     expect(one.text()).not.toContain('bridged')
-    const two = mount(RunFields, { props: { modelValue: sheet, groups: [group('main', [1, 2]), group('bass', [3])] } })
+    const two = fields({ ...BLANK_RUN }, [group('main', [1, 2]), group('bass', [3])])
     expect(two.text()).toContain('Group')
     expect(two.text()).toContain('bridged pairs')
+  })
+
+  it('what the method proposes for a group stands in the fields, unless somebody wrote something else', async () => {
+    const groups = [group('main', [1, 2]), group('bass', [3])]
+    const sheet = reactive({ ...BLANK_RUN })
+    const form = fields(sheet, groups)
+    expect([sheet.tone, sheet.burst]).toEqual([1000, '1 kHz'])
+    sheet.group = 'bass'
+    await form.setProps({ modelValue: { ...sheet } })
+    const seen = form.props('modelValue')
+    expect([seen.tone, seen.burst]).toEqual([40, '40 Hz'])
+    await form.setProps({ modelValue: { ...seen, tone: 55, group: 'main' } })
+    expect(form.props('modelValue').tone).toBe(55)
+  })
+
+  it('the volts are asked of a held supply; a bank is known by what it started from', () => {
+    expect(fields({ ...BLANK_RUN }, [group('main', [1])]).text()).toContain('Held at')
+    expect(fields({ ...BLANK_RUN, policy: 'bank' }, [group('main', [1])]).text()).not.toContain('Held at')
   })
 })
 

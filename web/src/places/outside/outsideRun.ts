@@ -1,36 +1,88 @@
-// What the forms of readings from outside have in common: the run they are of, as the server takes it.
-import type { GroupView, Mode, RunIn } from '../../api/types'
+// What the forms of readings from outside have in common: the run that they are of, as it was entered.
+import type { End, GroupView, Mode, ReadPlaceView, RunIn } from '../../api/types'
+import { END_WORDS } from '../../trade/format'
 
 export interface OutsideRun {
-  mode: Mode
-  group: string
-  load: number | ''
-  load_measured: number | ''
+  mode: Mode | null
+  group: string | null
+  load: number | null
+  load_measured: number | null
   bridged: boolean
+  tone: number | null
+  burst: string | null
+  policy: 'held' | 'bank' | null
+  held_volts: number | null
+  start_volts: number | null
+  end: End | null
+  read_on: string | null
 }
+
+export const BLANK_RUN: OutsideRun = {
+  mode: 'certified',
+  group: null,
+  load: null,
+  load_measured: null,
+  bridged: false,
+  tone: null,
+  burst: null,
+  policy: 'held',
+  held_volts: null,
+  start_volts: null,
+  end: null,
+  read_on: null,
+}
+
+export const MODES = [
+  { value: 'certified', label: 'Certified' },
+  { value: 'uncertified', label: 'Uncertified' },
+  { value: 'burst', label: 'Burst' },
+] as const
+export const POLICIES = [
+  { value: 'held', label: 'Held' },
+  { value: 'bank', label: 'Floating bank' },
+] as const
+/** How a run can end that a person has watched; the others are the program's to tell. */
+const WATCHED: readonly End[] = [
+  'limit',
+  'clip',
+  'no_more_output',
+  'protected',
+  'recovering',
+  'input_exhausted',
+  'supply_low',
+  'too_hot',
+  'operator',
+]
+export const ENDS = WATCHED.map((end) => ({ value: end, label: END_WORDS[end] }))
 
 export const groupOf = (sheet: OutsideRun, groups: readonly GroupView[]): GroupView | undefined =>
   groups.find((g) => g.name === sheet.group) ?? groups[0]
 
-/** The channels that are read: of bridged pairs the first of each. */
-export function channelsRead(sheet: OutsideRun, group: GroupView | undefined): number[] {
-  const channels = group?.channels ?? []
-  return sheet.bridged ? channels.filter((_, i) => i % 2 === 0) : channels
+/** What is read of a group: its channels, or its bridged pairs. */
+export const placesRead = (sheet: OutsideRun, group: GroupView | undefined): ReadPlaceView[] =>
+  (sheet.bridged ? group?.pairs : group?.singles) ?? []
+
+/** What is still to be said of the run, in a sentence; empty where nothing is. */
+export function missingOfRun(sheet: OutsideRun): string {
+  if (!sheet.load) return 'Say which load the run was at.'
+  if (!sheet.tone) return 'Say which tone was played.'
+  if (sheet.mode === 'burst' && !sheet.burst) return 'Say which burst was played.'
+  if (sheet.policy === 'bank' && !sheet.start_volts) return 'Say from how many volts the bank started.'
+  if (sheet.policy !== 'bank' && !sheet.held_volts) return 'Say at how many volts the supply was held.'
+  return ''
 }
 
-export const channelName = (channel: number, bridged: boolean): string =>
-  bridged ? `${channel} + ${channel + 1}` : String(channel)
-
-export function runOf(sheet: OutsideRun, group: GroupView | undefined): RunIn {
+/** The run as it was entered; null while something of it is missing. */
+export function runOf(sheet: OutsideRun, group: GroupView | undefined): RunIn | null {
+  const volts = sheet.policy === 'bank' ? sheet.start_volts : sheet.held_volts
+  if (missingOfRun(sheet) || !group || !sheet.mode || !sheet.load || !sheet.tone || !volts) return null
   return {
     mode: sheet.mode,
-    group: group?.name ?? '',
-    load_ohms: sheet.load || 4,
+    group: group.name,
+    load_ohms: sheet.load,
     bridged: sheet.bridged,
-    tone_hz: group?.bass ? 40 : 1000,
-    supply_volts: 14.4,
-    burst: sheet.mode === 'burst' ? (group?.bass ? '40 Hz' : '1 kHz') : '',
+    tone_hz: sheet.tone,
+    supply_volts: volts,
+    burst: sheet.mode === 'burst' ? (sheet.burst ?? '') : '',
   }
 }
-
-export const number = (value: number | ''): number | null => (value === '' ? null : value)

@@ -1,6 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import type { GroupView, LayoutView } from '../../api/types'
-import { channelName, channelsRead, groupOf, runOf } from './outsideRun'
+import { BLANK_RUN, groupOf, missingOfRun, placesRead, runOf } from './outsideRun'
+import type { OutsideRun } from './outsideRun'
 import { missing, proposed, rowsOf } from './recordingRows'
 
 const layout = (kind: 'wav' | 'csv', units: string[], time: number | null): LayoutView => ({
@@ -34,38 +35,69 @@ describe('what the columns of a recording are', () => {
   it('a WAV says nothing of its volts: they must be typed', () => {
     const wav = layout('wav', ['', ''], null)
     const drafts = proposed(wav, [1])
-    expect(missing(drafts, wav, '')).toBe('Say what full scale of channel 1 stands for, in volts.')
+    expect(missing(drafts, wav, null)).toBe('Say what full scale of channel 1 stands for, in volts.')
     drafts[0]!.factor = 60
-    expect(missing(drafts, wav, '')).toBe('')
+    expect(missing(drafts, wav, null)).toBe('')
     drafts[0]!.quantity = 'supply_volts'
-    expect(missing(drafts, wav, '')).toBe('Say which column is the output of a channel.')
+    expect(missing(drafts, wav, null)).toBe('Say which column is the output of a channel.')
     expect(rowsOf(drafts)).toEqual([{ column: 0, quantity: 'supply_volts', channel: 0, factor: 60 }])
   })
 
   it('a table without a time needs a rate', () => {
     const csv = layout('csv', ['v', 'v'], null)
     const drafts = proposed(csv, [1, 2])
-    expect(missing(drafts, csv, '')).toContain('how many samples')
+    expect(missing(drafts, csv, null)).toContain('how many samples')
     expect(missing(drafts, csv, 96000)).toBe('')
   })
 })
 
 describe('the run that a reading from outside is of', () => {
   const groups = [
-    { name: 'main', channels: [1, 2, 3, 4], rated_loads: [4], bridged_loads: [4], bass: false },
-    { name: 'bass', channels: [5], rated_loads: [2], bridged_loads: [], bass: true },
-  ] as GroupView[]
-  const sheet = { mode: 'burst' as const, group: 'bass', load: 2, load_measured: '' as const, bridged: false }
+    { name: 'main', singles: [{ channel: 1, name: '1' }], pairs: [{ channel: 1, name: '1 + 2' }] },
+    { name: 'bass', singles: [{ channel: 3, name: '3' }], pairs: [] },
+  ] as unknown as GroupView[]
+  const said: OutsideRun = {
+    ...BLANK_RUN,
+    group: 'bass',
+    load: 2,
+    tone: 55,
+    held_volts: 12.6,
+    mode: 'burst',
+    burst: 'shaped',
+  }
 
-  it('a bass group is driven at 40 Hz, in its own bursts', () => {
-    expect(runOf(sheet, groupOf(sheet, groups))).toMatchObject({ group: 'bass', tone_hz: 40, burst: '40 Hz' })
-    const main = { ...sheet, group: 'gone', mode: 'certified' as const }
-    expect(runOf(main, groupOf(main, groups))).toMatchObject({ group: 'main', tone_hz: 1000, burst: '' })
+  it('is what was entered, field by field', () => {
+    expect(runOf(said, groupOf(said, groups))).toEqual({
+      mode: 'burst',
+      group: 'bass',
+      load_ohms: 2,
+      bridged: false,
+      tone_hz: 55,
+      supply_volts: 12.6,
+      burst: 'shaped',
+    })
+    const steady = { ...said, mode: 'certified' as const, group: 'gone' }
+    expect(runOf(steady, groupOf(steady, groups))).toMatchObject({ group: 'main', burst: '' })
+    const bank = { ...said, policy: 'bank' as const, start_volts: 13.1 }
+    expect(runOf(bank, groups[1])!.supply_volts).toBe(13.1)
   })
 
-  it('of bridged pairs the first channel is read', () => {
-    const pairs = { ...sheet, group: 'main', bridged: true }
-    expect(channelsRead(pairs, groupOf(pairs, groups))).toEqual([1, 3])
-    expect(channelName(3, true)).toBe('3 + 4')
+  it.each([
+    ['load', 'Say which load the run was at.'],
+    ['tone', 'Say which tone was played.'],
+    ['burst', 'Say which burst was played.'],
+    ['held_volts', 'Say at how many volts the supply was held.'],
+  ])('without its %s there is none, and the form says what is missing', (field, sentence) => {
+    const less = { ...said, [field]: null }
+    expect([missingOfRun(less), runOf(less, groups[1])]).toEqual([sentence, null])
+  })
+
+  it('a bank is asked for the volts that it started from', () => {
+    expect(missingOfRun({ ...said, policy: 'bank' })).toContain('the bank started')
+  })
+
+  it('of bridged pairs the pairs are read', () => {
+    expect(placesRead({ ...said, bridged: true }, groups[0])).toEqual([{ channel: 1, name: '1 + 2' }])
+    expect(placesRead(said, groups[1]).map((place) => place.name)).toEqual(['3'])
   })
 })
