@@ -70,7 +70,7 @@ def open_page(browser: Browser, address: str) -> Iterator[Open]:
 
 def choose(page: Page, label: str, option: str) -> None:
     """Pick one of a list that opens."""
-    page.get_by_role("combobox", name=label, exact=True).click()
+    page.get_by_role("combobox", name=label, exact=True).click(force=True)  # what is chosen is written over it
     page.locator(".ant-select-dropdown:visible").get_by_title(option, exact=True).click()
 
 

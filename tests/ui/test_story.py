@@ -128,7 +128,7 @@ def test_claims_are_added_kept_through_a_reload_and_withdrawn(open_page: Open) -
     page.get_by_label("Load, Ω").fill("4")
     page.get_by_label("Band from, Hz").fill("20")
     page.get_by_role("button", name="Add the claim").click()
-    expect(page.get_by_role("alert")).to_contain_text("A band needs both its limits")
+    expect(page.get_by_role("alert").first).to_contain_text("A band needs both its limits")
     page.get_by_label("Band to, Hz").fill("20000")
     page.get_by_role("button", name="Add the claim").click()
     row = page.locator("table.claims tbody tr", has_text="no voltage")

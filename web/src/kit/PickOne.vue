@@ -1,6 +1,7 @@
 <script setup lang="ts" generic="V extends string | number">
 // One of a few: side by side where they fit, else a list that is opened.
-import { computed, useId } from 'vue'
+import { computed, ref, useId } from 'vue'
+import { useCombobox } from './combobox'
 
 export interface Choice<V> {
   value: V
@@ -18,13 +19,16 @@ const props = defineProps<{
 }>()
 const value = defineModel<V | null>({ required: true })
 const id = useId()
+const open = ref(false)
+const frame = ref<HTMLElement>()
+useCombobox(frame, open)
 const options = computed(() => props.choices.map((one) => ({ value: one.value, label: one.label })))
 /** What is chosen may be none of the choices: then nothing is shown as chosen. */
 const chosen = computed(() => props.choices.find((one) => one.value === value.value)?.value)
 </script>
 
 <template>
-  <div class="pick-one">
+  <div ref="frame" class="pick-one">
     <span v-if="spread" :id="id" :class="{ 'visually-hidden': bare }">{{ label }}</span>
     <label v-else :for="id" :class="{ 'visually-hidden': bare }">{{ label }}</label>
     <a-radio-group
@@ -43,7 +47,7 @@ const chosen = computed(() => props.choices.find((one) => one.value === value.va
       :options="options"
       :disabled="disabled"
       :placeholder="placeholder"
-      :aria-label="label"
+      @dropdown-visible-change="open = $event"
       @update:value="value = $event as V"
     />
   </div>
