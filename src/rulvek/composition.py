@@ -14,6 +14,7 @@ from rulvek.services.desk import Desk
 from rulvek.services.events import Hub
 from rulvek.services.gear import Gear
 from rulvek.services.later import Later
+from rulvek.services.now import Now
 from rulvek.services.outside import ByHand, EarlierResults, Recordings, SecondInstrument
 from rulvek.settings import Settings
 from rulvek.store.engine import Database
@@ -45,6 +46,7 @@ class Services:
     earlier_results: EarlierResults
     second: SecondInstrument
     desk: Desk
+    now: Now
 
     def close(self) -> None:
         """An orderly end: runs are stopped and recorded, what can be written later is written."""
@@ -76,6 +78,7 @@ def make_services(database: Database, captures: Path, bench_speed: float, inbox:
         evidence=EvidencePages(database, conclusions, files),
         benches=benches,
         planner=Planner(database, conclusions, equipment),
+        now=Now(aside, benches),
         preparations=Preparations(database, benches),
         gear=Gear(database, equipment),
         by_hand=ByHand(database, conclusions, equipment),

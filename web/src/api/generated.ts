@@ -144,6 +144,26 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/now': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Get Now
+     * @description What every bench is doing, and what was changed on record past a known change.
+     */
+    get: operations['get_now']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/bench': {
     parameters: {
       query?: never
@@ -1409,6 +1429,22 @@ export interface components {
      */
     Cause: 'started_badly' | 'supply_low' | 'connection' | 'gains' | 'protection' | 'other'
     /**
+     * ChangeView
+     * @description Something that was changed on record, by whom; ``subject`` is what, as “campaign/3”.
+     */
+    ChangeView: {
+      /** Id */
+      id: number
+      /** Person */
+      person: string
+      /** Action */
+      action: string
+      /** Subject */
+      subject: string
+      /** Text */
+      text: string
+    }
+    /**
      * ChannelPointView
      * @description One channel at one point of a run.
      */
@@ -2245,6 +2281,18 @@ export interface components {
       doubted: boolean
     }
     /**
+     * NowView
+     * @description What the benches do, and what was changed; give ``last_change`` as ``after`` the next time.
+     */
+    NowView: {
+      /** Benches */
+      benches: components['schemas']['BenchView'][]
+      /** Last Change */
+      last_change: number
+      /** Changes */
+      changes: components['schemas']['ChangeView'][]
+    }
+    /**
      * Obstacle
      * @description Why the bench cannot stand a run, and what would make it possible.
      */
@@ -2501,6 +2549,8 @@ export interface components {
     /**
      * PreparationView
      * @description An item of the list before power; ``deviations`` are the channels' gains in dB from their mean.
+     *
+     *     ``lapsed`` says why what was seen to no longer holds; empty where it does, or nothing was.
      */
     PreparationView: {
       /** Item */
@@ -2512,6 +2562,8 @@ export interface components {
       state: 'open' | 'done' | 'skipped'
       /** Found */
       found: string
+      /** Lapsed */
+      lapsed: string
       /** Deviations */
       deviations: number[]
       /** By */
@@ -3664,6 +3716,56 @@ export interface operations {
         }
         content: {
           'application/json': components['schemas']['BenchView'][]
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_now: {
+    parameters: {
+      query?: {
+        /** @description `last_change` of the answer before */
+        after?: number | null
+      }
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['NowView']
         }
       }
       /** @description Not on record */

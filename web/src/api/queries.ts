@@ -3,13 +3,14 @@ import type { QueryClient } from '@tanstack/vue-query'
 import { computed, toValue } from 'vue'
 import type { MaybeRefOrGetter } from 'vue'
 import client, { answered } from './client'
+import { useNow } from './now'
 import { ruled, useRule } from './rule'
 
 const rule = useRule()
 
 export const keys = {
   line: ['line'] as const,
-  bench: ['bench'] as const,
+  now: ['now'] as const,
   campaigns: ['campaigns'] as const,
   campaign: (id: number) => ['campaign', id] as const,
   attempt: (id: number) => ['attempt', id] as const,
@@ -64,12 +65,11 @@ export const useUnit = (id: MaybeRefOrGetter<number>) =>
       answered(client.GET('/api/units/{unit_id}', { params: { path: { unit_id: toValue(id) }, query: ruled() } })),
   })
 
-export const useBenches = () =>
-  useQuery({
-    queryKey: keys.bench,
-    queryFn: () => answered(client.GET('/api/benches')),
-    refetchInterval: 1500,
-  })
+/** What every bench is doing. */
+export function useBenches() {
+  const { data: now, isError } = useNow()
+  return { data: computed(() => now.value?.benches), isError }
+}
 
 /** One bench: the one of that number, else the first. */
 export function useBench(id: MaybeRefOrGetter<number | null | undefined>) {
@@ -159,6 +159,6 @@ export const useSpectrum = (
 
 /** After a run began or ended: everything that shows its figures. */
 export function refreshEvidence(queries: QueryClient) {
-  for (const queryKey of [['line'], ['model'], ['unit'], ['campaign'], ['campaigns'], ['bench'], ['attempts']])
+  for (const queryKey of [['line'], ['model'], ['unit'], ['campaign'], ['campaigns'], ['now'], ['attempts']])
     void queries.invalidateQueries({ queryKey })
 }

@@ -25,14 +25,17 @@ export const ruled = () => (rule.value === 'as_stored' ? {} : { rule: rule.value
 
 /** Keep the rule in the address: one that names a rule sets it, every other takes it along. */
 export function keepRuleInAddress(router: Router): void {
+  /** What the address says, or will as soon as it is reached. */
+  let inAddress: DecisionRule = 'as_stored'
   router.beforeEach((to) => {
     const named = known(to.query.rule)
+    inAddress = named ?? 'as_stored'
     if (named) rule.value = named
     else if (rule.value !== 'as_stored') return { ...to, query: { ...to.query, ...ruled() }, replace: true }
   })
   watch(rule, () => {
+    if (inAddress === rule.value) return
     const route = router.currentRoute.value
-    if ((known(route.query.rule) ?? 'as_stored') === rule.value) return
     void router.replace({ query: { ...route.query, rule: ruled().rule }, hash: route.hash })
   })
 }

@@ -9,6 +9,7 @@ import { useKeys } from '../kit/keys'
 import { dismissNote, droppedNote } from '../kit/stored'
 import { figure } from '../kit/quantity'
 import GoBox from './GoBox.vue'
+import OthersNote from './OthersNote.vue'
 import WhoQuestion from '../kit/WhoQuestion.vue'
 import { useSpreads } from '../trade/spreads'
 import { antdTheme } from './theme/antd'
@@ -81,6 +82,7 @@ useKeys([
       <button class="plain" :title="'Shift+D'" @click="toggle">{{ mode === 'dark' ? 'Paper' : 'Dark' }}</button>
       <button class="plain person" @click="ask">{{ name || 'Who are you?' }}</button>
     </header>
+    <OthersNote />
     <p v-if="droppedNote" class="dropped no-print" role="status">
       {{ droppedNote }} <button class="plain" @click="dismissNote">Understood</button>
     </p>

@@ -138,7 +138,12 @@ useLayer(open, () => (open.value = false))
 input {
   width: 100%;
   padding: 8px 10px;
+  font: inherit;
   font-size: 17px;
+  color: var(--ink);
+  background: var(--sheet);
+  border: 1px solid var(--rule-strong);
+  border-radius: 3px;
 }
 ul {
   list-style: none;

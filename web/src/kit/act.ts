@@ -53,7 +53,7 @@ export function useAct<A extends unknown[], R>(work: (...args: A) => Promise<R>,
     } finally {
       clearTimeout(late)
       pending.value = false
-      void queries.invalidateQueries({ predicate: (query) => !query.meta?.fixed })
+      void queries.invalidateQueries({ predicate: (query) => query.queryKey[0] === 'now' || !query.meta?.fixed })
     }
   }
   const forget = () => (problem.value = null)

@@ -7,9 +7,12 @@ from fastapi import APIRouter, Query, Request
 from rulvek.api.asking import AnyPerson, Person, Use
 from rulvek.api.schemas import LARGEST_ID, Body, ReasonIn
 from rulvek.services.views.campaign import BenchView
+from rulvek.services.views.now import NowView
 
 router = APIRouter(tags=["bench"])
 Bench = Annotated[int | None, Query(ge=1, le=LARGEST_ID, description="number of the bench; the first one left out")]
+
+Known = Annotated[int | None, Query(ge=0, le=LARGEST_ID, description="`last_change` of the answer before")]
 
 
 class AnswerIn(Body):
@@ -22,6 +25,12 @@ class AnswerIn(Body):
 def list_benches(use: Use) -> list[BenchView]:
     """What every bench is doing."""
     return use.benches.states()
+
+
+@router.get("/now")
+def get_now(use: Use, after: Known = None) -> NowView:
+    """What every bench is doing, and what was changed on record past a known change."""
+    return use.now.since(after)
 
 
 @router.get("/bench")

@@ -47,6 +47,7 @@ class MethodProfile:
     start_wait_maximum_seconds: float = 1800.0
     gain_match_db: float = 0.1
     gain_match_below_db: float = 20.0
+    preparations_hold_hours: float = 12.0
     check_sag_volts: float = 0.8
     check_charger_amps: float = 0.5
     check_efficiency_ab_bound_percent: float = 78.5
@@ -84,6 +85,7 @@ class MethodProfile:
             "bracket_db",
             "capture_seconds",
             "dwell_seconds",
+            "preparations_hold_hours",
         ):
             if getattr(self, name) <= 0:
                 raise BadInput(f"{name} must be above 0, got {getattr(self, name):g}.", field=name)

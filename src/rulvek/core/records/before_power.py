@@ -2,7 +2,7 @@
 
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
-from datetime import datetime
+from datetime import datetime, timedelta
 from enum import StrEnum
 from typing import Any
 
@@ -60,6 +60,49 @@ Seen = Mapping[Item, Preparation]
 def latest(preparations: Iterable[Preparation], wiring_key: str) -> Seen:
     """What was last done or skipped of each item."""
     return {one.item: one for one in preparations if one.wiring_key == wiring_key}
+
+
+@dataclass(frozen=True, slots=True)
+class SetUp:
+    """That a bench was set up for a unit and a wiring: something was seen to there, or run."""
+
+    unit_id: int
+    serial: str
+    wiring_key: str
+    at: datetime
+
+
+@dataclass(frozen=True, slots=True)
+class Standing:
+    """What still holds of what was seen to, and why the rest lapsed, in words by item."""
+
+    seen: Seen
+    lapsed: Mapping[Item, str]
+
+
+def standing(
+    seen: Seen, unit_id: int, wiring_key: str, last_set_ups: Iterable[SetUp], now: datetime, hours: float
+) -> Standing:
+    """What holds of what was seen to for a unit's wiring.
+
+    Args:
+        last_set_ups: Of the bench, the last, and the last for anything else than that.
+        now: In the time zone whose days count.
+        hours: After which it lapses on the same day, too.
+
+    A new day, another unit or another wiring on the bench, and time end what was seen to; what was skipped as well.
+    """
+    other = next((one for one in last_set_ups if (one.unit_id, one.wiring_key) != (unit_id, wiring_key)), None)
+
+    def lapse(one: Preparation) -> str:
+        if other is not None and other.at > one.at:
+            return f"{other.serial} was on the bench since" if other.unit_id != unit_id else "it was rewired since"
+        if one.at.astimezone(now.tzinfo).date() != now.date():
+            return "that was on another day"
+        return f"that was more than {hours:g} h ago" if now - one.at > timedelta(hours=hours) else ""
+
+    lapsed = {item: why for item, one in seen.items() if (why := lapse(one))}
+    return Standing({item: one for item, one in seen.items() if item not in lapsed}, lapsed)
 
 
 def open_items(seen: Seen) -> list[Item]:

@@ -14,6 +14,7 @@ from rulvek.core.records.campaigns import Campaign, Run
 from rulvek.core.records.points import loads_data
 from rulvek.core.records.product import ChannelGroup, Model
 from rulvek.core.signals.power import volts_of
+from rulvek.services.before_power import standing_preparations
 from rulvek.services.benches.attempt_log import outside_in_words
 from rulvek.services.benches.rooms import Benches
 from rulvek.store import audit, load, save
@@ -79,7 +80,9 @@ class Preparations:
     def see_to_all(self, campaign_id: int, wiring: int, actor: Actor, leave_out: Sequence[Item] = ()) -> None:
         """Everything that is still open, without anybody at the bench: simulated hands turn the gains."""
         campaign, run, model = self._load(campaign_id, wiring)
-        for item in open_items(campaign.seen_to(run.wiring_key)):
+        with self._database.reading() as session:
+            holds = standing_preparations(session, campaign)[run.wiring_key]
+        for item in open_items(holds.seen):
             if item not in leave_out:
                 self.see_to(campaign_id, wiring, item, actor, ticked=model.test_controls, turn=True)
 

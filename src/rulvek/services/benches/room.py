@@ -1,7 +1,7 @@
 """The room where one bench stands: one person, one unit and one run at a time."""
 
 import threading
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Mapping
 from contextlib import contextmanager
 from dataclasses import dataclass, field
 from datetime import UTC, datetime, timedelta
@@ -21,6 +21,7 @@ from rulvek.core.records.before_power import Item as BeforePower
 from rulvek.core.records.campaigns import Campaign, Run
 from rulvek.core.records.product import Model
 from rulvek.core.runs.modes import End
+from rulvek.services.before_power import standing_preparations
 from rulvek.services.benches.attempt_log import AttemptLog, Logged
 from rulvek.services.benches.hold import BenchHold
 from rulvek.services.conclusions import Conclusions
@@ -156,11 +157,12 @@ class BenchRoom:
             number = queries.next_attempt_number(session, run_id)
             instruments = record_queries.instruments_in_use(session)
             unit = _unit_under_test(session, campaign, model)
+            holds = standing_preparations(session, campaign)[run.wiring_key]
         with self._door:
             self._refuse_busy()
             _check_repeat(number, cause, reason)
-            seen = campaign.seen_to(run.wiring_key)
-            _refuse_open(open_items(seen), run)
+            seen = holds.seen
+            _refuse_open(open_items(seen), holds.lapsed, run)
             self.hold.require(actor.name)
             occupied = _Occupied(campaign, run.spec.supply_volts, model.name, actor)
             self._occupied, self._off_by = occupied, None
@@ -409,9 +411,9 @@ def _check_repeat(number: int, cause: Cause | None, reason: str) -> None:
         raise BadInput("Say in words why the run is repeated.", field="reason")
 
 
-def _refuse_open(left: list[BeforePower], run: Run) -> None:
+def _refuse_open(left: list[BeforePower], lapsed: Mapping[BeforePower, str], run: Run) -> None:
     if left:
-        names = ", ".join(ITEM_NAMES[item] for item in left)
+        names = ", ".join(ITEM_NAMES[item] + (f" ({lapsed[item]})" if item in lapsed else "") for item in left)
         raise Conflict(
             f"Before power: {names} still to be seen to for wiring {run.wiring}.",
             todo="See to it, or skip it with a reason.",

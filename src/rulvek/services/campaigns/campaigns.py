@@ -15,6 +15,7 @@ from rulvek.core.records.attempts import Remark, SetAside
 from rulvek.core.records.campaigns import Campaign, Choice, Expected, Run, Unit
 from rulvek.core.records.wishes import Wishes
 from rulvek.core.runs.spec import RunSpec
+from rulvek.services.before_power import standing_preparations
 from rulvek.services.campaigns.planner import EquipmentOf, plan_of
 from rulvek.services.conclusions import Conclusions
 from rulvek.services.views.attempt import StepView, step_view
@@ -127,11 +128,12 @@ class Campaigns:
         """A campaign as the live bench and the sheet show it."""
         with self._database.reading() as session:
             judged = self._judged(session, campaign_id, rule)
+            holds = standing_preparations(session, judged.campaign)
             last = queries.last_step_id(session)
             benches = {bench.name: bench.id for bench in record_queries.benches(session)}
         name = judged.campaign.bench
         equipment = self._equipment_of(name if name in benches else None)
-        return campaign_view(judged, equipment, benches.get(name), last)
+        return campaign_view(judged, holds, equipment, benches.get(name), last)
 
     def judged(self, campaign_id: int, rule: DecisionRule = DecisionRule.AS_STORED) -> JudgedCampaign:
         """A campaign with all that is worked out from it, for sheets."""

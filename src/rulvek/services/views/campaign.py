@@ -15,7 +15,7 @@ from rulvek.core.planning.plan import Plan, PlannedRun
 from rulvek.core.planning.prediction import Obstacle
 from rulvek.core.planning.wiring import rewirings
 from rulvek.core.quantities import field_names
-from rulvek.core.records.before_power import Item, Preparation, Seen
+from rulvek.core.records.before_power import Item, Preparation, Standing
 from rulvek.core.records.campaigns import Campaign, Choice, Unit
 from rulvek.core.records.claims import ClaimTerms
 from rulvek.core.records.product import Model
@@ -82,11 +82,15 @@ class RunView(View):
 
 @view
 class PreparationView(View):
-    """An item of the list before power; ``deviations`` are the channels' gains in dB from their mean."""
+    """An item of the list before power; ``deviations`` are the channels' gains in dB from their mean.
+
+    ``lapsed`` says why what was seen to no longer holds; empty where it does, or nothing was.
+    """
 
     item: str
     state: Literal["open", "done", "skipped"]
     found: str
+    lapsed: str
     deviations: list[float]
     by: str | None
     at: datetime | None
@@ -244,18 +248,19 @@ def boxes_in_words(link: Connection, equipment: Equipment) -> str:
     return f"{link.nominal_ohms:g} Ω box" if made[0].how == "single" else made[0].how
 
 
-def preparation_views(seen: Seen) -> list[PreparationView]:
+def preparation_views(holds: Standing) -> list[PreparationView]:
     """The whole list before power of a wiring, with what was found."""
-    return [_preparation_view(item, seen.get(item)) for item in Item]
+    return [_preparation_view(item, holds.seen.get(item), holds.lapsed.get(item, "")) for item in Item]
 
 
-def _preparation_view(item: Item, one: Preparation | None) -> PreparationView:
+def _preparation_view(item: Item, one: Preparation | None, lapsed: str) -> PreparationView:
     if one is None:
-        return PreparationView(item=item.value, state="open", found="", deviations=[], by=None, at=None)
+        return PreparationView(item=item.value, state="open", found="", lapsed=lapsed, deviations=[], by=None, at=None)
     return PreparationView(
         item=item.value,
         state="done" if one.done else "skipped",
         found=found_in_words(item, one.data) if one.done else one.reason,
+        lapsed="",
         deviations=[float(value) for value in one.data.get("deviations_db", {}).values()],
         by=one.by,
         at=one.at,
@@ -283,9 +288,13 @@ def found_in_words(item: Item, data: Mapping[str, Any]) -> str:
 
 
 def campaign_view(
-    judged: JudgedCampaign, equipment: Equipment, bench_id: int | None, last_step_id: int
+    judged: JudgedCampaign,
+    holds: Mapping[str, Standing],
+    equipment: Equipment,
+    bench_id: int | None,
+    last_step_id: int,
 ) -> CampaignView:
-    """A campaign with its runs, judged by what this campaign alone shows."""
+    """A campaign with its runs, judged by what this campaign alone shows; ``holds`` goes by wiring."""
     campaign, model = judged.campaign, judged.model
     verdicts = verdict_views(judged.verdicts.values(), model, campaign.unit.id)
     runs = [run_view(run, verdicts) for run in judged.runs]
@@ -304,7 +313,7 @@ def campaign_view(
         policy=campaign.policy,
         modes=list(dict.fromkeys(run.spec.mode for run in campaign.runs)),
         rewirings=rewirings([run.wiring_key for run in campaign.runs]),
-        wirings=_wiring_views(campaign, equipment),
+        wirings=_wiring_views(campaign, holds, equipment),
         thd_n_limit_percent=method.thd_n_limit_percent,
         uncertified_limit_percent=method.uncertified_limit_percent,
         gain_match_db=method.gain_match_db,
@@ -321,7 +330,7 @@ def campaign_view(
     )
 
 
-def _wiring_views(campaign: Campaign, equipment: Equipment) -> list[WiringView]:
+def _wiring_views(campaign: Campaign, holds: Mapping[str, Standing], equipment: Equipment) -> list[WiringView]:
     firsts = {run.wiring: run for run in reversed(campaign.runs)}
     views = []
     for number, run in sorted(firsts.items()):
@@ -332,7 +341,7 @@ def _wiring_views(campaign: Campaign, equipment: Equipment) -> list[WiringView]:
                 connections=[connection_view(link) for link in links],
                 boxes=[boxes_in_words(link, equipment) for link in links],
                 exploratory=run.exploratory,
-                preparations=preparation_views(campaign.seen_to(run.wiring_key)),
+                preparations=preparation_views(holds[run.wiring_key]),
             )
         )
     return views

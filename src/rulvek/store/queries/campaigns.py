@@ -5,9 +5,10 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any, Literal
 
-from sqlalchemy import case, func, select
+from sqlalchemy import case, func, or_, select
 from sqlalchemy.orm import Session
 
+from rulvek.core.records.before_power import SetUp
 from rulvek.core.records.summaries import CampaignSummary, RunSummary
 from rulvek.core.records.wishes import Wishes
 from rulvek.core.runs.modes import Mode
@@ -147,6 +148,41 @@ def last_step_id(session: Session) -> int:
 def campaign_exists(session: Session, campaign_id: int) -> bool:
     """Whether a campaign is on record."""
     return session.scalar(select(t.Campaign.id).where(t.Campaign.id == campaign_id)) is not None
+
+
+def last_set_ups(session: Session, bench: str) -> tuple[SetUp, ...]:
+    """What a bench was last set up for, and the last before that for something else; fewer where there was less."""
+    last = _last_set_up(session, bench, None)
+    other = _last_set_up(session, bench, last) if last is not None else None
+    return tuple(one for one in (last, other) if one is not None)
+
+
+def _last_set_up(session: Session, bench: str, beside: SetUp | None) -> SetUp | None:
+    prepared = (
+        select(t.Unit.id, t.Unit.serial, t.Preparation.wiring_key, t.Preparation.at)
+        .join_from(t.Preparation, t.Campaign, t.Campaign.id == t.Preparation.campaign_id)
+        .join(t.Unit, t.Unit.id == t.Campaign.unit_id)
+        .where(t.Campaign.bench == bench)
+        .order_by(t.Preparation.id.desc())
+        .limit(1)
+    )
+    # What was read elsewhere says nothing of the bench.
+    run = (
+        select(t.Unit.id, t.Unit.serial, t.Run.wiring_key, t.Attempt.started_at)
+        .join_from(t.Attempt, t.Run, t.Run.id == t.Attempt.run_id)
+        .join(t.Campaign, t.Campaign.id == t.Run.campaign_id)
+        .join(t.Unit, t.Unit.id == t.Campaign.unit_id)
+        .where(t.Campaign.bench == bench, t.Attempt.typed == {}, t.Attempt.recorded == {})
+        .order_by(t.Attempt.id.desc())
+        .limit(1)
+    )
+    if beside is not None:
+        prepared = prepared.where(
+            or_(t.Campaign.unit_id != beside.unit_id, t.Preparation.wiring_key != beside.wiring_key)
+        )
+        run = run.where(or_(t.Campaign.unit_id != beside.unit_id, t.Run.wiring_key != beside.wiring_key))
+    found = [SetUp(*row) for one in (prepared, run) if (row := session.execute(one).first()) is not None]
+    return max(found, key=lambda one: one.at, default=None)
 
 
 def next_attempt_number(session: Session, run_id: int) -> int:

@@ -84,3 +84,26 @@ def history(session: Session, subjects: Sequence[str], limit: int = 100) -> list
     )
     rows = list(session.scalars(statement))[::-1]
     return [HistoryEntry(row.at, actor_of(row), row.action, str(row.detail.get("text", "")), row.hash) for row in rows]
+
+
+@dataclass(frozen=True, slots=True)
+class Entry:
+    """An entry of the audit chain, as others are told of it."""
+
+    id: int
+    actor: Actor
+    action: str
+    subject: str
+    text: str
+
+
+def last_entry_id(session: Session) -> int:
+    """The latest entry's id; 0 where there is none."""
+    return session.scalar(select(func.max(t.AuditEntry.id))) or 0
+
+
+def entries_after(session: Session, after: int, limit: int) -> list[Entry]:
+    """The latest entries past an id, in their order."""
+    statement = select(t.AuditEntry).where(t.AuditEntry.id > after).order_by(t.AuditEntry.id.desc()).limit(limit)
+    rows = list(session.scalars(statement))[::-1]
+    return [Entry(row.id, actor_of(row), row.action, row.subject, str(row.detail.get("text", ""))) for row in rows]

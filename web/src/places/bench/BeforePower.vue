@@ -57,7 +57,8 @@ const supply = computed(() =>
             </template>
             – {{ item.by }}
           </span>
-          <ul v-else-if="item.item === 'controls' && item.item === next?.item" class="controls">
+          <span v-else-if="item.lapsed" class="lapsed">to be seen to again: {{ item.lapsed }}</span>
+          <ul v-if="item.state === 'open' && item.item === 'controls' && item.item === next?.item" class="controls">
             <li v-for="control in campaign.test_controls" :key="control">
               <label><input v-model="ticked" type="checkbox" :value="control" :disabled="busy" /> {{ control }}</label>
             </li>
@@ -101,6 +102,10 @@ const supply = computed(() =>
 </template>
 
 <style scoped>
+.lapsed {
+  font-size: 14px;
+  color: var(--doubt);
+}
 .before {
   display: grid;
   gap: 12px;

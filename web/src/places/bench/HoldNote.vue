@@ -25,7 +25,7 @@ async function act(call: () => Promise<unknown>) {
   } catch (failure) {
     problem.value = failure
   }
-  await queries.invalidateQueries({ queryKey: keys.bench })
+  await queries.invalidateQueries({ queryKey: keys.now })
 }
 async function ask() {
   if (await person.required()) await act(() => answered(client.POST('/api/bench/hold', here.value)))

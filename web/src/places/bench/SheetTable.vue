@@ -33,7 +33,7 @@ const standing = (run: RunView) =>
 const channels = (run: RunView) =>
   (run.chosen?.readings ?? []).map((r) => ({
     name: channelName(run, r.channel),
-    watts: watts(r.watts),
+    watts: watts(r.watts, r.expanded_watts),
   }))
 </script>
 

@@ -232,6 +232,7 @@ describe('before power', () => {
     item,
     state: 'open' as const,
     found: '',
+    lapsed: '',
     deviations: [] as number[],
     by: null,
     at: null,

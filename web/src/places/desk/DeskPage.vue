@@ -4,6 +4,8 @@ import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import client, { answered } from '../../api/client'
+import NumberField from '../../kit/NumberField.vue'
+import { saysOf } from '../../kit/problem'
 import ProblemNote from '../../kit/ProblemNote.vue'
 import LoadComposer from './LoadComposer.vue'
 import TestTones from './TestTones.vue'
@@ -23,13 +25,17 @@ const tones = computed(() => route.query.of === 'tones')
 /** Calculators whose volts can become a reading. */
 const SORTS = { power: 'volts_rms', peak: 'volts_peak' } as const
 const sort = computed(() => SORTS[chosen.value?.name as keyof typeof SORTS] ?? null)
-/** Typed numbers as text, by field; examples stand in until somebody types. */
-const typed = ref<Record<string, string>>({})
+const asked = (name: string) => {
+  const text = route.query[name]
+  return typeof text === 'string' && text !== '' && Number.isFinite(Number(text)) ? Number(text) : null
+}
+/** Typed numbers by field; examples stand in until somebody types. */
+const typed = ref<Record<string, number | null>>({})
 watch(
   chosen,
   (calculator) => {
     const fields = calculator?.fields ?? []
-    typed.value = Object.fromEntries(fields.map((f) => [f.name, String(route.query[f.name] ?? f.example)]))
+    typed.value = Object.fromEntries(fields.map((f) => [f.name, asked(f.name) ?? f.example]))
   },
   { immediate: true },
 )
@@ -43,9 +49,12 @@ watch(
   },
   { deep: true },
 )
-const values = computed(() =>
-  Object.fromEntries(Object.entries(typed.value).map(([name, text]) => [name, Number(text)])),
-)
+/** All of them, once all of them are numbers. */
+const values = computed(() => {
+  const all = Object.entries(typed.value)
+  const told = all.filter((one): one is [string, number] => one[1] !== null)
+  return told.length === all.length ? Object.fromEntries(told) : {}
+})
 const { data: results, error: refused } = useQuery({
   queryKey: ['desk', () => chosen.value?.name, values],
   enabled: computed(() => chosen.value !== null && Object.keys(values.value).length > 0),
@@ -84,9 +93,14 @@ const choose = (name: string) => router.replace({ query: { of: name } })
         <span class="mono">{{ chosen.formula }}</span> <span class="quiet">{{ chosen.source }}</span>
       </p>
       <form @submit.prevent>
-        <label v-for="f in chosen.fields" :key="f.name">
-          {{ f.words }} <input v-model="typed[f.name]" type="number" step="any" min="0" />
-        </label>
+        <NumberField
+          v-for="f in chosen.fields"
+          :key="`${chosen.name} ${f.name}`"
+          v-model="typed[f.name]!"
+          :label="f.words"
+          required
+          :problem="saysOf(refused, f.name)"
+        />
       </form>
       <ProblemNote v-if="refused" :error="refused" />
       <dl v-else aria-live="polite">
@@ -101,7 +115,7 @@ const choose = (name: string) => router.replace({ query: { of: name } })
         :watts="values.watts ?? 0"
         :tolerance="values.tolerance ?? 0"
       />
-      <ToUnit v-if="sort" :volts="typed[sort] ?? ''" :sort="sort" :ohms="typed.ohms ?? ''" />
+      <ToUnit v-if="sort" :volts="String(typed[sort] ?? '')" :sort="sort" :ohms="String(typed.ohms ?? '')" />
       <p v-if="chosen.caution" class="caution">{{ chosen.caution }}</p>
     </section>
   </div>
@@ -110,7 +124,7 @@ const choose = (name: string) => router.replace({ query: { of: name } })
 <style scoped>
 .two {
   display: grid;
-  grid-template-columns: 220px minmax(0, 760px);
+  grid-template-columns: minmax(160px, 220px) minmax(0, 760px);
   gap: 44px;
   padding-top: 14px;
 }

@@ -1,9 +1,10 @@
 <script setup lang="ts">
 // From the resistors on a shelf, the best networks for a wanted load, drawn.
 import { keepPreviousData, useQuery } from '@tanstack/vue-query'
-import { computed, watch } from 'vue'
+import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import client, { answered } from '../../api/client'
+import TextField from '../../kit/TextField.vue'
 import ProblemNote from '../../kit/ProblemNote.vue'
 import NetworkPicture from './NetworkPicture.vue'
 
@@ -18,6 +19,8 @@ const shelf = computed({
     void router.replace({ query: { ...route.query, shelf: text || undefined } })
   },
 })
+const written = ref<string | null>(shelf.value)
+watch(shelf, (now) => (written.value = now))
 const body = computed(() => ({
   ohms: props.ohms,
   watts: props.watts,
@@ -43,10 +46,16 @@ watch(
 </script>
 
 <template>
-  <label class="shelf">
-    On the shelf (empty: this bench’s own)
-    <input v-model.lazy="shelf" type="text" maxlength="500" placeholder="4 × 4 Ω 500 W; 2 × 8 Ω 300 W" />
-  </label>
+  <!-- Taken when it is complete: a shelf that is half written is no shelf. -->
+  <TextField
+    v-model="written"
+    class="shelf"
+    label="On the shelf (empty: this bench’s own)"
+    :max="500"
+    placeholder="4 × 4 Ω 500 W; 2 × 8 Ω 300 W"
+    @focusout="shelf = written ?? ''"
+    @keydown.enter="shelf = written ?? ''"
+  />
   <ProblemNote v-if="error" :error="error" />
   <template v-else-if="composed">
     <NetworkPicture v-for="(n, i) in composed.networks" :key="i" :network="n" />

@@ -11,6 +11,7 @@ import NumberField from '../../kit/NumberField.vue'
 import PickOne from '../../kit/PickOne.vue'
 import { saysOf } from '../../kit/problem'
 import TextField from '../../kit/TextField.vue'
+import ChangedNote from '../../trade/ChangedNote.vue'
 import { channelName, decibels, spread, watts } from '../../trade/format'
 
 const props = defineProps<{ page: AttemptPage }>()
@@ -109,6 +110,7 @@ const COLUMNS: Column<SecondView>[] = [
       @done="act"
       @cancel="open = false"
     >
+      <ChangedNote :subject="`campaign/${page.campaign_id}`" :open="open" />
       <div class="fields">
         <TextField v-model="instrument" class="wide" label="Instrument" :max="120" :problem="says('instrument')" />
         <NumberField v-model="accuracy" label="Its limits, ± of volts" unit="%" :min="0" />

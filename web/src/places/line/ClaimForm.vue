@@ -11,6 +11,7 @@ import NumberField from '../../kit/NumberField.vue'
 import PickOne from '../../kit/PickOne.vue'
 import { saysOf } from '../../kit/problem'
 import TextField from '../../kit/TextField.vue'
+import ChangedNote from '../../trade/ChangedNote.vue'
 
 const props = defineProps<{ open: boolean; model: ModelView }>()
 const emit = defineEmits<{ close: [] }>()
@@ -73,6 +74,7 @@ const says = (field: string) => saysOf(problem.value, field)
     @done="act"
     @cancel="emit('close')"
   >
+    <ChangedNote :subject="`model/${model.id}`" :open="open" />
     <DraftNote :draft="kept" />
     <div class="form">
       <TextField

@@ -3,6 +3,7 @@
 import { computed, ref } from 'vue'
 import client, { answered } from '../../api/client'
 import { useAct } from '../../kit/act'
+import ChangedNote from '../../trade/ChangedNote.vue'
 import ReasonDialog from '../../kit/ReasonDialog.vue'
 import { useModel } from '../../api/queries'
 import type { ClaimView } from '../../api/types'
@@ -114,7 +115,7 @@ const documentOf = (id: number) => standing.value.find((c) => c.id === id)
               </div>
             </td>
             <td>
-              <a-button size="small" type="text" @click="withdrawing = c">Withdraw</a-button>
+              <a-button size="small" type="text" @click="askToWithdraw(c)">Withdraw</a-button>
             </td>
           </tr>
         </tbody>
@@ -183,7 +184,9 @@ const documentOf = (id: number) => standing.value.find((c) => c.id === id)
       :problem="problem"
       @done="withdraw"
       @cancel="askToWithdraw(null)"
-    />
+    >
+      <ChangedNote :subject="`model/${id}`" :open="withdrawing !== null" />
+    </ReasonDialog>
   </template>
 </template>
 
