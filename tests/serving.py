@@ -21,9 +21,9 @@ PATIENCE_SECONDS = 20.0
 
 
 @contextmanager
-def served(services: Services, web: Path | None = None) -> Iterator[str]:
+def served(services: Services, web: Path | None = None, port: int = 0) -> Iterator[str]:
     """Serve use cases from a thread; their address, until the block ends."""
-    server = uvicorn.Server(uvicorn.Config(app_for(services, web), port=0, log_level="warning", lifespan="off"))
+    server = uvicorn.Server(uvicorn.Config(app_for(services, web), port=port, log_level="warning", lifespan="off"))
     server.config.timeout_graceful_shutdown = 1
     before = sys.getswitchinterval()
     answer_promptly()

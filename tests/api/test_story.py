@@ -12,7 +12,7 @@ from sqlalchemy import text
 
 from rulvek.composition import Services
 from rulvek.services.benches.rooms import TOGETHER_SECONDS
-from rulvek.store import audit
+from rulvek.store import audit, load
 from rulvek.store.queries.campaigns import open_attempts
 from tests.conftest import CERTIFIED_PLAN, TAMSIN, certified_campaign, prepare_over_http
 
@@ -21,12 +21,13 @@ from tests.conftest import CERTIFIED_PLAN, TAMSIN, certified_campaign, prepare_o
 def campaign(client: TestClient, unit_id: int) -> dict:  # type: ignore[type-arg]
     made = client.post("/api/campaigns", json={"unit_id": unit_id, "plan": CERTIFIED_PLAN})
     assert made.status_code == 201, made.text
-    for wiring in (1, 2, 3):
-        prepare_over_http(client, made.json(), wiring)
     return made.json()  # type: ignore[no-any-return]
 
 
 def conduct(client: TestClient, services: Services, run_id: int, reason: str = "") -> None:
+    with services.database.reading() as session:
+        campaign, run = load.campaign_of_run(session, run_id)
+    services.preparations.see_to_all(campaign.id, run.wiring, TAMSIN)
     cause = {"cause": "other", "reason": reason} if reason else {}
     started = client.post(f"/api/runs/{run_id}/attempts", json=cause)
     assert started.status_code == 201, started.text
@@ -129,6 +130,7 @@ def test_lists_page_by_key(client: TestClient, services: Services, campaign: dic
 
 @pytest.mark.bench_speed(8.0)
 def test_only_one_run_at_a_time_and_off_always_answers(client: TestClient, services: Services, campaign: dict) -> None:  # type: ignore[type-arg]
+    prepare_over_http(client, campaign)
     assert client.post("/api/bench/off").json()["state"] == "idle"
     first, second = (run["id"] for run in campaign["runs"][:2])
     together = client.post(f"/api/runs/{first}/attempts", json={})  # sent with the Off, for all that is known
@@ -147,7 +149,7 @@ def test_everything_done_is_in_the_audit_chain(client: TestClient, services: Ser
     conduct(client, services, campaign["runs"][0]["id"])
     unit = client.get(f"/api/units/{campaign['unit_id']}").json()
     actions = [h["action"] for h in unit["history"]]
-    prepared = ["saw to before power"] * 15  # five items for each of three wirings
+    prepared = ["saw to before power"] * 5  # for the one wiring
     assert actions == ["planned a campaign", *prepared, "started a run", "ended a run"]
     with services.database.writing() as session:
         assert audit.broken_at(session) is None

@@ -5,7 +5,7 @@ import threading
 from collections.abc import Callable, Iterator
 from contextlib import ExitStack, closing, contextmanager
 from dataclasses import replace
-from datetime import UTC, datetime, timedelta
+from datetime import UTC, datetime, timedelta, timezone
 from pathlib import Path
 
 import pytest
@@ -15,7 +15,8 @@ from rulvek import composition
 from rulvek.bench.sim.bench import SimulatedBench
 from rulvek.composition import Services
 from rulvek.core.errors import Conflict
-from rulvek.core.records.attempts import Attempt
+from rulvek.core.records.attempts import Attempt, Cause
+from rulvek.core.records.before_power import Item, Preparation, SetUp, standing
 from rulvek.core.runs.modes import End
 from rulvek.services.benches import rooms
 from rulvek.services.outside import Table
@@ -86,8 +87,7 @@ def test_two_benches_conduct_two_campaigns_at_once(services: Services, campaign:
     services.benches.add("Second bench", "simulated", TAMSIN)
     unit = add_unit(services, "T2-0002")
     beside = services.campaigns.create(unit, JOREN, CERTIFIED, bench="Second bench")
-    for wiring in beside.wirings:
-        services.preparations.see_to_all(beside.id, wiring.number, JOREN)
+    services.preparations.see_to_all(beside.id, 1, JOREN)
     first, second = services.benches.rooms()
     attempts = [first.start(campaign.runs[0].id, TAMSIN), second.start(beside.runs[0].id, JOREN)]
     states = services.benches.states()
@@ -110,7 +110,7 @@ def test_a_second_server_watches_and_cannot_disturb(
     assert (seen.state, seen.elsewhere, seen.attempt_id, seen.person) == ("running", True, attempt_id, TAMSIN.name)
     assert second_server.benches.recover() == 0
     with pytest.raises(Conflict, match="run by another server") as refused:
-        second_server.benches.room().start(campaign.runs[1].id, JOREN)
+        second_server.benches.room().start(campaign.runs[0].id, JOREN, Cause.OTHER, "Once more")
     assert refused.value.code == "bench-elsewhere"
     services.benches.wait()
     assert ended(services, attempt_id) == (End.LIMIT, "")
@@ -160,12 +160,12 @@ def test_a_crash_frees_the_bench_when_the_lease_ends(services: Services, campaig
     attempt_id = crashed(services, campaign, 60)
     assert attempt(services, attempt_id).ending is None
     with pytest.raises(Conflict, match="another server"):
-        services.benches.room().start(campaign.runs[1].id, TAMSIN)
+        services.benches.room().start(campaign.runs[0].id, TAMSIN, Cause.OTHER, "Once more")
     set_lease(services, expires_at=datetime.now(UTC) - timedelta(seconds=1))
     services.benches.look()
     end, fault = ended(services, attempt_id)
     assert end is End.LINK_LOST and fault == "The server stopped in the middle of the run."
-    following = services.benches.room().start(campaign.runs[1].id, TAMSIN)
+    following = services.benches.room().start(campaign.runs[0].id, TAMSIN, Cause.OTHER, "Once more")
     services.benches.wait()
     assert ended(services, following)[0] is End.LIMIT
 
@@ -279,7 +279,7 @@ def test_people_who_read_do_not_keep_the_bench_waiting(services: Services, campa
         attempt_id = room.start(campaign.runs[0].id, TAMSIN)
         services.benches.wait(30)
         assert room.state().state == "idle"
-        repeated = room.start(campaign.runs[1].id, TAMSIN)
+        repeated = room.start(campaign.runs[0].id, TAMSIN, Cause.OTHER, "Once more")
         services.benches.off(TAMSIN)
         services.benches.wait(30)
         assert room.state().state == "idle"
@@ -324,3 +324,46 @@ def test_an_off_wins_over_a_start_that_came_before_it_or_with_it(
     assert services.benches.overtaken(before) and services.benches.overtaken(with_it)
     monkeypatch.setattr(rooms, "TOGETHER_SECONDS", 0.0)
     assert services.benches.overtaken(before) and not services.benches.overtaken(services.benches.arrival())
+
+
+def test_what_was_seen_to_lapses_with_the_wiring_the_unit_the_day_and_time(services: Services, unit_id: int) -> None:
+    """Each cause by itself, said in the refusal and in the list; seen to again, the run starts."""
+    campaign = certified_campaign(services, unit_id)
+    services.preparations.see_to_all(campaign.id, 2, TAMSIN)
+    with pytest.raises(Conflict, match="it was rewired since"):
+        services.benches.room().start(campaign.runs[0].id, TAMSIN)
+    assert {one.lapsed for one in services.campaigns.get(campaign.id).wirings[0].preparations} == {
+        "it was rewired since"
+    }
+    services.preparations.see_to_all(campaign.id, 1, TAMSIN)
+    services.benches.room().start(campaign.runs[0].id, TAMSIN)
+    services.benches.wait()
+
+    other = services.campaigns.create(add_unit(services, "T2-0009"), TAMSIN, CERTIFIED)
+    services.preparations.skip(other.id, 1, Item.CLAMP, TAMSIN, "only looked at")
+    (again,) = {one.lapsed for one in services.campaigns.get(campaign.id).wirings[0].preparations}
+    assert again == "T2-0009 was on the bench since"
+
+
+@pytest.mark.parametrize(
+    ("hours_ago", "hold_hours", "lapsed"),
+    [(1, 12.0, ""), (5, 4.0, "that was more than 4 h ago"), (30, 48.0, "that was on another day")],
+)
+def test_time_ends_what_was_seen_to(hours_ago: float, hold_hours: float, lapsed: str) -> None:
+    now = datetime(2026, 3, 31, 18, 0, tzinfo=timezone(timedelta(hours=-8)))
+    then = (now - timedelta(hours=hours_ago)).astimezone(UTC)
+    seen = {Item.CLAMP: Preparation("1:4", Item.CLAMP, True, "", "Tamsin Oduwell", then)}
+    holds = standing(seen, 1, "1:4", [], now, hold_hours)
+    assert holds.lapsed == ({Item.CLAMP: lapsed} if lapsed else {})
+    assert list(holds.seen) == ([] if lapsed else [Item.CLAMP])
+
+
+def test_the_day_is_the_labs_not_greenwichs() -> None:
+    """Seven in the evening west of Greenwich is the same day as two hours before, though the date in UTC changed."""
+    west = timezone(timedelta(hours=-8))
+    then, now = datetime(2026, 3, 31, 15, 30, tzinfo=west), datetime(2026, 3, 31, 19, 0, tzinfo=west)
+    assert then.astimezone(UTC).date() != now.astimezone(UTC).date()
+    seen = {Item.LOADS: Preparation("1:4", Item.LOADS, True, "", "Tamsin Oduwell", then.astimezone(UTC))}
+    assert not standing(seen, 1, "1:4", [], now, 12.0).lapsed
+    set_up = SetUp(1, "T2-0001", "1:4", now)
+    assert not standing(seen, 1, "1:4", [set_up], now, 12.0).lapsed, "the same unit on the same wiring"

@@ -7,6 +7,7 @@ import pytest
 from tools.grow import ROOTS, grow
 
 from rulvek.composition import Services
+from rulvek.core.records.summaries import AttemptFilter
 from rulvek.core.records.wishes import Wishes
 from rulvek.services.catalogue import line
 from rulvek.store.verify import verify
@@ -22,7 +23,7 @@ PAGES: dict[str, Callable[[Services], object]] = {
     "campaign": lambda s: s.campaigns.get(1),
     "attempt": lambda s: s.evidence.attempt(1),
     "list of evidence": lambda s: s.evidence.attempts(limit=3),
-    "list of a model's evidence": lambda s: s.evidence.attempts(limit=3, model_id=1),
+    "list of a model's evidence": lambda s: s.evidence.attempts(limit=3, wanted=AttemptFilter(model_id=1)),
     "list of campaigns": lambda s: s.campaigns.listed(limit=2),
     "list of campaigns with runs left": lambda s: s.campaigns.listed(limit=2, which="open"),
     "bench": lambda s: s.benches.states(),

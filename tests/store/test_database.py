@@ -29,7 +29,9 @@ def database(tmp_path: Path) -> Iterator[Database]:
 
 def test_migrations_make_exactly_the_tables(database: Database) -> None:
     with database.engine.connect() as connection:
-        context = MigrationContext.configure(connection, opts={"compare_type": True})
+        # The index of names is a virtual table: SQLite keeps its parts, and no class has it.
+        options = {"compare_type": True, "include_name": lambda name, *_: not (name or "").startswith("found")}
+        context = MigrationContext.configure(connection, opts=options)
         assert compare_metadata(context, tables.Base.metadata) == []
 
 

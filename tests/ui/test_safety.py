@@ -163,3 +163,39 @@ def test_two_clicks_make_one_campaign(open_page: Open, address: str) -> None:
     button.evaluate("one => { one.click(); one.click(); }")
     page.wait_for_url(re.compile(r"/campaigns/\d+/live"))
     assert len(httpx.get(f"{address}/api/campaigns").json()["items"]) == 1
+
+
+def test_what_was_seen_to_on_another_day_is_seen_to_again(open_page: Open, tmp_path: Path) -> None:
+    page = to_the_bench(open_page)
+    see_to_everything(page)
+    with sqlite3.connect(tmp_path / "rulvek.db") as records:
+        records.execute("UPDATE preparation SET at = '2026-01-02 09:00:00.000000'")
+    page.reload()
+    expect(page.get_by_text("to be seen to again: that was on another day")).to_have_count(5)
+    expect(page.locator(".controls .act")).to_contain_text("Zero the clamp")
+
+
+def test_what_somebody_else_did_is_told_within_a_second_also_in_an_open_form(open_page: Open, address: str) -> None:
+    page = open_page("/models/1")
+    page.get_by_role("button", name="Add a claim").click()
+    page.get_by_label("Document").fill("Carton")
+    page.wait_for_timeout(1000)  # the page has heard of what was there before
+    claim = {"document": "Web page", "group": "main", "watts": 90, "load_ohms": 4}
+    began = time.monotonic()
+    joren = {"X-Rulvek-Person": "Joren Haldvik"}
+    httpx.post(f"{address}/api/models/1/claims", json=claim, headers=joren).raise_for_status()
+    told = page.get_by_role("dialog").get_by_role("status")
+    expect(told).to_contain_text("Meanwhile Joren Haldvik added a claim: 90 W at 4 Ω, Web page")
+    assert time.monotonic() - began < 3.0  # a second, on a machine that does other things as well
+    expect(page.get_by_text("90 W", exact=True).first).to_be_attached()  # the list behind the form, too
+    expect(page.get_by_label("Document")).to_have_value("Carton")
+
+
+def test_two_tabs_of_a_form_ask_which_counts(open_page: Open) -> None:
+    page = open_page("/units/1/typed")
+    beside = page.context.new_page()
+    beside.goto("/units/1/typed")
+    beside.get_by_label("Load, Ω").fill("2")
+    expect(page.get_by_text("This form was changed in another window")).to_be_visible()
+    page.get_by_role("button", name="Take what stands there").click()
+    expect(page.get_by_label("Load, Ω")).to_have_value("2")

@@ -461,7 +461,7 @@ export interface paths {
     }
     /**
      * List Attempts
-     * @description All attempts, the newest first.
+     * @description Attempts, the newest first; all, or those that are asked for.
      */
     get: operations['list_attempts']
     put?: never
@@ -1108,6 +1108,8 @@ export interface components {
       end: components['schemas']['End'] | null
       /** At Limit */
       at_limit: boolean
+      /** Stands */
+      stands: boolean
       origin: components['schemas']['Origin']
       /** Findings */
       findings: components['schemas']['FindingView'][]
@@ -4609,7 +4611,21 @@ export interface operations {
         /** @description `next` of the page before */
         before?: number | null
         limit?: number
-        model?: number | null
+        model_id?: number | null
+        /** @description any part of the name */
+        model?: string
+        /** @description any part of the name */
+        unit?: string
+        mode?: components['schemas']['Mode'] | null
+        load?: number | null
+        end?: components['schemas']['End'] | null
+        /** @description any part of the name */
+        person?: string
+        since?: string | null
+        until?: string | null
+        /** @description a code, or “any” */
+        check?: string
+        stands?: boolean | null
       }
       header?: never
       path?: never

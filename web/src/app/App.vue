@@ -70,7 +70,7 @@ useKeys([
         </template>
       </component>
       <GoBox />
-      <KeyList />
+      <KeyList><RouterLink to="/words">Words: what things are called here</RouterLink></KeyList>
       <button
         class="plain"
         title="Every watt with its ± U (Shift+U)"
@@ -98,8 +98,9 @@ useKeys([
 .bar {
   display: flex;
   align-items: center;
-  gap: 22px;
-  height: 46px;
+  flex-wrap: wrap;
+  gap: 0 22px;
+  min-height: 46px;
   padding: 0 24px;
   border-bottom: 1px solid var(--rule);
   background: var(--sheet);
@@ -114,8 +115,10 @@ useKeys([
 }
 nav {
   display: flex;
+  flex-wrap: wrap;
   gap: 2px;
   align-self: stretch;
+  min-height: 45px;
 }
 nav a {
   display: flex;
@@ -193,5 +196,20 @@ main {
   background: var(--sheet);
   padding: 4px 10px;
   z-index: 10;
+}
+@media (max-width: 900px) {
+  main {
+    padding: 12px 14px 60px;
+  }
+  .bar {
+    padding: 0 14px;
+    gap: 0 12px;
+  }
+  nav a {
+    padding: 8px 10px;
+  }
+  .bench {
+    white-space: normal;
+  }
 }
 </style>

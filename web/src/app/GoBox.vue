@@ -22,7 +22,7 @@ const { data: onRecord, isFetching } = useFound(asked, open)
 // Enter was pressed before there was an answer: a fast typist does not lose it.
 const eager = ref(false)
 const MOST = 9
-const PLACES: Goal[] = ['Line', 'Bench', 'Evidence', 'Gear', 'Desk'].map((name) => ({
+const PLACES: Goal[] = ['Line', 'Bench', 'Evidence', 'Gear', 'Desk', 'Words'].map((name) => ({
   name,
   what: 'place',
   to: `/${name.toLowerCase()}`,
@@ -32,6 +32,9 @@ const goals = computed<Goal[]>(() => [
   ...PLACES,
   ...(onRecord.value ?? []).flatMap((one): Goal[] => {
     if (one.kind === 'model') return [{ name: one.name, what: one.of, to: `/models/${one.id}` }]
+    if (one.kind === 'attempt') return [{ name: one.name, what: one.of, to: `/attempts/${one.id}` }]
+    if (one.kind === 'claim') return [{ name: one.name, what: `claim, ${one.of}`, to: `/models/${one.model_id}` }]
+    if (one.kind === 'instrument') return [{ name: one.name, what: one.of, to: '/gear' }]
     if (one.kind === 'unit') return [{ name: one.name, what: `unit, ${one.of}`, to: `/units/${one.id}` }]
     return [
       { name: one.name, what: `${one.of}, sheet`, to: `/campaigns/${one.id}` },
@@ -75,11 +78,11 @@ function chosen(event: KeyboardEvent) {
   event.preventDefault()
 }
 useKeys([
-  { key: '/', does: 'go to a model, unit or campaign', act: show },
+  { key: '/', does: 'go to anything on record', act: show },
   {
     key: 'Ctrl+k',
     shown: 'Ctrl+K',
-    does: 'go to a model, unit or campaign',
+    does: 'go to anything on record',
     act: show,
     when: () => openLayers.value === 0,
     always: true,
@@ -100,8 +103,8 @@ useLayer(open, () => (open.value = false))
         aria-expanded="true"
         aria-controls="goals"
         :aria-activedescendant="`goal-${picked}`"
-        aria-label="Model, unit or campaign"
-        placeholder="Model, unit or campaign"
+        aria-label="Model, unit, campaign, attempt, document, instrument"
+        placeholder="Model, unit, campaign, attempt, document, instrument"
       />
       <ul id="goals" role="listbox" aria-label="Found">
         <li

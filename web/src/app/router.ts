@@ -67,6 +67,7 @@ export const router = createRouter({
     },
     { path: '/gear', component: () => import('../places/gear/GearPage.vue'), meta: { place: 'Gear' } },
     { path: '/desk', component: () => import('../places/desk/DeskPage.vue'), meta: { place: 'Desk' } },
+    { path: '/words', component: () => import('../places/words/WordsPage.vue'), meta: { place: '' } },
     { path: '/:rest(.*)*', component: () => import('./NotHere.vue') },
   ],
 })

@@ -149,6 +149,7 @@ function take() {
   padding: 0;
   cursor: pointer;
   text-align: inherit;
+  white-space: normal;
 }
 .sort:hover {
   color: var(--ink);

@@ -27,6 +27,8 @@ useLayer(open, () => (open.value = false))
         <dd>{{ one.does }}</dd>
       </template>
     </dl>
+    <!-- What else explains the page. -->
+    <div @click="open = false"><slot /></div>
   </a-modal>
 </template>
 

@@ -40,8 +40,8 @@ function choose(picked: DecisionRule | null) {
   display: inline-flex;
   align-items: center;
   gap: 6px;
+  flex-wrap: wrap;
   font-size: 14px;
-  white-space: nowrap;
 }
 .rule :deep(.ant-select) {
   min-width: 250px;

@@ -24,5 +24,6 @@ defineProps<{ entries: components['schemas']['HistoryView'][]; most: number }>()
 }
 .log li {
   padding: 3px 0;
+  overflow-wrap: anywhere;
 }
 </style>

@@ -1,5 +1,6 @@
 """The evidence: attempts, their waves, spectra and files, and what people say of them."""
 
+from datetime import date
 from typing import Annotated
 
 from fastapi import APIRouter, Query
@@ -11,11 +12,14 @@ from rulvek.api.schemas import LARGEST_ID, Before, Body, Id, Limit, Name, Reason
 from rulvek.core.judgement.verdict import DecisionRule
 from rulvek.core.quantities import InstrumentPercent
 from rulvek.core.records.outside import InstrumentName, OtherReading
+from rulvek.core.records.summaries import AttemptFilter
+from rulvek.core.runs.modes import End, Mode
 from rulvek.services.views.attempt import StepView
 from rulvek.services.views.campaign import CampaignView
 from rulvek.services.views.evidence import AttemptList, AttemptPage, SpectrumView, WaveView
 
 router = APIRouter(tags=["evidence"])
+Part = Annotated[str, Query(max_length=80, description="any part of the name")]
 Channel = Annotated[int, Query(ge=1, le=64)]
 
 
@@ -42,10 +46,24 @@ class SecondIn(Body):
 
 @router.get("/attempts", dependencies=HEAVY)
 def list_attempts(
-    use: Use, before: Before = None, limit: Limit = 50, model: Annotated[int | None, Query(ge=1, le=LARGEST_ID)] = None
+    use: Use,
+    before: Before = None,
+    limit: Limit = 50,
+    model_id: Annotated[int | None, Query(ge=1, le=LARGEST_ID)] = None,
+    model: Part = "",
+    unit: Part = "",
+    mode: Mode | None = None,
+    load: Annotated[float | None, Query(gt=0, le=1000)] = None,
+    end: End | None = None,
+    person: Part = "",
+    since: date | None = None,
+    until: date | None = None,
+    check: Annotated[str, Query(max_length=40, description="a code, or “any”")] = "",
+    stands: bool | None = None,
 ) -> AttemptList:
-    """All attempts, the newest first."""
-    return use.evidence.attempts(before, limit, model)
+    """Attempts, the newest first; all, or those that are asked for."""
+    wanted = AttemptFilter(model_id, model, unit, mode, load, end, person, since, until, check, stands)
+    return use.evidence.attempts(before, limit, wanted)
 
 
 @router.get("/attempts/{attempt_id}")

@@ -18,7 +18,7 @@ from rulvek.core.runs.modes import End
 from rulvek.core.runs.spec import RunSpec
 from rulvek.core.signals.capture import Quantity, Signal
 from rulvek.services.outside.inbox import RecordingSetup
-from rulvek.services.views.outside import RecordingView, TypedKept
+from rulvek.services.views.outside import KeptView, RecordingView
 from rulvek.store.formats.recorded_files import MOST_COLUMNS, ColumnUse
 
 router = APIRouter(tags=["recordings"])
@@ -107,6 +107,6 @@ def let_recording_go(recording_id: RecordingId, use: Use) -> None:
 
 
 @router.post("/recordings/{recording_id}/keep", status_code=201)
-def keep_recording(recording_id: RecordingId, use: Use, person: Person) -> TypedKept:
+def keep_recording(recording_id: RecordingId, use: Use, person: Person) -> KeptView:
     """Put what was read on record."""
-    return TypedKept(attempt_id=use.recordings.keep(recording_id, person))
+    return KeptView(attempt_id=use.recordings.keep(recording_id, person))

@@ -23,17 +23,17 @@ def conduct_all(
 
     ``leave_out`` are items that are skipped, each for its reason.
     """
-    seen: set[int] = set()
+    wired: int | None = None
     with database.reading() as session:
         campaign = load.campaign(session, campaign_id)
     room = benches.room(campaign.bench)
     for run in campaign.runs:
         if state_of(run) is RunState.DONE:
             continue
-        if run.wiring not in seen:
+        if run.wiring != wired:
             for item, reason in leave_out:
                 preparations.skip(campaign_id, run.wiring, item, actor, reason)
             preparations.see_to_all(campaign_id, run.wiring, actor)
-            seen.add(run.wiring)
+            wired = run.wiring
         room.start(run.id, actor)
         room.wait()

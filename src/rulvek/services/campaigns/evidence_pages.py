@@ -6,6 +6,7 @@ from pathlib import Path
 import numpy as np
 
 from rulvek.core.errors import Conflict, NotFound
+from rulvek.core.judgement.checks import Severity
 from rulvek.core.judgement.judged import judge_campaign, judged_attempts
 from rulvek.core.judgement.verdict import DecisionRule
 from rulvek.core.method.origins import ORIGINS
@@ -13,6 +14,7 @@ from rulvek.core.method.profile import MethodProfile
 from rulvek.core.readings.burst_point import counted_cycles
 from rulvek.core.records.attempts import Attempt, KeptFile
 from rulvek.core.records.campaigns import Run
+from rulvek.core.records.summaries import AttemptFilter
 from rulvek.core.runs.modes import Mode
 from rulvek.core.signals.distortion import Band, analyse_tone
 from rulvek.core.signals.spectrum import level_columns
@@ -41,6 +43,9 @@ from rulvek.store.queries import records as record_queries
 PAGE = 50
 HARMONICS_SHOWN = 12
 
+ANY_ATTEMPT = AttemptFilter()
+MOST_PAGES = 10
+
 
 class EvidencePages:
     """Reads attempts and their captures."""
@@ -48,16 +53,27 @@ class EvidencePages:
     def __init__(self, database: Database, conclusions: Conclusions, files: FileStore) -> None:
         self._database, self._conclusions, self._files = database, conclusions, files
 
-    def attempts(self, before: int | None = None, limit: int = PAGE, model_id: int | None = None) -> AttemptList:
-        """All attempts, the newest first."""
+    def attempts(
+        self, before: int | None = None, limit: int = PAGE, wanted: AttemptFilter = ANY_ATTEMPT
+    ) -> AttemptList:
+        """Attempts, the newest first.
+
+        What the checks say, and which attempt stands, is worked out attempt by attempt: where that is asked for, so
+        many pages at most are gone through for one; ``next`` says where to read on.
+        """
+        items: list[AttemptRow] = []
+        unreadable: list[str] = []
+        worked_out = bool(wanted.check) or wanted.stands is not None
         with self._database.reading() as session:
-            places, following = queries.attempts_page(session, before, limit, model_id)
-            rows, unreadable = self._rows(session, places)
-        return AttemptList(
-            items=[rows[place.attempt_id] for place in places if place.attempt_id in rows],
-            unreadable=unreadable,
-            next=following,
-        )
+            for _ in range(MOST_PAGES if worked_out else 1):
+                places, before = queries.attempts_page(session, before, limit, wanted)
+                rows, problems = self._rows(session, places)
+                found = (rows[place.attempt_id] for place in places if place.attempt_id in rows)
+                items += [row for row in found if _is_wanted(row, wanted)]
+                unreadable += problems
+                if before is None or len(items) >= limit:
+                    break
+        return AttemptList(items=items, unreadable=unreadable, next=before)
 
     def _rows(
         self, session: Session, places: Sequence[queries.AttemptPlace]
@@ -201,3 +217,12 @@ def _first_capture(attempt: Attempt) -> KeptFile:
 
 def _rounded(values: np.ndarray, digits: int) -> list[float]:
     return [float(value) for value in np.round(values, digits)]
+
+
+def _is_wanted(row: AttemptRow, wanted: AttemptFilter) -> bool:
+    open_findings = [finding for finding in row.findings if finding.overruled_by is None]
+    if wanted.check == "any" and not any(finding.severity is not Severity.NOTE for finding in open_findings):
+        return False
+    if wanted.check not in ("", "any") and wanted.check not in {finding.code for finding in open_findings}:
+        return False
+    return wanted.stands in (None, row.stands)

@@ -74,13 +74,23 @@ class Catalogue:
             )
 
     def find(self, words: str, limit: int = FOUND) -> list[NameView]:
-        """Models, units and campaigns by any part of their names."""
+        """Models, units, campaigns, attempts, claims and instruments by any part of their names."""
         wanted = words.strip()
         if not wanted:
             return []
         with self._database.reading() as session:
             found = line_queries.find(session, wanted, limit)
-        return [NameView(kind=f.kind, id=f.id, name=f.name, of=f.of) for f in found]  # type: ignore[arg-type]
+            models = line_queries.models_of_claims(session, [one.id for one in found if one.kind == "claim"])
+        return [
+            NameView(
+                kind=one.kind,  # type: ignore[arg-type]  # the index holds no others
+                id=one.id,
+                name=one.name,
+                of=one.of,
+                model_id=models.get(one.id) if one.kind == "claim" else None,
+            )
+            for one in found
+        ]
 
     def model(
         self,

@@ -29,7 +29,7 @@ from rulvek.services.outside.kept import (
     refuse_policy,
     taken_at,
 )
-from rulvek.services.views.outside import TypedChannelView, TypedView, hand_view
+from rulvek.services.views.outside import HandChannelView, HandView, hand_view
 from rulvek.store import audit, save, seals
 from rulvek.store.engine import Database
 
@@ -43,7 +43,7 @@ class ByHand:
     def __init__(self, database: Database, conclusions: Conclusions, equipment_of: EquipmentOf) -> None:
         self._database, self._conclusions, self._equipment_of = database, conclusions, equipment_of
 
-    def preview(self, unit_id: int, hand: HandReading) -> TypedView:
+    def preview(self, unit_id: int, hand: HandReading) -> HandView:
         """The arithmetic and the checks; keeps nothing.
 
         Raises:
@@ -75,7 +75,7 @@ class ByHand:
         self._conclusions.changed(made.model.id, made.campaign.unit.id)
         return attempt_id
 
-    def _worked_out(self, unit_id: int, hand: HandReading, actor: Actor) -> tuple[OutsideCampaign, TypedView]:
+    def _worked_out(self, unit_id: int, hand: HandReading, actor: Actor) -> tuple[OutsideCampaign, HandView]:
         refuse_out_of_bounds(hand)
         refuse_policy(hand.policy)
         if hand.read_on is not None:
@@ -88,7 +88,7 @@ class ByHand:
 
 def worked_out(
     behind: Background, hand: HandReading, entry: InstrumentEntry | None, actor: Actor, equipment: Equipment
-) -> tuple[OutsideCampaign, TypedView]:
+) -> tuple[OutsideCampaign, HandView]:
     """A reading by hand as it would stand on record, and as people see it.
 
     Raises:
@@ -101,7 +101,7 @@ def worked_out(
             f"The group “{group.name}” has {len(names)} to read, not {len(hand.channels)}.", field="channels"
         )
     channels = [
-        TypedChannelView(channel=name, watts=read.watts_into(hand.ohms), how=read.how(hand.ohms))
+        HandChannelView(channel=name, watts=read.watts_into(hand.ohms), how=read.how(hand.ohms))
         for name, read in zip(names, hand.channels, strict=False)
     ]
 

@@ -7,6 +7,7 @@ from rulvek.core.judgement.judged import JudgedAttempt
 from rulvek.core.judgement.verdict import DecisionRule
 from rulvek.core.records.campaigns import Campaign
 from rulvek.core.records.outside import Origin
+from rulvek.core.records.standing import standing_attempt
 from rulvek.core.runs.modes import End, Mode
 from rulvek.services.views.attempt import AttemptView, FindingView, PointView, SecondView, finding_views
 from rulvek.services.views.base import HistoryView, Page, View, view
@@ -94,6 +95,7 @@ class AttemptRow(View):
     started_at: datetime
     end: End | None
     at_limit: bool
+    stands: bool
     origin: Origin
     findings: list[FindingView]
     weakest_watts: float | None
@@ -112,6 +114,7 @@ class AttemptList(Page):
 def attempt_row(judged: JudgedAttempt, campaign: Campaign, model_name: str) -> AttemptRow:
     """An attempt in the list of evidence."""
     attempt, spec, ending = judged.attempt, judged.run.spec, judged.attempt.ending
+    standing = standing_attempt(judged.run)
     return AttemptRow(
         id=attempt.id,
         campaign_id=campaign.id,
@@ -127,6 +130,7 @@ def attempt_row(judged: JudgedAttempt, campaign: Campaign, model_name: str) -> A
         started_at=attempt.started_at,
         end=ending.end if ending else None,
         at_limit=judged.at_limit,
+        stands=standing is not None and standing.id == attempt.id,
         origin=attempt.origin,
         findings=finding_views(judged.question),
         weakest_watts=attempt.weakest_watts,

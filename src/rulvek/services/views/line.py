@@ -214,12 +214,13 @@ class CampaignList(Page):
 
 @view
 class NameView(View):
-    """Something that goes by a name; ``of`` says what it belongs to."""
+    """Something that goes by a name; ``of`` says what it belongs to, ``model_id`` where a claim is shown."""
 
-    kind: Literal["model", "unit", "campaign"]
+    kind: Literal["model", "unit", "campaign", "attempt", "claim", "instrument"]
     id: int
     name: str
     of: str
+    model_id: int | None
 
 
 def verdict_view(verdict: Verdict, claim: Claim, model: Model, unit_id: int | None) -> VerdictView:

@@ -22,8 +22,8 @@ InboxState = Literal["laid out", "reading", "read", "failed", "stopped"]
 
 
 @view
-class TypedChannelView(View):
-    """One channel of a typed reading: its watts and how they come about; null where nothing was typed yet."""
+class HandChannelView(View):
+    """One channel of a reading by hand: its watts and how they come about; null where nothing was typed yet."""
 
     channel: int
     watts: float | None
@@ -156,10 +156,10 @@ class RecordingView(View):
 
 
 @view
-class TypedView(View):
-    """A typed reading worked out; ``complete`` when it can be kept."""
+class HandView(View):
+    """A reading by hand worked out; ``complete`` when it can be kept."""
 
-    channels: list[TypedChannelView]
+    channels: list[HandChannelView]
     weakest_watts: float | None
     expanded_watts: float | None
     average_watts: float | None
@@ -171,15 +171,15 @@ class TypedView(View):
 
 
 @view
-class TypedKept(View):
+class KeptView(View):
     """Where a reading from outside was kept."""
 
     attempt_id: int
 
 
-def hand_view(judged: JudgedAttempt, channels: list[TypedChannelView], complete: bool) -> TypedView:
+def hand_view(judged: JudgedAttempt, channels: list[HandChannelView], complete: bool) -> HandView:
     """A reading by hand worked out, as people see it."""
-    return TypedView(
+    return HandView(
         channels=channels,
         weakest_watts=judged.attempt.weakest_watts,
         expanded_watts=judged.weakest_expanded,

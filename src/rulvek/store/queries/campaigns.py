@@ -1,15 +1,16 @@
 """Campaigns and attempts in lists, by key; the steps of attempts; what was left open."""
 
 from collections import defaultdict
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
+from datetime import UTC, datetime, time, timedelta
 from typing import Any, Literal
 
-from sqlalchemy import case, func, or_, select
+from sqlalchemy import ColumnElement, case, func, or_, select
 from sqlalchemy.orm import Session
 
 from rulvek.core.records.before_power import SetUp
-from rulvek.core.records.summaries import CampaignSummary, RunSummary
+from rulvek.core.records.summaries import AttemptFilter, CampaignSummary, RunSummary
 from rulvek.core.records.wishes import Wishes
 from rulvek.core.runs.modes import Mode
 from rulvek.store import tables as t
@@ -86,9 +87,9 @@ class AttemptPlace:
 
 
 def attempts_page(
-    session: Session, before: int | None, limit: int, model_id: int | None = None
+    session: Session, before: int | None, limit: int, wanted: AttemptFilter
 ) -> tuple[list[AttemptPlace], int | None]:
-    """Attempts, the newest first, from before a given id on."""
+    """Attempts, the newest first, from before a given id on, as far as what is stored of them says."""
     statement = (
         select(t.Attempt.id, t.Run.campaign_id, t.Model.name)
         .join(t.Run, t.Run.id == t.Attempt.run_id)
@@ -101,10 +102,33 @@ def attempts_page(
     )
     if before is not None:
         statement = statement.where(t.Attempt.id < before)
-    if model_id is not None:
-        statement = statement.where(t.Unit.model_id == model_id)
+    if wanted.end is not None:
+        statement = statement.join(t.AttemptEnding, t.AttemptEnding.attempt_id == t.Attempt.id)
+    for condition in _conditions(wanted):
+        statement = statement.where(condition)
     rows = [AttemptPlace(*row) for row in session.execute(statement)]
     return rows[:limit], rows[limit - 1].attempt_id if len(rows) > limit else None
+
+
+def _conditions(wanted: AttemptFilter) -> Iterator[ColumnElement[bool]]:
+    if wanted.model_id is not None:
+        yield t.Unit.model_id == wanted.model_id
+    if wanted.model:
+        yield t.Model.name.icontains(wanted.model, autoescape=True)
+    if wanted.unit:
+        yield t.Unit.serial.icontains(wanted.unit, autoescape=True)
+    if wanted.person:
+        yield t.Attempt.started_by.icontains(wanted.person, autoescape=True)
+    if wanted.mode is not None:
+        yield t.Run.mode == wanted.mode.value
+    if wanted.load_ohms is not None:
+        yield func.abs(t.Run.load_ohms / wanted.load_ohms - 1) < 0.005
+    if wanted.end is not None:
+        yield t.AttemptEnding.end == wanted.end.value
+    if wanted.since is not None:
+        yield t.Attempt.started_at >= datetime.combine(wanted.since, time(), UTC)
+    if wanted.until is not None:
+        yield t.Attempt.started_at < datetime.combine(wanted.until + timedelta(days=1), time(), UTC)
 
 
 @dataclass(frozen=True, slots=True)

@@ -2,8 +2,9 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Any
 
-from sqlalchemy import and_, func, or_, select
+from sqlalchemy import and_, or_, select, text
 from sqlalchemy.orm import Session
 
 from rulvek.core.records.campaigns import Unit
@@ -65,9 +66,15 @@ def model_of_claim(session: Session, claim_id: int) -> int | None:
     return session.scalar(select(t.Claim.model_id).where(t.Claim.id == claim_id))
 
 
+def models_of_claims(session: Session, claim_ids: Sequence[int]) -> dict[int, int]:
+    """The models that claims are made of, by the claims' ids."""
+    rows = session.execute(select(t.Claim.id, t.Claim.model_id).where(t.Claim.id.in_(claim_ids)))
+    return {row.id: row.model_id for row in rows}
+
+
 @dataclass(frozen=True, slots=True)
 class FoundName:
-    """Something that goes by a name: a model, a unit or a campaign."""
+    """Something that goes by a name: a model, unit, campaign, attempt, claim or instrument."""
 
     kind: str
     id: int
@@ -75,20 +82,47 @@ class FoundName:
     of: str
 
 
+_SHORTEST = 3
+"""Letters of a part that the index finds by itself; shorter ones go through all names, of which there are few."""
+
+
 def find(session: Session, words: str, limit: int) -> list[FoundName]:
-    """Models and units by any part of their names, campaigns by their number or their unit; the newest first."""
-    like = "%" + words.replace("\\", "\\\\").replace("%", "\\%").replace("_", "\\_") + "%"
-    model_name = t.Model.name.ilike(like, escape="\\")
-    models = select(t.Model.id, t.Model.name, t.Model.description).where(model_name).order_by(t.Model.id).limit(limit)
-    serial = t.Unit.serial.ilike(like, escape="\\")
-    units = select(t.Unit.id, t.Unit.serial, t.Model.name).join(t.Model, t.Model.id == t.Unit.model_id)
-    units = units.where(or_(serial, model_name)).order_by(t.Unit.id.desc()).limit(limit)
-    number = int(words) if words.isdigit() and len(words) < 16 else -1
-    campaigns = select(t.Campaign.id, t.Unit.serial).join(t.Unit, t.Unit.id == t.Campaign.unit_id)
-    campaigns = campaigns.where(or_(t.Campaign.id == number, serial), ~t.Campaign.arriving)
-    campaigns = campaigns.order_by(func.abs(t.Campaign.id - number) if number > 0 else t.Campaign.id.desc())
-    found = [FoundName("model", *row) for row in session.execute(models)]
-    found += [FoundName("unit", *row) for row in session.execute(units)]
-    return found + [
-        FoundName("campaign", row[0], f"Campaign {row[0]}", row[1]) for row in session.execute(campaigns.limit(limit))
-    ]
+    """Whatever has all the words in its name or in what it is of, the newest of each kind first.
+
+    A number finds the campaign and the attempt of that number, too.
+    """
+    parts = words.split()
+    indexed = [part for part in parts if len(part) >= _SHORTEST]
+    conditions = [f"(name LIKE :p{i} ESCAPE '\\' OR of LIKE :p{i} ESCAPE '\\')" for i in range(len(parts))]
+    values: dict[str, Any] = {f"p{i}": f"%{_escaped(part)}%" for i, part in enumerate(parts)}
+    if indexed:
+        conditions.insert(0, "found MATCH :match")
+        values["match"] = " ".join('"' + part.replace('"', '""') + '"' for part in indexed)
+    shown = "NOT (kind = 'campaign' AND ref IN (SELECT id FROM campaign WHERE arriving))"
+    statement = text(
+        f"SELECT kind, ref, name, of FROM found WHERE {' AND '.join(conditions)} AND {shown}"  # no words
+        " ORDER BY instr('model unit campaign claim instrument', kind), ref DESC LIMIT :limit"
+    )
+    numbered = _numbered(session, parts)
+    rows = session.execute(statement, values | {"limit": limit})
+    return [*numbered, *(one for row in rows if (one := FoundName(*row)) not in numbered)][:limit]
+
+
+def _escaped(part: str) -> str:
+    return part.replace("\\", "\\\\").replace("%", "\\%").replace("_", "\\_")
+
+
+def _numbered(session: Session, parts: Sequence[str]) -> list[FoundName]:
+    number = parts[-1] if parts else ""
+    if not number.isascii() or not number.isdigit() or len(number) > 15 or len(parts) > 2:
+        return []
+    kind = parts[0].lower() if len(parts) == 2 else ""
+    found = []
+    of = select(t.Campaign.id, t.Unit.serial, t.Model.name).join(t.Unit, t.Unit.id == t.Campaign.unit_id)
+    of = of.join(t.Model, t.Model.id == t.Unit.model_id).where(~t.Campaign.arriving)
+    if "campaign".startswith(kind) and (row := session.execute(of.where(t.Campaign.id == int(number))).first()):
+        found.append(FoundName("campaign", row[0], f"Campaign {row[0]}", f"{row[1]} {row[2]}"))
+    of = of.join(t.Run, t.Run.campaign_id == t.Campaign.id).join(t.Attempt, t.Attempt.run_id == t.Run.id)
+    if "attempt".startswith(kind) and (row := session.execute(of.where(t.Attempt.id == int(number))).first()):
+        found.append(FoundName("attempt", int(number), f"Attempt {number}", f"{row[1]} {row[2]}"))
+    return found

@@ -260,7 +260,18 @@ aside h2 .quiet {
   padding: 12px 8px;
   font-weight: 600;
 }
-@media (max-width: 1100px) {
+@media (max-width: 900px) {
+  .bench {
+    grid-template-columns: minmax(0, 1fr);
+  }
+  .runs {
+    order: 2;
+  }
+  .middle {
+    min-height: 0;
+  }
+}
+@media (min-width: 901px) and (max-width: 1100px) {
   .bench {
     grid-template-columns: 200px minmax(0, 1fr) 220px;
     gap: 16px;

@@ -47,114 +47,116 @@ async function keyed(event: KeyboardEvent, index: number) {
 </script>
 
 <template>
-  <table class="figures runs">
-    <thead>
-      <tr>
-        <th scope="col" class="num">#</th>
-        <th scope="col">Run</th>
-        <th scope="col" class="num">Supply<br />V</th>
-        <th scope="col" class="num">Expected<br />W</th>
-        <th scope="col" class="num">Current<br />A</th>
-        <th scope="col" class="num">Loaded<br />V</th>
-        <th scope="col" class="num">Fuses<br />%</th>
-        <th scope="col" class="num">Load<br />°C</th>
-        <th scope="col" class="num">Time<br />min</th>
-        <th scope="col">Why</th>
-        <th scope="col"><span class="visually-hidden">Change</span></th>
-      </tr>
-    </thead>
-    <tbody>
-      <template v-for="(run, index) in plan.runs" :key="index">
-        <tr v-if="startsWiring(index)" class="wiring">
-          <th colspan="11" scope="rowgroup">
-            <strong>Wiring {{ run.wiring }}</strong> <span class="quiet">{{ inWords(run.wiring) }}</span>
-          </th>
+  <div class="scrolls" role="region" aria-label="Planned runs" tabindex="-1">
+    <table class="figures runs">
+      <thead>
+        <tr>
+          <th scope="col" class="num">#</th>
+          <th scope="col">Run</th>
+          <th scope="col" class="num">Supply<br />V</th>
+          <th scope="col" class="num">Expected<br />W</th>
+          <th scope="col" class="num">Current<br />A</th>
+          <th scope="col" class="num">Loaded<br />V</th>
+          <th scope="col" class="num">Fuses<br />%</th>
+          <th scope="col" class="num">Load<br />°C</th>
+          <th scope="col" class="num">Time<br />min</th>
+          <th scope="col">Why</th>
+          <th scope="col"><span class="visually-hidden">Change</span></th>
         </tr>
-        <tr
-          :ref="(row) => (rows[index] = row as HTMLElement)"
-          class="run"
-          tabindex="0"
-          :class="{ cannot: run.obstacles.length }"
-          @keydown="keyed($event, index)"
-          @dblclick="open = open === index ? null : index"
-        >
-          <td class="num quiet">{{ index + 1 }}</td>
-          <td class="what">
-            <ModeMark :mode="run.spec.mode" />
-            <strong>{{ place(run.spec) }}</strong>
-            <span class="quiet">{{ run.spec.group }} {{ run.spec.burst || `${run.spec.tone_hz} Hz` }}</span>
-          </td>
-          <td class="num">{{ figure(run.spec.supply_volts, 1) }}</td>
-          <td class="num" :title="run.basis">{{ watts(run.watts) }}</td>
-          <td class="num">{{ figure(run.amps, 0) }}</td>
-          <td
-            class="num"
-            :title="`${figure(run.cable_volts, 2)} V and ${watts(run.cable_watts)} W are lost in the cable`"
+      </thead>
+      <tbody>
+        <template v-for="(run, index) in plan.runs" :key="index">
+          <tr v-if="startsWiring(index)" class="wiring">
+            <th colspan="11" scope="rowgroup">
+              <strong>Wiring {{ run.wiring }}</strong> <span class="quiet">{{ inWords(run.wiring) }}</span>
+            </th>
+          </tr>
+          <tr
+            :ref="(row) => (rows[index] = row as HTMLElement)"
+            class="run"
+            tabindex="0"
+            :class="{ cannot: run.obstacles.length }"
+            @keydown="keyed($event, index)"
+            @dblclick="open = open === index ? null : index"
           >
-            {{ figure(run.volts_loaded, 2) }}
-          </td>
-          <td
-            class="num"
-            :title="`${figure(run.fuse_stress_percent, 0)} % of the shortest time in which a fuse may open`"
-          >
-            {{ figure(run.fuse_percent, 0) }}
-          </td>
-          <td class="num" :title="hottest(run) ? `${watts(hottest(run)!.watts)} W in ${hottest(run)!.boxes}` : ''">
-            {{ figure(hottest(run)?.celsius, 0) }}
-          </td>
-          <td class="num">{{ figure(run.minutes + run.cooling_minutes, 1) }}</td>
-          <td class="why">
-            <span v-if="run.exploratory" class="mark">not evidence</span>
-            {{ run.reason }}
-          </td>
-          <td class="acts">
-            <button :disabled="index === 0" :aria-label="`Move run ${index + 1} up`" @click="emit('move', index, -1)">
-              ↑
-            </button>
-            <button
-              :disabled="index === plan.runs.length - 1"
-              :aria-label="`Move run ${index + 1} down`"
-              @click="emit('move', index, 1)"
+            <td class="num quiet">{{ index + 1 }}</td>
+            <td class="what">
+              <ModeMark :mode="run.spec.mode" />
+              <strong>{{ place(run.spec) }}</strong>
+              <span class="quiet">{{ run.spec.group }} {{ run.spec.burst || `${run.spec.tone_hz} Hz` }}</span>
+            </td>
+            <td class="num">{{ figure(run.spec.supply_volts, 1) }}</td>
+            <td class="num" :title="run.basis">{{ watts(run.watts) }}</td>
+            <td class="num">{{ figure(run.amps, 0) }}</td>
+            <td
+              class="num"
+              :title="`${figure(run.cable_volts, 2)} V and ${watts(run.cable_watts)} W are lost in the cable`"
             >
-              ↓
-            </button>
-            <button :aria-label="`Change run ${index + 1}`" @click="open = open === index ? null : index">
-              Change
-            </button>
-            <button :aria-label="`Drop run ${index + 1}`" @click="emit('drop', index)">Drop</button>
-          </td>
-        </tr>
-        <tr v-for="o in run.obstacles" :key="o.code" class="obstacle">
-          <td />
-          <td colspan="10"><strong>The bench cannot stand this:</strong> {{ o.what }}. {{ o.remedy }}</td>
-        </tr>
-        <tr v-if="open === index" class="details">
-          <td />
-          <td colspan="10">
-            <RunEditor
-              ref="editor"
-              :defaults="plan.defaults"
-              :spec="run.spec"
-              :groups="plan.groups"
-              act="Change the run"
-              @done="(emit('edit', index, $event), (open = null))"
-              @cancel="open = null"
-            />
-            <p class="quiet">
-              {{ run.basis }} · cable {{ figure(run.cable_volts, 2) }} V, {{ watts(run.cable_watts) }} W · fuses at
-              {{ figure(run.fuse_percent, 0) }} % of their rating, {{ figure(run.fuse_stress_percent, 0) }} % of the
-              shortest time in which they may open ·
-              <template v-for="(h, i) in run.heat" :key="i">
-                {{ i ? ', ' : '' }}{{ h.connection.channels.join('+') }}: {{ watts(h.watts) }} W in
-                {{ h.boxes || `${h.connection.ohms} Ω` }} to {{ figure(h.celsius, 0) }} °C
-              </template>
-              · run {{ minutes(run.minutes) }}, cooling {{ minutes(run.cooling_minutes) }}
-            </p>
-          </td>
-        </tr>
-      </template>
-    </tbody>
-  </table>
+              {{ figure(run.volts_loaded, 2) }}
+            </td>
+            <td
+              class="num"
+              :title="`${figure(run.fuse_stress_percent, 0)} % of the shortest time in which a fuse may open`"
+            >
+              {{ figure(run.fuse_percent, 0) }}
+            </td>
+            <td class="num" :title="hottest(run) ? `${watts(hottest(run)!.watts)} W in ${hottest(run)!.boxes}` : ''">
+              {{ figure(hottest(run)?.celsius, 0) }}
+            </td>
+            <td class="num">{{ figure(run.minutes + run.cooling_minutes, 1) }}</td>
+            <td class="why">
+              <span v-if="run.exploratory" class="mark">not evidence</span>
+              {{ run.reason }}
+            </td>
+            <td class="acts">
+              <button :disabled="index === 0" :aria-label="`Move run ${index + 1} up`" @click="emit('move', index, -1)">
+                ↑
+              </button>
+              <button
+                :disabled="index === plan.runs.length - 1"
+                :aria-label="`Move run ${index + 1} down`"
+                @click="emit('move', index, 1)"
+              >
+                ↓
+              </button>
+              <button :aria-label="`Change run ${index + 1}`" @click="open = open === index ? null : index">
+                Change
+              </button>
+              <button :aria-label="`Drop run ${index + 1}`" @click="emit('drop', index)">Drop</button>
+            </td>
+          </tr>
+          <tr v-for="o in run.obstacles" :key="o.code" class="obstacle">
+            <td />
+            <td colspan="10"><strong>The bench cannot stand this:</strong> {{ o.what }}. {{ o.remedy }}</td>
+          </tr>
+          <tr v-if="open === index" class="details">
+            <td />
+            <td colspan="10">
+              <RunEditor
+                ref="editor"
+                :defaults="plan.defaults"
+                :spec="run.spec"
+                :groups="plan.groups"
+                act="Change the run"
+                @done="(emit('edit', index, $event), (open = null))"
+                @cancel="open = null"
+              />
+              <p class="quiet">
+                {{ run.basis }} · cable {{ figure(run.cable_volts, 2) }} V, {{ watts(run.cable_watts) }} W · fuses at
+                {{ figure(run.fuse_percent, 0) }} % of their rating, {{ figure(run.fuse_stress_percent, 0) }} % of the
+                shortest time in which they may open ·
+                <template v-for="(h, i) in run.heat" :key="i">
+                  {{ i ? ', ' : '' }}{{ h.connection.channels.join('+') }}: {{ watts(h.watts) }} W in
+                  {{ h.boxes || `${h.connection.ohms} Ω` }} to {{ figure(h.celsius, 0) }} °C
+                </template>
+                · run {{ minutes(run.minutes) }}, cooling {{ minutes(run.cooling_minutes) }}
+              </p>
+            </td>
+          </tr>
+        </template>
+      </tbody>
+    </table>
+  </div>
 </template>
 
 <style scoped>

@@ -62,7 +62,7 @@ const state = computed(() => {
       <tbody>
         <tr v-for="c in rows" :key="c.channel">
           <td>{{ channelName(run, c.channel) }}</td>
-          <td class="num">{{ watts(c.watts) }}</td>
+          <td class="num">{{ watts(c.watts, 'expanded_watts' in c ? c.expanded_watts : null) }}</td>
           <td class="num">{{ figure(c.volts_rms, 2) }}</td>
           <td class="num">{{ percent(c.thd_n_percent) }}</td>
         </tr>
@@ -124,7 +124,7 @@ const state = computed(() => {
   font-size: 14px;
 }
 .main {
-  font-size: 76px;
+  font-size: clamp(48px, 5.6vw, 76px);
   line-height: 1;
   white-space: nowrap;
 }

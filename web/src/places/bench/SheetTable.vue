@@ -38,74 +38,76 @@ const channels = (run: RunView) =>
 </script>
 
 <template>
-  <table class="figures sheet">
-    <thead>
-      <tr>
-        <th scope="col">Load</th>
-        <th scope="col">Mode</th>
-        <th scope="col">By channel, W</th>
-        <th class="num" scope="col">Weakest<br />± U, W</th>
-        <th class="num" scope="col">Average<br />W</th>
-        <th class="num" scope="col">Before → at<br />reading, V</th>
-        <th class="num" scope="col">Sag<br />V</th>
-        <th class="num" scope="col">Current<br />A</th>
-        <th class="num" scope="col">Effic.<br />%</th>
-        <th class="num" scope="col">Head-<br />room, dB</th>
-        <th class="num" scope="col">Sink<br />°C</th>
-        <th class="num" scope="col">Att.</th>
-        <th scope="col">End</th>
-        <th scope="col">Verdicts</th>
-      </tr>
-    </thead>
-    <tbody v-for="(runs, at) in loads" :key="at">
-      <tr v-for="(r, index) in runs" :key="r.id" :class="{ first: index === 0 }">
-        <td v-if="index === 0" :rowspan="runs.length" class="load">
-          <strong>{{ place(r) }}</strong>
-          <div class="quiet">{{ r.group }}</div>
-          <div v-if="r.exploratory" class="danger">not evidence</div>
-        </td>
-        <td class="nowrap">
-          <component :is="r.chosen ? 'RouterLink' : 'span'" :to="r.chosen ? `/attempts/${r.chosen.id}` : undefined">
-            <ModeMark :mode="r.mode" named /> {{ r.mode }}
-          </component>
-          <span v-if="campaign.policy === 'three_points'" class="mono quiet"> {{ figure(r.supply_volts, 1) }} V</span>
-        </td>
-        <td v-if="!r.chosen?.readings.length" colspan="10" class="quiet">
-          {{ r.state === 'running' ? 'running now' : r.chosen?.end ? 'no reading' : 'not run yet' }}
-        </td>
-        <template v-else>
-          <td class="mono channels">
-            <span v-for="c in channels(r)" :key="c.name" :title="`channel ${c.name}`">{{ c.watts }}</span>
-            <div v-if="r.chosen.equivalent" class="quiet">as {{ r.chosen.equivalent }}</div>
+  <div class="scrolls" role="region" aria-label="Runs" tabindex="0">
+    <table class="figures sheet">
+      <thead>
+        <tr>
+          <th scope="col">Load</th>
+          <th scope="col">Mode</th>
+          <th scope="col">By channel, W</th>
+          <th class="num" scope="col">Weakest<br />± U, W</th>
+          <th class="num" scope="col">Average<br />W</th>
+          <th class="num" scope="col">Before → at<br />reading, V</th>
+          <th class="num" scope="col">Sag<br />V</th>
+          <th class="num" scope="col">Current<br />A</th>
+          <th class="num" scope="col">Effic.<br />%</th>
+          <th class="num" scope="col">Head-<br />room, dB</th>
+          <th class="num" scope="col">Sink<br />°C</th>
+          <th class="num" scope="col">Att.</th>
+          <th scope="col">End</th>
+          <th scope="col">Verdicts</th>
+        </tr>
+      </thead>
+      <tbody v-for="(runs, at) in loads" :key="at">
+        <tr v-for="(r, index) in runs" :key="r.id" :class="{ first: index === 0 }">
+          <td v-if="index === 0" :rowspan="runs.length" class="load">
+            <strong>{{ place(r) }}</strong>
+            <div class="quiet">{{ r.group }}</div>
+            <div v-if="r.exploratory" class="danger">not evidence</div>
           </td>
-          <td class="num strong">
-            {{ watts(r.chosen.weakest_watts, r.chosen.expanded_watts) }}
-            <span class="quiet">± {{ spread(r.chosen.expanded_watts) }}</span>
+          <td class="nowrap">
+            <component :is="r.chosen ? 'RouterLink' : 'span'" :to="r.chosen ? `/attempts/${r.chosen.id}` : undefined">
+              <ModeMark :mode="r.mode" named /> {{ r.mode }}
+            </component>
+            <span v-if="campaign.policy === 'three_points'" class="mono quiet"> {{ figure(r.supply_volts, 1) }} V</span>
           </td>
-          <td class="num">{{ watts(r.chosen.average_watts) }}</td>
-          <td class="num">{{ figure(r.chosen.start_volts, 2) }} → {{ figure(r.chosen.supply_volts, 2) }}</td>
-          <td class="num">{{ figure(r.chosen.sag_volts, 2) }}</td>
-          <td class="num">{{ figure(r.chosen.supply_amps, 1) }}</td>
-          <td class="num">{{ figure(r.chosen.efficiency_percent, 1) }}</td>
-          <td class="num">{{ r.mode === 'burst' ? decibels(r.headroom_db) : '' }}</td>
-          <td class="num">{{ figure(r.chosen.temperature_c, 0) }}</td>
-          <td class="num">{{ r.attempts.length }}</td>
-        </template>
-        <td class="end" :class="{ danger: r.chosen?.end && !r.chosen.at_limit }">
-          {{ endOf(r) }}
-          <span v-for="f in standing(r)" :key="f.code" class="finding" :data-severity="f.severity" :title="f.message"
-            >{{ f.severity }}: {{ f.code }}</span
-          >
-        </td>
-        <td>
-          <span v-for="v in r.verdicts" :key="v.claim_id" class="verdict" :title="v.reason">
-            <VerdictMark :kind="v.kind" :doubted="!!v.doubts.length" bare />
-            <span class="mono">{{ claimed(v.claim_id) }} W</span>
-          </span>
-        </td>
-      </tr>
-    </tbody>
-  </table>
+          <td v-if="!r.chosen?.readings.length" colspan="10" class="quiet">
+            {{ r.state === 'running' ? 'running now' : r.chosen?.end ? 'no reading' : 'not run yet' }}
+          </td>
+          <template v-else>
+            <td class="mono channels">
+              <span v-for="c in channels(r)" :key="c.name" :title="`channel ${c.name}`">{{ c.watts }}</span>
+              <div v-if="r.chosen.equivalent" class="quiet">as {{ r.chosen.equivalent }}</div>
+            </td>
+            <td class="num strong">
+              {{ watts(r.chosen.weakest_watts, r.chosen.expanded_watts) }}
+              <span class="quiet">± {{ spread(r.chosen.expanded_watts) }}</span>
+            </td>
+            <td class="num">{{ watts(r.chosen.average_watts) }}</td>
+            <td class="num">{{ figure(r.chosen.start_volts, 2) }} → {{ figure(r.chosen.supply_volts, 2) }}</td>
+            <td class="num">{{ figure(r.chosen.sag_volts, 2) }}</td>
+            <td class="num">{{ figure(r.chosen.supply_amps, 1) }}</td>
+            <td class="num">{{ figure(r.chosen.efficiency_percent, 1) }}</td>
+            <td class="num">{{ r.mode === 'burst' ? decibels(r.headroom_db) : '' }}</td>
+            <td class="num">{{ figure(r.chosen.temperature_c, 0) }}</td>
+            <td class="num">{{ r.attempts.length }}</td>
+          </template>
+          <td class="end" :class="{ danger: r.chosen?.end && !r.chosen.at_limit }">
+            {{ endOf(r) }}
+            <span v-for="f in standing(r)" :key="f.code" class="finding" :data-severity="f.severity" :title="f.message"
+              >{{ f.severity }}: {{ f.code }}</span
+            >
+          </td>
+          <td>
+            <span v-for="v in r.verdicts" :key="v.claim_id" class="verdict" :title="v.reason">
+              <VerdictMark :kind="v.kind" :doubted="!!v.doubts.length" bare />
+              <span class="mono">{{ claimed(v.claim_id) }} W</span>
+            </span>
+          </td>
+        </tr>
+      </tbody>
+    </table>
+  </div>
 </template>
 
 <style scoped>

@@ -5,6 +5,7 @@ import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import client, { answered } from '../../api/client'
 import NumberField from '../../kit/NumberField.vue'
+import PageFrame from '../../kit/PageFrame.vue'
 import { saysOf } from '../../kit/problem'
 import ProblemNote from '../../kit/ProblemNote.vue'
 import LoadComposer from './LoadComposer.vue'
@@ -13,7 +14,12 @@ import ToUnit from './ToUnit.vue'
 
 const route = useRoute()
 const router = useRouter()
-const { data: calculators, error } = useQuery({
+const {
+  data: calculators,
+  error,
+  isPending,
+  refetch,
+} = useQuery({
   queryKey: ['desk'],
   staleTime: Infinity,
   queryFn: () => answered(client.GET('/api/desk')),
@@ -72,8 +78,14 @@ const choose = (name: string) => router.replace({ query: { of: name } })
 </script>
 
 <template>
-  <h1>Desk</h1>
-  <ProblemNote v-if="error" :error="error" />
+  <PageFrame
+    :title="tones ? 'Test tones' : (chosen?.title ?? 'Desk')"
+    :pending="isPending"
+    :error="error"
+    @retry="refetch"
+  >
+    <template #head><h1>Desk</h1></template>
+  </PageFrame>
   <div v-if="chosen" class="two">
     <nav aria-label="Calculators">
       <button
@@ -189,5 +201,11 @@ dd {
   padding: 6px 10px;
   background: var(--warn-ground);
   color: var(--warn-ink);
+}
+@media (max-width: 900px) {
+  .two {
+    grid-template-columns: minmax(0, 1fr);
+    gap: 16px;
+  }
 }
 </style>

@@ -1,112 +1,129 @@
 <script setup lang="ts">
-// All attempts, the newest first, read on page by page.
+// All attempts, the newest first, read on page by page; or those that are asked for in the address.
 import { useInfiniteQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
+import { useRoute } from 'vue-router'
 import client, { answered } from '../../api/client'
+import type { AttemptRow } from '../../api/types'
+import type { Column } from '../../kit/columns'
+import DataTable from '../../kit/DataTable.vue'
+import PageFrame from '../../kit/PageFrame.vue'
 import { figure } from '../../kit/quantity'
 import { END_WORDS, moment, place } from '../../trade/format'
-import ProblemNote from '../../kit/ProblemNote.vue'
+import ModeMark from '../../trade/ModeMark.vue'
 import WattsFigure from '../../trade/WattsFigure.vue'
+import EvidenceFilters from './EvidenceFilters.vue'
+import SeverityMark from './SeverityMark.vue'
 
-const { data, error, hasNextPage, fetchNextPage, isFetchingNextPage } = useInfiniteQuery({
-  queryKey: ['attempts'],
+const FILTERS = ['model', 'unit', 'mode', 'load', 'end', 'person', 'since', 'until', 'check', 'stands'] as const
+const route = useRoute()
+const asked = computed(() =>
+  Object.fromEntries(FILTERS.flatMap((name) => (route.query[name] ? [[name, String(route.query[name])]] : []))),
+)
+const { data, error, isPending, refetch, hasNextPage, fetchNextPage, isFetchingNextPage } = useInfiniteQuery({
+  queryKey: ['attempts', asked],
   initialPageParam: undefined as number | undefined,
   queryFn: ({ pageParam }) =>
-    answered(client.GET('/api/attempts', { params: { query: { before: pageParam, limit: 40 } } })),
+    answered(client.GET('/api/attempts', { params: { query: { ...asked.value, before: pageParam, limit: 40 } } })),
   getNextPageParam: (page) => page.next ?? undefined,
 })
 const items = computed(() => data.value?.pages.flatMap((page) => page.items) ?? [])
 const unreadable = computed(() => data.value?.pages.flatMap((page) => page.unreadable) ?? [])
+const ORIGINS: Record<string, string> = { bench: '', typed: 'by hand', recorded: 'recording', table: 'earlier result' }
+const serious = (a: AttemptRow) => a.findings.filter((f) => f.overruled_by === null)
+
+const COLUMNS: Column<AttemptRow>[] = [
+  { key: 'id', head: 'Attempt', text: (a) => String(a.id), value: (a) => a.id },
+  { key: 'model', head: 'Model', text: (a) => a.model_name },
+  { key: 'unit', head: 'Unit', look: 'mono', text: (a) => a.unit_serial },
+  { key: 'mode', head: 'Mode', text: (a) => a.mode },
+  { key: 'load', head: 'Load', text: (a) => `${a.group}, ${place(a)}`, value: (a) => a.load_ohms },
+  { key: 'watts', head: 'Weakest', unit: 'W', num: true, text: () => '', value: (a) => a.weakest_watts },
+  {
+    key: 'supply',
+    head: 'Supply',
+    unit: 'V',
+    num: true,
+    text: (a) => figure(a.supply_volts, 2),
+    value: (a) => a.supply_volts,
+  },
+  { key: 'end', head: 'End', text: (a) => (a.end ? END_WORDS[a.end] : 'running') },
+  {
+    key: 'checks',
+    head: 'Checks',
+    text: (a) =>
+      serious(a)
+        .map((f) => f.code)
+        .join(' '),
+    value: (a) =>
+      serious(a)
+        .map((f) => f.code)
+        .join(' '),
+  },
+  { key: 'by', head: 'By', text: (a) => a.started_by },
+  { key: 'started', head: 'Started', look: 'quiet', text: (a) => moment(a.started_at), value: (a) => a.started_at },
+]
 </script>
 
 <template>
-  <header class="head">
-    <div>
-      <h1>Evidence</h1>
-      <p class="quiet">Every attempt at every run; nothing is ever overwritten.</p>
-    </div>
-    <RouterLink v-slot="{ navigate }" to="/evidence/earlier" custom>
-      <a-button @click="navigate">Take in a table of earlier results</a-button>
-    </RouterLink>
-  </header>
-  <p v-for="sentence in unreadable" :key="sentence" class="danger">{{ sentence }}</p>
-  <ProblemNote v-if="error" :error="error" />
-  <p v-else-if="data && !items.length" class="quiet empty">
-    Nothing has been run yet. Choose a unit on the <RouterLink to="/line">line</RouterLink> and plan a campaign.
-  </p>
-  <table v-else class="figures section">
-    <thead>
-      <tr>
-        <th scope="col">Run</th>
-        <th scope="col">Model</th>
-        <th scope="col">Unit</th>
-        <th scope="col">Mode</th>
-        <th scope="col">Load</th>
-        <th class="num" scope="col">Weakest, W</th>
-        <th class="num" scope="col">Supply, V</th>
-        <th scope="col">End</th>
-        <th scope="col">Checks</th>
-        <th scope="col">By</th>
-        <th scope="col">Started</th>
-      </tr>
-    </thead>
-    <tbody>
-      <tr v-for="a in items" :key="a.id" class="link">
-        <td>
-          <RouterLink :to="`/attempts/${a.id}`">{{ a.id }}</RouterLink><span v-if="a.number > 1" class="quiet">
-            (attempt {{ a.number }})</span
-          ><span v-if="a.origin !== 'bench'" class="quiet origin">{{ a.origin }}</span>
-        </td>
-        <td>{{ a.model_name }}</td>
-        <td class="mono">{{ a.unit_serial }}</td>
-        <td>{{ a.mode }}</td>
-        <td>{{ a.group }}, {{ place(a) }}</td>
-        <td class="num"><WattsFigure :value="a.weakest_watts" :u="a.expanded_watts" /></td>
-        <td class="num">{{ figure(a.supply_volts, 2) }}</td>
-        <td :class="{ danger: !a.at_limit }">{{ a.end ? END_WORDS[a.end] : 'running' }}</td>
-        <td class="checks">
-          <span v-for="f in a.findings" :key="f.code" :data-severity="f.severity" :title="f.message">{{ f.code }}</span>
-        </td>
-        <td>{{ a.started_by }}</td>
-        <td class="quiet">{{ moment(a.started_at) }}</td>
-      </tr>
-    </tbody>
-  </table>
-  <a-button v-if="hasNextPage" class="more" :loading="isFetchingNextPage" @click="fetchNextPage()"
-    >Show older ones</a-button
-  >
+  <PageFrame title="Evidence" :pending="isPending" :error="error" @retry="refetch">
+    <template #head>
+      <header class="head">
+        <div>
+          <h1>Evidence</h1>
+          <p class="quiet">Every attempt at every run; nothing is ever overwritten.</p>
+        </div>
+        <RouterLink v-slot="{ navigate }" to="/evidence/earlier" custom>
+          <a-button @click="navigate">Take in a table of earlier results</a-button>
+        </RouterLink>
+      </header>
+      <EvidenceFilters />
+    </template>
+    <p v-for="sentence in unreadable" :key="sentence" class="danger">{{ sentence }}</p>
+    <p v-if="!items.length && Object.keys(asked).length" class="quiet empty">
+      {{ hasNextPage ? 'None among the latest; read on below.' : 'Nothing on record is like that.' }}
+      <a-button v-if="hasNextPage" :loading="isFetchingNextPage" @click="fetchNextPage()">Look further back</a-button>
+    </p>
+    <p v-else-if="!items.length" class="quiet empty">
+      Nothing has been run yet. Choose a unit on the <RouterLink to="/line">line</RouterLink> and plan a campaign.
+    </p>
+    <DataTable
+      v-else
+      :id="(a) => a.id"
+      name="Evidence"
+      :rows="items"
+      :columns="COLUMNS"
+      :to="(a) => `/attempts/${a.id}`"
+      :more="{ has: !!hasNextPage, loading: isFetchingNextPage }"
+      more-words="Show older ones"
+      @more="fetchNextPage()"
+    >
+      <template #id="{ row: a }"
+        >{{ a.id }}<span v-if="a.number > 1" class="quiet"> (attempt {{ a.number }})</span
+        ><span v-if="ORIGINS[a.origin]" class="quiet origin">{{ ORIGINS[a.origin] }}</span></template
+      >
+      <template #mode="{ row: a }"><ModeMark :mode="a.mode" named /> {{ a.mode }}</template>
+      <template #watts="{ row: a }"><WattsFigure :value="a.weakest_watts" :u="a.expanded_watts" /></template>
+      <template #end="{ row: a }"
+        ><span :class="{ danger: !a.at_limit }">{{ a.end ? END_WORDS[a.end] : 'running' }}</span></template
+      >
+      <template #checks="{ row: a }"><SeverityMark v-for="f in serious(a)" :key="f.code" :finding="f" /></template>
+    </DataTable>
+  </PageFrame>
 </template>
 
 <style scoped>
 .head {
   display: flex;
+  flex-wrap: wrap;
+  gap: 8px 24px;
   justify-content: space-between;
   align-items: flex-end;
 }
 .origin {
   margin-left: 8px;
 }
-.checks {
-  max-width: 190px;
-  font: 12px/1.4 var(--mono);
-}
-.checks span {
-  display: inline-block;
-  white-space: nowrap;
-  margin-right: 8px;
-  color: var(--ink-2);
-}
-.checks [data-severity='doubt'] {
-  color: var(--doubt);
-}
-.checks [data-severity='invalid'] {
-  color: var(--danger);
-  text-decoration: underline;
-}
 .empty {
   padding: 24px 0;
-}
-.more {
-  margin-top: 14px;
 }
 </style>

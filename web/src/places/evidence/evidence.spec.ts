@@ -3,6 +3,7 @@ import { QueryClient, VueQueryPlugin } from '@tanstack/vue-query'
 import { mount } from '@vue/test-utils'
 import { expect, it } from 'vitest'
 import type { BudgetView, RunView } from '../../api/types'
+import { createMemoryHistory, createRouter } from 'vue-router'
 import AttemptsList from './AttemptsList.vue'
 import BudgetTable from './BudgetTable.vue'
 
@@ -20,20 +21,20 @@ const attempt = (id: number, changes = {}) => ({
   ...changes,
 })
 
-it('lists attempts with how far they are from the one that stands, and why each was made', () => {
+it('lists attempts with how far they are from the one that stands, and why each was made', async () => {
   const run = {
     attempts: [attempt(1, { weakest_watts: 49.6 }), attempt(2, { cause: 'gains', reason: 'Pots moved' })],
     chosen: attempt(2),
     choice: null,
     differences: [{ attempt_id: 1, db: -0.83, percent: -17.4 }],
   } as unknown as RunView
+  const router = createRouter({ history: createMemoryHistory(), routes: [{ path: '/:rest(.*)*', component: {} }] })
+  await router.push('/attempts/2')
   const wrapper = mount(AttemptsList, {
     props: { run, shown: 2 },
     global: {
-      plugins: [[VueQueryPlugin, { queryClient: new QueryClient() }]],
+      plugins: [router, [VueQueryPlugin, { queryClient: new QueryClient() }]],
       stubs: {
-        RouterLink: { template: '<a><slot /></a>' },
-        AButton: { template: '<button><slot /></button>' },
         ReasonDialog: true,
       },
     },
@@ -41,10 +42,11 @@ it('lists attempts with how far they are from the one that stands, and why each 
   const [first, second] = wrapper.findAll('tbody tr')
   expect(first!.text()).toContain('−0.83 dB, −17.4 %')
   expect(first!.find('button').exists()).toBe(true)
+  expect(first!.get('a.whole').attributes('href')).toBe('/attempts/1')
   expect(second!.text()).toContain('stands for the run')
   expect(second!.text()).toContain('Gains were not matched: Pots moved')
   expect(second!.find('button').exists()).toBe(false)
-  expect(second!.attributes('aria-current')).toBe('true')
+  expect([second!.classes('shown'), second!.find('a').exists()]).toEqual([true, false])
 })
 
 it('shows a budget down to U, with its k and degrees of freedom', () => {

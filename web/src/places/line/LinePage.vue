@@ -5,12 +5,12 @@ import { useRoute, useRouter } from 'vue-router'
 import type { ModelRow, ReachView, VerdictKind } from '../../api/types'
 import { useLine } from '../../api/queries'
 import { spread, VERDICT_WORDS, ohms, watts } from '../../trade/format'
-import ProblemNote from '../../kit/ProblemNote.vue'
+import PageFrame from '../../kit/PageFrame.vue'
 import ReachBar from '../../trade/ReachBar.vue'
 import VerdictMark from '../../trade/VerdictMark.vue'
 import DecisionRule from '../../trade/DecisionRule.vue'
 
-const { data: line, error, isPending, hasNextPage, fetchNextPage, isFetchingNextPage } = useLine()
+const { data: line, error, isPending, refetch, hasNextPage, fetchNextPage, isFetchingNextPage } = useLine()
 const route = useRoute()
 const router = useRouter()
 const LEGEND = Object.keys(VERDICT_WORDS) as VerdictKind[]
@@ -67,53 +67,54 @@ function scale(model: ModelRow): number {
       </button>
     </div>
   </header>
-  <ProblemNote v-if="error" :error="error" />
-  <p v-else-if="isPending" class="quiet wait">Reading the records …</p>
-  <p v-else-if="!line?.series.length" class="empty">
+  <PageFrame title="Line" :pending="isPending" :error="error" @retry="refetch" />
+  <p v-if="line && !line.series.length" class="empty">
     There is no product line on record yet. <span class="mono">make demo</span> starts Rulvek with one to try.
   </p>
-  <p v-else-if="!series.length" class="empty">No model has a claim in this state.</p>
-  <table v-else class="board">
-    <thead>
-      <tr>
-        <th scope="col">Model</th>
-        <th scope="col">Channels</th>
-        <th v-for="load in loads" :key="load" scope="col">{{ ohms(load) }}</th>
-        <th scope="col">Needs attention</th>
-      </tr>
-    </thead>
-    <tbody v-for="s in series" :key="s.id">
-      <tr class="series">
-        <th :colspan="loads.length + 3" scope="rowgroup">
-          {{ s.name }} <span class="quiet">{{ s.purpose }}</span>
-        </th>
-      </tr>
-      <template v-for="m in s.models" :key="m.id">
-        <tr v-for="(row, index) in rows(m)" :key="row.label" :class="{ first: index === 0 }">
-          <th v-if="index === 0" :rowspan="rows(m).length" scope="row" class="model">
-            <RouterLink :to="`/models/${m.id}`">{{ m.name }}</RouterLink>
-            <span class="quiet">{{ m.description }}</span>
-          </th>
-          <td class="group">{{ row.label }}</td>
-          <td v-for="load in loads" :key="load" class="cell">
-            <template v-if="row.at.get(load)">
-              <ReachBar :reach="row.at.get(load)!" :scale="scale(m)" />
-              <span v-if="row.at.get(load)!.certified_watts !== null" class="mono">
-                {{ watts(row.at.get(load)!.certified_watts, row.at.get(load)!.expanded_watts) }}
-                <span class="quiet">± {{ spread(row.at.get(load)!.expanded_watts) }} W</span>
-                <span v-if="m.units > 1" class="quiet of">{{ row.at.get(load)!.unit_serial }}</span>
-              </span>
-              <span v-else class="quiet small">not tested</span>
-            </template>
-          </td>
-          <td v-if="index === 0" :rowspan="rows(m).length" class="attention">
-            <div v-for="note in m.attention" :key="note">{{ note }}</div>
-            <div v-if="!m.attention.length" class="quiet">–</div>
-          </td>
+  <p v-else-if="line && !series.length" class="empty">No model has a claim in this state.</p>
+  <div v-else-if="line" class="scrolls" role="region" aria-label="Models by load" tabindex="0">
+    <table class="board">
+      <thead>
+        <tr>
+          <th scope="col">Model</th>
+          <th scope="col">Channels</th>
+          <th v-for="load in loads" :key="load" scope="col">{{ ohms(load) }}</th>
+          <th scope="col">Needs attention</th>
         </tr>
-      </template>
-    </tbody>
-  </table>
+      </thead>
+      <tbody v-for="s in series" :key="s.id">
+        <tr class="series">
+          <th :colspan="loads.length + 3" scope="rowgroup">
+            {{ s.name }} <span class="quiet">{{ s.purpose }}</span>
+          </th>
+        </tr>
+        <template v-for="m in s.models" :key="m.id">
+          <tr v-for="(row, index) in rows(m)" :key="row.label" :class="{ first: index === 0 }">
+            <th v-if="index === 0" :rowspan="rows(m).length" scope="row" class="model">
+              <RouterLink :to="`/models/${m.id}`">{{ m.name }}</RouterLink>
+              <span class="quiet">{{ m.description }}</span>
+            </th>
+            <td class="group">{{ row.label }}</td>
+            <td v-for="load in loads" :key="load" class="cell">
+              <template v-if="row.at.get(load)">
+                <ReachBar :reach="row.at.get(load)!" :scale="scale(m)" />
+                <span v-if="row.at.get(load)!.certified_watts !== null" class="mono">
+                  {{ watts(row.at.get(load)!.certified_watts, row.at.get(load)!.expanded_watts) }}
+                  <span class="quiet">± {{ spread(row.at.get(load)!.expanded_watts) }} W</span>
+                  <span v-if="m.units > 1" class="quiet of">{{ row.at.get(load)!.unit_serial }}</span>
+                </span>
+                <span v-else class="quiet small">not tested</span>
+              </template>
+            </td>
+            <td v-if="index === 0" :rowspan="rows(m).length" class="attention">
+              <div v-for="note in m.attention" :key="note">{{ note }}</div>
+              <div v-if="!m.attention.length" class="quiet">–</div>
+            </td>
+          </tr>
+        </template>
+      </tbody>
+    </table>
+  </div>
   <a-button v-if="hasNextPage" :loading="isFetchingNextPage" @click="fetchNextPage()">Show more models</a-button>
   <p v-if="series.length" class="key quiet">
     <svg width="150" height="22" aria-hidden="true">
@@ -165,6 +166,7 @@ function scale(model: ModelRow): number {
 }
 .board {
   width: 100%;
+  min-width: 960px;
   border-collapse: collapse;
   background: var(--sheet);
   table-layout: fixed;
@@ -257,8 +259,7 @@ function scale(model: ModelRow): number {
   stroke: var(--claim);
   stroke-width: 2.5;
 }
-.empty,
-.wait {
+.empty {
   padding: 40px 0;
 }
 </style>

@@ -8,16 +8,23 @@ import ReasonDialog from '../../kit/ReasonDialog.vue'
 import { useModel } from '../../api/queries'
 import type { ClaimView } from '../../api/types'
 import { conditions, day, ohms, place } from '../../trade/format'
-import ProblemNote from '../../kit/ProblemNote.vue'
+import PageFrame from '../../kit/PageFrame.vue'
 import ReachChart from '../../trade/ReachChart.vue'
-import Trail from '../../kit/Trail.vue'
 import VerdictMark from '../../trade/VerdictMark.vue'
 import ClaimForm from './ClaimForm.vue'
 import WattsFigure from '../../trade/WattsFigure.vue'
 import DecisionRule from '../../trade/DecisionRule.vue'
 
 const props = defineProps<{ id: number }>()
-const { data: model, error, hasNextPage, fetchNextPage, isFetchingNextPage } = useModel(() => props.id)
+const {
+  data: model,
+  error,
+  isPending,
+  refetch,
+  hasNextPage,
+  fetchNextPage,
+  isFetchingNextPage,
+} = useModel(() => props.id)
 const adding = ref(false)
 const withdrawing = ref<ClaimView | null>(null)
 const standing = computed(() => model.value?.claims.filter((c) => !c.withdrawn) ?? [])
@@ -47,9 +54,14 @@ const documentOf = (id: number) => standing.value.find((c) => c.id === id)
 </script>
 
 <template>
-  <ProblemNote v-if="error" :error="error" />
+  <PageFrame
+    :title="model?.name ?? ''"
+    :trail="model ? [{ name: 'Line', to: '/line' }, { name: model.series_name }, { name: model.name }] : []"
+    :pending="isPending"
+    :error="error"
+    @retry="refetch"
+  />
   <template v-if="model">
-    <Trail :steps="[{ name: 'Line', to: '/line' }, { name: model.series_name }, { name: model.name }]" />
     <header class="head">
       <h1>{{ model.name }}</h1>
       <p class="quiet">

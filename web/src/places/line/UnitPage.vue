@@ -4,32 +4,30 @@ import { useCampaigns, useUnit } from '../../api/queries'
 import { figure } from '../../kit/quantity'
 import { day, moment, place } from '../../trade/format'
 import HistoryList from '../../trade/HistoryList.vue'
-import ProblemNote from '../../kit/ProblemNote.vue'
+import PageFrame from '../../kit/PageFrame.vue'
 import ReachChart from '../../trade/ReachChart.vue'
-import Trail from '../../kit/Trail.vue'
+import { unitTrail } from '../../trade/trails'
 import SettleLink from '../../trade/SettleLink.vue'
 import VerdictMark from '../../trade/VerdictMark.vue'
 import VoltageSection from './VoltageSection.vue'
 import DecisionRule from '../../trade/DecisionRule.vue'
 
 const props = defineProps<{ id: number }>()
-const { data, error } = useUnit(() => props.id)
+const { data, error, isPending, refetch } = useUnit(() => props.id)
 const { items: campaigns, hasNextPage, fetchNextPage } = useCampaigns('all', () => props.id)
 
 const claim = (id: number) => data.value?.model.claims.find((c) => c.id === id)
 </script>
 
 <template>
-  <ProblemNote v-if="error" :error="error" />
+  <PageFrame
+    :title="data?.unit.serial ?? ''"
+    :trail="data ? unitTrail(data) : []"
+    :pending="isPending"
+    :error="error"
+    @retry="refetch"
+  />
   <template v-if="data">
-    <Trail
-      :steps="[
-        { name: 'Line', to: '/line' },
-        { name: data.model.series_name },
-        { name: data.model.name, to: `/models/${data.model.id}` },
-        { name: data.unit.serial },
-      ]"
-    />
     <header class="head">
       <div>
         <h1 class="mono">{{ data.unit.serial }}</h1>
@@ -40,10 +38,10 @@ const claim = (id: number) => data.value?.model.claims.find((c) => c.id === id)
       </div>
       <div class="acts">
         <RouterLink v-slot="{ navigate }" :to="`/units/${data.unit.id}/typed`" custom>
-          <a-button @click="navigate">Type a reading</a-button>
+          <a-button @click="navigate">A reading by hand</a-button>
         </RouterLink>
         <RouterLink v-slot="{ navigate }" :to="`/units/${data.unit.id}/recorded`" custom>
-          <a-button @click="navigate">Read a recording</a-button>
+          <a-button @click="navigate">A recording</a-button>
         </RouterLink>
         <RouterLink v-slot="{ navigate }" :to="`/units/${data.unit.id}/plan`" custom>
           <a-button type="primary" @click="navigate">Plan a campaign</a-button>
@@ -67,21 +65,23 @@ const claim = (id: number) => data.value?.model.claims.find((c) => c.id === id)
           <h2>Claims as this unit backs them</h2>
           <DecisionRule />
         </header>
-        <table class="figures">
-          <tbody>
-            <tr v-for="v in data.unit.verdicts" :key="v.claim_id">
-              <td class="num">{{ claim(v.claim_id)?.watts }} W</td>
-              <td class="nowrap">
-                {{ claim(v.claim_id)?.group }}, {{ claim(v.claim_id) ? place(claim(v.claim_id)!) : '' }}
-              </td>
-              <td>
-                <VerdictMark :kind="v.kind" :doubted="!!v.doubts.length" class="wraps" />
-                <div class="reason quiet">{{ v.reason }}</div>
-                <SettleLink :verdict="v" :unit-id="data.unit.id" />
-              </td>
-            </tr>
-          </tbody>
-        </table>
+        <div class="scrolls">
+          <table class="figures">
+            <tbody>
+              <tr v-for="v in data.unit.verdicts" :key="v.claim_id">
+                <td class="num">{{ claim(v.claim_id)?.watts }} W</td>
+                <td class="nowrap">
+                  {{ claim(v.claim_id)?.group }}, {{ claim(v.claim_id) ? place(claim(v.claim_id)!) : '' }}
+                </td>
+                <td>
+                  <VerdictMark :kind="v.kind" :doubted="!!v.doubts.length" class="wraps" />
+                  <div class="reason quiet">{{ v.reason }}</div>
+                  <SettleLink :verdict="v" :unit-id="data.unit.id" />
+                </td>
+              </tr>
+            </tbody>
+          </table>
+        </div>
       </section>
       <section class="section">
         <header><h2>Campaigns</h2></header>
@@ -89,20 +89,22 @@ const claim = (id: number) => data.value?.model.claims.find((c) => c.id === id)
           This unit has not been tested. Plan a campaign: every mode at every load it is rated for, in the order that
           rewires least.
         </p>
-        <table v-else class="figures">
-          <tbody>
-            <tr v-for="c in campaigns" :key="c.id" class="link">
-              <td>
-                <RouterLink :to="c.runs_done < c.runs ? `/campaigns/${c.id}/live` : `/campaigns/${c.id}`">
-                  Campaign {{ c.id }}
-                </RouterLink>
-              </td>
-              <td class="num">{{ figure(c.supply_volts, 1) }} V</td>
-              <td class="nowrap">{{ c.running ? 'running' : `${c.runs_done} of ${c.runs} runs` }}</td>
-              <td class="quiet">{{ c.created_by }}, {{ moment(c.created_at) }}</td>
-            </tr>
-          </tbody>
-        </table>
+        <div v-else class="scrolls">
+          <table class="figures">
+            <tbody>
+              <tr v-for="c in campaigns" :key="c.id" class="link">
+                <td>
+                  <RouterLink :to="c.runs_done < c.runs ? `/campaigns/${c.id}/live` : `/campaigns/${c.id}`">
+                    Campaign {{ c.id }}
+                  </RouterLink>
+                </td>
+                <td class="num">{{ figure(c.supply_volts, 1) }} V</td>
+                <td class="nowrap">{{ c.running ? 'running' : `${c.runs_done} of ${c.runs} runs` }}</td>
+                <td class="quiet">{{ c.created_by }}, {{ moment(c.created_at) }}</td>
+              </tr>
+            </tbody>
+          </table>
+        </div>
         <a-button v-if="hasNextPage" class="more" @click="fetchNextPage()">Show older ones</a-button>
         <template v-if="data.history.length">
           <header class="history"><h2>History</h2></header>
@@ -126,7 +128,7 @@ const claim = (id: number) => data.value?.model.claims.find((c) => c.id === id)
 }
 .two {
   display: grid;
-  grid-template-columns: 1.25fr 1fr;
+  grid-template-columns: repeat(auto-fit, minmax(min(460px, 100%), 1fr));
   gap: 40px;
 }
 .nowrap {

@@ -1,0 +1,78 @@
+"""Every route in both themes at four sizes: nothing sideways, nothing against WCAG 2.2 AA, a title of its own."""
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from tests.ui.conftest import Open
+from tests.ui.test_story import AXE, faults, see_to_everything
+
+ROUTES = (
+    "/line",
+    "/models/1",
+    "/units/1",
+    "/units/1/plan",
+    "/bench",
+    "/campaigns/1",
+    "/campaigns/1/live",
+    "/attempts/1",
+    "/evidence",
+    "/gear",
+    "/desk",
+    "/desk?of=loads",
+    "/desk?of=tones",
+    "/units/1/typed",
+    "/units/1/recorded",
+    "/evidence/earlier",
+    "/words",
+    "/nowhere",
+)
+SIZES = ((1280, 800), (1024, 768), (800, 1280), (640, 400))  # the last one is the first at 200 %
+WCAG = "runOnly: ['wcag2a', 'wcag2aa', 'wcag22aa']"
+
+
+def sideways(page: Page) -> bool:
+    return bool(page.evaluate("document.documentElement.scrollWidth > innerWidth"))
+
+
+@pytest.mark.bench_speed(3.0)
+def test_every_route_at_every_size_in_both_themes(open_page: Open) -> None:
+    page = open_page("/units/1/plan")
+    page.get_by_role("button", name="Take it to the bench").click()
+    see_to_everything(page)
+    page.keyboard.press("Space")
+    expect(page.get_by_text("certified, at the limit")).to_be_visible(timeout=30_000)
+    found, titles = {}, []
+    for theme in ("light", "dark"):
+        page.evaluate("theme => localStorage.setItem('rulvek.theme', theme)", theme)
+        for path in ROUTES:
+            page.goto(path)
+            expect(page.get_by_role("heading").first).to_be_visible()
+            page.wait_for_timeout(250)
+            wrong = []
+            for width, height in SIZES if theme == "light" else SIZES[:1]:
+                page.set_viewport_size({"width": width, "height": height})
+                if sideways(page):
+                    wrong.append(f"{page.evaluate('document.documentElement.scrollWidth')} px at {width}")
+            page.set_viewport_size({"width": 1280, "height": 800})
+            page.add_script_tag(path=AXE)
+            wrong += faults(page, WCAG if theme == "light" else "runOnly: ['color-contrast']")
+            if wrong:
+                found[f"{path}, {theme}"] = wrong
+            titles.append(page.title())
+    assert found == {}
+    assert all(title.endswith(" – Rulvek") for title in titles) and len(set(titles)) > 12
+
+
+@pytest.mark.bench_speed(1.0)
+@pytest.mark.parametrize("size", SIZES[1:])
+def test_off_is_in_view_whatever_the_size(open_page: Open, size: tuple[int, int]) -> None:
+    page = open_page("/units/1/plan")
+    page.get_by_role("button", name="Take it to the bench").click()
+    expect(page.get_by_role("list", name="Before power")).to_be_visible()
+    page.set_viewport_size({"width": size[0], "height": size[1]})
+    off = page.get_by_role("button", name="Off")
+    for at in ("0", "document.body.scrollHeight / 2", "document.body.scrollHeight"):
+        page.evaluate(f"scrollTo(0, {at})")
+        expect(off).to_be_in_viewport(ratio=1)
+        box = off.bounding_box()
+        assert box is not None and box["height"] >= 44 and box["width"] >= 44
