@@ -295,6 +295,7 @@ def test_findings_stand_on_the_reading_and_its_verdict_until_set_aside(
     assert clean["runs"][0]["chosen"]["findings"] == [] and clean["claims"][0]["verdict"]["doubts"] == []
 
 
+@pytest.mark.long
 def test_three_points_tell_how_power_follows_the_supply(client: TestClient, services: Services, unit_id: int) -> None:
     lone = campaign_of(client, unit_id, CERTIFIED_PLAN)
     conducted(services, lone["id"])

@@ -149,6 +149,7 @@ def test_rails_that_switch_under_surge_make_the_burst_fall_far_below_certified()
     assert abs(headroom_db(sound, watts(run("mono-d", Mode.CERTIFIED, 1.0, tone=40.0)))) < 0.3
 
 
+@pytest.mark.long
 def test_on_a_soft_supply_only_rails_that_follow_have_headroom() -> None:
     """A strongly regulated amplifier gives in bursts about what it gives steadily (common practice)."""
     soft = BankDesign(internal_ohms=0.0005, slow_ohms=0.04, slow_seconds=0.5)

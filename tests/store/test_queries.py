@@ -12,6 +12,7 @@ from rulvek.core.method.profile import MethodProfile
 from rulvek.core.records.attempts import Attempt, Cause, Ending, Remark
 from rulvek.core.records.campaigns import Expected, Run, Unit
 from rulvek.core.records.product import ChannelGroup, Model, Product
+from rulvek.core.records.summaries import AttemptFilter
 from rulvek.core.records.wishes import Wishes
 from rulvek.core.runs.modes import End, Mode
 from rulvek.core.runs.spec import RunSpec
@@ -23,6 +24,8 @@ from tests.conftest import migrated
 from tests.counting import counted
 
 NOW = datetime(2026, 5, 4, 9, 0, tzinfo=UTC)
+
+ANY = AttemptFilter()
 
 
 @pytest.fixture
@@ -91,11 +94,11 @@ def test_what_was_saved_is_loaded(database: Database) -> None:
 
 def test_lists_go_by_key_and_miss_nothing(database: Database) -> None:
     with database.reading() as session:
-        first, following = queries.attempts_page(session, None, 4)
-        rest, end = queries.attempts_page(session, following, 4)
+        first, following = queries.attempts_page(session, None, 4, ANY)
+        rest, end = queries.attempts_page(session, following, 4, ANY)
         assert [a.attempt_id for a in first] == [6, 5, 4, 3] and [a.attempt_id for a in rest] == [2, 1] and end is None
-        assert queries.attempts_page(session, None, 10, model_id=1)[0][0].attempt_id == 6
-        assert queries.attempts_page(session, None, 10, model_id=2) == ([], None)
+        assert queries.attempts_page(session, None, 10, AttemptFilter(model_id=1))[0][0].attempt_id == 6
+        assert queries.attempts_page(session, None, 10, AttemptFilter(model_id=2)) == ([], None)
         assert [c.id for c in queries.campaigns_page(session, 2, 5)[0]] == [1]
         assert [c.id for c in queries.campaigns_page(session, None, 5, "done")[0]] == [2, 1]
         assert queries.campaigns_page(session, None, 5, "open")[0] == []

@@ -4,11 +4,14 @@ import json
 import re
 from pathlib import Path
 
+import pytest
 from playwright.sync_api import expect
 
 from tests.conftest import services_in
 from tests.serving import free_port, served
 from tests.ui.conftest import PATIENCE_MS, WEB, Open, choose
+
+pytestmark = pytest.mark.long
 
 
 def test_a_typo_in_a_wish_marks_its_field_and_leaves_the_plan(open_page: Open) -> None:

@@ -4,10 +4,13 @@ import base64
 import re
 from pathlib import Path
 
+import pytest
 from playwright.sync_api import Page, expect
 
 from tests.ui.conftest import Open, choose, say_the_run
 from tests.ui.test_story import AXE
+
+pytestmark = pytest.mark.long
 
 CAPTURES = Path(__file__).parents[1] / "reference" / "captures"
 
@@ -72,7 +75,7 @@ def test_a_table_of_earlier_results_is_seen_through_before_it_is_kept(open_page:
     expect(page.get_by_role("row", name="2 T2-0001 Certified, 4 Ω 80.5")).to_be_visible()
     page.get_by_role("button", name="Keep all of it").click()
     page.get_by_role("link", name="See them among the evidence").click()
-    expect(page.get_by_role("row", name=re.compile("table.*T2-0001"))).to_be_visible()
+    expect(page.get_by_role("row", name=re.compile("earlier result.*T2-0001"))).to_be_visible()
 
 
 def test_the_desk_draws_a_load_saves_a_tone_and_fills_a_sheet(open_page: Open) -> None:
@@ -107,7 +110,7 @@ def test_a_second_instrument_disagrees_and_the_verdict_is_in_doubt(open_page: Op
     page.get_by_label("At the reading, V").fill("14.38")
     page.get_by_label("controls in test position").check()
     page.get_by_label("At the reading, V").press("Enter")
-    expect(page.get_by_text("typed, read with Meter 4")).to_be_visible()
+    expect(page.get_by_text("by hand, read with Meter 4")).to_be_visible()
     page.get_by_role("button", name="Add a second instrument’s reading …").click()
     page.get_by_role("textbox", name="Instrument").fill("Oscilloscope 2")
     page.get_by_label("Its limits, ± of volts, %").fill("1")

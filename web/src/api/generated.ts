@@ -1886,6 +1886,18 @@ export interface components {
       volts_peak?: number | null
     }
     /**
+     * HandChannelView
+     * @description One channel of a reading by hand: its watts and how they come about; null where nothing was typed yet.
+     */
+    HandChannelView: {
+      /** Channel */
+      channel: number
+      /** Watts */
+      watts: number | null
+      /** How */
+      how: string
+    }
+    /**
      * HandReading
      * @description A reading as a technician writes it down; None where something was not read.
      *
@@ -1943,6 +1955,30 @@ export interface components {
        * @default
        */
       remark: string
+    }
+    /**
+     * HandView
+     * @description A reading by hand worked out; ``complete`` when it can be kept.
+     */
+    HandView: {
+      /** Channels */
+      channels: components['schemas']['HandChannelView'][]
+      /** Weakest Watts */
+      weakest_watts: number | null
+      /** Expanded Watts */
+      expanded_watts: number | null
+      /** Average Watts */
+      average_watts: number | null
+      /** Efficiency Percent */
+      efficiency_percent: number | null
+      /** Sag Volts */
+      sag_volts: number | null
+      /** Equivalent */
+      equivalent: string | null
+      /** Complete */
+      complete: boolean
+      /** Findings */
+      findings: components['schemas']['FindingView'][]
     }
     /**
      * HarmonicView
@@ -2055,6 +2091,14 @@ export interface components {
      * @enum {string}
      */
     Item: 'clamp' | 'loads' | 'controls' | 'gains' | 'supply'
+    /**
+     * KeptView
+     * @description Where a reading from outside was kept.
+     */
+    KeptView: {
+      /** Attempt Id */
+      attempt_id: number
+    }
     /**
      * LayoutView
      * @description How a recording's numbers are laid out, as far as its first lines tell; columns count from 0.
@@ -2228,20 +2272,22 @@ export interface components {
     }
     /**
      * NameView
-     * @description Something that goes by a name; ``of`` says what it belongs to.
+     * @description Something that goes by a name; ``of`` says what it belongs to, ``model_id`` where a claim is shown.
      */
     NameView: {
       /**
        * Kind
        * @enum {string}
        */
-      kind: 'model' | 'unit' | 'campaign'
+      kind: 'model' | 'unit' | 'campaign' | 'attempt' | 'claim' | 'instrument'
       /** Id */
       id: number
       /** Name */
       name: string
       /** Of */
       of: string
+      /** Model Id */
+      model_id: number | null
     }
     /**
      * NetworkView
@@ -3098,50 +3144,6 @@ export interface components {
       needed: string[]
       /** Fields */
       fields: string[]
-    }
-    /**
-     * TypedChannelView
-     * @description One channel of a typed reading: its watts and how they come about; null where nothing was typed yet.
-     */
-    TypedChannelView: {
-      /** Channel */
-      channel: number
-      /** Watts */
-      watts: number | null
-      /** How */
-      how: string
-    }
-    /**
-     * TypedKept
-     * @description Where a reading from outside was kept.
-     */
-    TypedKept: {
-      /** Attempt Id */
-      attempt_id: number
-    }
-    /**
-     * TypedView
-     * @description A typed reading worked out; ``complete`` when it can be kept.
-     */
-    TypedView: {
-      /** Channels */
-      channels: components['schemas']['TypedChannelView'][]
-      /** Weakest Watts */
-      weakest_watts: number | null
-      /** Expanded Watts */
-      expanded_watts: number | null
-      /** Average Watts */
-      average_watts: number | null
-      /** Efficiency Percent */
-      efficiency_percent: number | null
-      /** Sag Volts */
-      sag_volts: number | null
-      /** Equivalent */
-      equivalent: string | null
-      /** Complete */
-      complete: boolean
-      /** Findings */
-      findings: components['schemas']['FindingView'][]
     }
     /**
      * UnitRow
@@ -5259,7 +5261,7 @@ export interface operations {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['TypedView']
+          'application/json': components['schemas']['HandView']
         }
       }
       /** @description Not on record */
@@ -5315,7 +5317,7 @@ export interface operations {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['TypedKept']
+          'application/json': components['schemas']['KeptView']
         }
       }
       /** @description Not on record */
@@ -5614,7 +5616,7 @@ export interface operations {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['TypedKept']
+          'application/json': components['schemas']['KeptView']
         }
       }
       /** @description Not on record */

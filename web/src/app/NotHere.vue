@@ -9,3 +9,9 @@ import PageFrame from '../kit/PageFrame.vue'
     <p class="quiet">The address may be mistyped. <RouterLink to="/line">Go to the line</RouterLink></p>
   </PageFrame>
 </template>
+
+<style scoped>
+a {
+  text-decoration: underline;
+}
+</style>

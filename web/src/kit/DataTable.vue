@@ -139,6 +139,7 @@ function take() {
 
 <style scoped>
 .data-table {
+  position: relative;
   overflow-x: auto;
 }
 .sort {

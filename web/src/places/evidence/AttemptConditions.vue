@@ -114,6 +114,9 @@ dd {
 .small {
   font-size: 13px;
 }
+.file a {
+  overflow-wrap: anywhere;
+}
 .file span {
   margin-left: 10px;
   font-size: 13px;

@@ -14,7 +14,7 @@ const short = (value: number) => Number(value.toPrecision(3)).toString().replace
       <h2>Uncertainty of the weakest reading</h2>
       <span class="quiet">after the GUM (JCGM 100); contributions are independent, the largest first</span>
     </header>
-    <table class="figures">
+    <div class="scrolls"><table class="figures">
       <thead>
         <tr>
           <th scope="col">Contribution</th>
@@ -51,7 +51,7 @@ const short = (value: number) => Number(value.toPrecision(3)).toString().replace
           </td>
         </tr>
       </tbody>
-    </table>
+    </table></div>
   </section>
 </template>
 
