@@ -42,7 +42,7 @@ def archive(services: Services, unit_id: int) -> Services:
         (AttemptFilter(stands=True), [3, 2]),
         (AttemptFilter(stands=False), [1]),
         (AttemptFilter(check="channels-apart"), [2]),
-        (AttemptFilter(check="any"), [2]),
+        (AttemptFilter(check="any"), [2, 1]),
         (AttemptFilter(check="no-such-check"), []),
     ],
 )

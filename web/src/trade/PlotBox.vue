@@ -58,5 +58,7 @@ watch([mode, () => props.options, () => props.height], draw)
 <style scoped>
 .plot {
   min-width: 0;
+  /* Until it is drawn anew, a wider drawing does not widen the page. */
+  overflow: hidden;
 }
 </style>
