@@ -66,6 +66,12 @@ def take(page: Page, name: str) -> None:
     page.screenshot(path=OUT / f"{name}.png", animations="disabled")
 
 
+def choose(page: Page, label: str, option: str) -> None:
+    """Pick one of a list that opens."""
+    page.get_by_role("combobox", name=label, exact=True).click(force=True)
+    page.locator(".ant-select-dropdown:visible").get_by_title(option, exact=True).click()
+
+
 def found(path: str, **wanted: object) -> dict[str, Any]:
     """The first listed item with these values: ids depend on which bench was done first."""
     items: list[dict[str, Any]] = httpx.get(f"{ADDRESS}/api{path}").json()["items"]
@@ -89,7 +95,9 @@ def take_still(page: Page) -> None:
     }
     for name, path in (STILL | chosen).items():
         page.goto(f"{ADDRESS}{path}")
-        page.wait_for_load_state("networkidle")
+        page.get_by_text("Reading the records …").wait_for(state="detached")
+        if name == "quick-sheet":
+            fill_by_hand(page)
         take(page, name)
     take_recording(page)
     take_table(page, repeated_unit["unit_serial"])
@@ -97,6 +105,15 @@ def take_still(page: Page) -> None:
     page.keyboard.press("Shift+D")
     take(page, "line-dark")
     page.keyboard.press("Shift+D")
+
+
+def fill_by_hand(page: Page) -> None:
+    """A reading by hand as it is typed."""
+    values = {"Load, Ω": "4", "Held at, V": "14.4", "Channel 1, V rms": "18.2", "Channel 2, V rms": "18.3"}
+    values |= {"THD+N, %": "0.9", "Instrument": "Meter 4", "Before, V": "14.4", "At the reading, V": "14.36"}
+    for label, value in values.items():
+        page.get_by_label(label, exact=True).fill(value)
+    choose(page, "How it ended", "at the limit")
 
 
 def take_recording(page: Page) -> None:
@@ -110,10 +127,12 @@ def take_recording(page: Page) -> None:
     for column in (1, 2, 3):
         factor = page.get_by_label(f"Factor of column {column}")
         if column == 3:
-            page.get_by_label("What column 3 is").select_option("supply_volts")
+            choose(page, "What column 3 is", "supply, V")
         factor.fill("64")
+    page.get_by_label("Load, Ω").fill("4")
+    page.get_by_label("Held at, V").fill("14.4")
     page.get_by_label("Recorded with").fill("Field recorder")
-    page.get_by_label("controls in position").check()
+    page.get_by_label("controls in test position").check()
     page.get_by_role("button", name="Read it").click()
     page.get_by_role("button", name="Keep it as evidence").wait_for()
     take(page, "recording")
@@ -132,7 +151,7 @@ def take_table(page: Page, serial: str) -> None:
     table = {"name": "results-2025.csv", "mimeType": "text/csv", "buffer": "\n".join(rows).encode()}
     page.set_input_files("input[type=file]", table)  # type: ignore[arg-type]
     for channel in (1, 2):
-        page.get_by_label(f"What V rms ch {channel} is").select_option("volts_rms")
+        choose(page, f"What V rms ch {channel} is", "output, V rms")
     page.get_by_label("Read with").fill("Meter 4")
     page.get_by_text("2 rows with a problem").wait_for()
     take(page, "earlier-results")

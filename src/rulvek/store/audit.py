@@ -40,14 +40,20 @@ class Deed:
 
 def note(session: Session, actor: Actor, action: str, subject: str, seals: Sequence[Seal] = (), **detail: Any) -> None:
     """Append an entry; it becomes part of the caller's transaction."""
-    note_all(session, actor, [Deed(action, subject, detail, seals)])
+    append(session, draft_all(actor, [Deed(action, subject, detail, seals)]))
 
 
-def note_all(session: Session, actor: Actor, deeds: Sequence[Deed]) -> None:
-    """Append an entry a deed, in a statement for all of them."""
-    session.flush()
-    previous = session.scalar(select(AuditEntry.hash).order_by(AuditEntry.id.desc()).limit(1)) or GENESIS
-    rows: list[dict[str, Any]] = []
+@dataclass(frozen=True, slots=True)
+class Draft:
+    """An entry that only wants its place in the chain; ``sealed`` is what its seal is taken of, but for that place."""
+
+    row: dict[str, Any]
+    sealed: str
+
+
+def draft_all(actor: Actor, deeds: Sequence[Deed]) -> list[Draft]:
+    """An entry a deed, worked out before a transaction in which others would have to wait for it."""
+    drafts = []
     for deed in deeds:
         sealed = [[seal.kind, seal.id, seal.sha256] for seal in deed.seals]
         row = {
@@ -58,9 +64,19 @@ def note_all(session: Session, actor: Actor, deeds: Sequence[Deed]) -> None:
             "action": deed.action,
             "subject": deed.subject,
             "detail": deed.detail | ({"seals": sealed} if sealed else {}),
-            "previous": previous,
         }
-        previous = _seal(row)
+        drafts.append(Draft(row, _content(row)))
+    return drafts
+
+
+def append(session: Session, drafts: Sequence[Draft]) -> None:
+    """Put drafted entries at the end of the chain, in a statement for all of them."""
+    session.flush()
+    previous = session.scalar(select(AuditEntry.hash).order_by(AuditEntry.id.desc()).limit(1)) or GENESIS
+    rows: list[dict[str, Any]] = []
+    for draft in drafts:
+        row = draft.row | {"previous": previous}
+        previous = _seal(previous, draft.sealed)
         rows.append(row | {"hash": previous})
     if rows:
         session.connection().execute(insert(AuditEntry), rows)
@@ -77,7 +93,7 @@ def broken_at(session: Session) -> int | None:
     """Return the id of the first entry that was changed or whose predecessor is missing; None when the chain holds."""
     previous = GENESIS
     for entry in session.scalars(select(AuditEntry).order_by(AuditEntry.id).execution_options(yield_per=1000)):
-        if entry.previous != previous or entry.hash != _seal(vars(entry)):
+        if entry.previous != previous or entry.hash != _seal(previous, _content(vars(entry))):
             return entry.id
         previous = entry.hash
     return None
@@ -90,9 +106,14 @@ def seals(session: Session) -> Iterator[tuple[int, Seal]]:
             yield entry.id, Seal(kind, identity, digest)
 
 
-def _seal(row: Mapping[str, Any]) -> str:
-    content: list[Any] = [row["previous"], row["at"].isoformat()]
+def _content(row: Mapping[str, Any]) -> str:
+    content: list[Any] = [row["at"].isoformat()]
     content += [row[name] for name in ("person", "action", "subject", "detail")]
     if row["version"] > 1:
         content += [row["version"], row["actor"]]
-    return hashlib.sha256(json.dumps(content, sort_keys=True, ensure_ascii=False).encode()).hexdigest()
+    return json.dumps(content, sort_keys=True, ensure_ascii=False)
+
+
+def _seal(previous: str, content: str) -> str:
+    """Over a JSON list of the seal before and the entry's content."""
+    return hashlib.sha256(f'["{previous}", {content[1:]}'.encode()).hexdigest()

@@ -225,9 +225,10 @@ class EarlierResults:
                 ]
                 text = f"{file}: {len(ids)} readings of {made.campaign.unit.serial}"
                 deeds.append(audit.Deed("took a table in", f"campaign/{campaign_id}", {"text": text}, sealed))
+        drafts = audit.draft_all(actor, deeds)
         with self._database.writing() as session:
             save.arrived(session, [campaign_id for campaign_id, _, _ in campaigns])
-            audit.note_all(session, actor, deeds)
+            audit.append(session, drafts)
 
     def _worked_out(self, table: Table, actor: Actor) -> tuple[list[_Worked], list[RowProblemView]]:
         problems: list[RowProblemView] = []
