@@ -13,6 +13,8 @@ from rulvek.store.engine import Database
 from tests.conftest import CERTIFIED_PLAN, PERSON, prepare_over_http, write_line
 from tests.serving import free_port, serve
 
+pytestmark = pytest.mark.long
+
 
 @pytest.fixture
 def data(tmp_path: Path) -> Path:

@@ -20,6 +20,8 @@ from rulvek.demo.build import build
 from rulvek.store import audit
 from tests.conftest import services_in
 
+pytestmark = pytest.mark.long
+
 MODELS = [model for series in scenario.LINE for model in series.models]
 
 

@@ -10,6 +10,8 @@ from playwright.sync_api import Page, expect
 from tests.ui.conftest import Open, choose, say_the_run
 from tests.ui.test_story import see_to_everything
 
+pytestmark = pytest.mark.long
+
 
 @pytest.fixture
 def four_channels(tmp_path: Path, address: str) -> str:
@@ -94,7 +96,6 @@ def test_plan_and_run_four_channels_by_keyboard_alone(four_channels: str, open_p
     assert re.search(rb"/MediaBox\s*\[\s*0 0 59[45](\.\d+)? 84[12]", pdf)  # 210 × 297 mm in points, portrait
 
 
-@pytest.mark.long
 def test_a_trip_and_its_repeat_and_a_reload_in_between(four_channels: str, open_page: Open) -> None:
     page = open_page("/units/1/plan")
     for mode in ("Uncertified", "Burst"):
@@ -152,7 +153,6 @@ def test_a_second_person_watches_asks_and_takes_over(open_page: Open) -> None:
     expect(page.get_by_text("Joren Haldvik").first).to_be_visible()
 
 
-@pytest.mark.long
 def test_a_verdict_leads_to_the_run_that_would_settle_it(open_page: Open) -> None:
     page = open_page("/units/1")
     expect(page.get_by_text("Would settle it: A certified run at 4 Ω and 14.4 V, all channels driven.")).to_be_visible()
@@ -167,7 +167,6 @@ def test_a_verdict_leads_to_the_run_that_would_settle_it(open_page: Open) -> Non
     expect(page.get_by_text("Would settle it")).to_have_count(0)  # it is settled
 
 
-@pytest.mark.long
 def test_a_finding_is_set_aside_and_the_budget_is_open(open_page: Open, tmp_path: Path) -> None:
     with sqlite3.connect(tmp_path / "rulvek.db") as records:
         records.execute("UPDATE model SET design = 'two-ab-mismatched'")
@@ -196,7 +195,6 @@ def test_a_finding_is_set_aside_and_the_budget_is_open(open_page: Open, tmp_path
     expect(page.get_by_text("Set aside by Tamsin Oduwell: The pots stay where they are")).to_be_visible()
 
 
-@pytest.mark.long
 def test_a_reading_is_typed_by_keyboard_and_judged(open_page: Open) -> None:
     page = open_page("/units/1/typed")
     expect(page.get_by_role("heading", name="A reading by hand")).to_be_visible()
@@ -225,7 +223,6 @@ def test_a_reading_is_typed_by_keyboard_and_judged(open_page: Open) -> None:
     expect(page.locator(".verdicts")).to_contain_text("Backed")
 
 
-@pytest.mark.long
 def test_the_desk_keeps_its_numbers_in_the_address(open_page: Open) -> None:
     page = open_page("/desk")
     page.get_by_role("button", name="Bridged equivalent").click()

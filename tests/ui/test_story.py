@@ -3,6 +3,7 @@
 import re
 from pathlib import Path
 
+import pytest
 from playwright.sync_api import Page, expect
 
 from tests.ui.conftest import Open
@@ -28,6 +29,7 @@ def see_to_everything(page: Page) -> None:
     raise AssertionError(f"the list before power does not end: {action.inner_text()}")
 
 
+@pytest.mark.bench_speed(1.5)  # so that the run is still on after a reload in the middle of it
 def test_from_the_line_to_a_verdict(open_page: Open) -> None:
     page = open_page("/", person=None)
     expect(page.get_by_role("heading", name="Line")).to_be_visible()
@@ -53,6 +55,7 @@ def test_from_the_line_to_a_verdict(open_page: Open) -> None:
     page.keyboard.press("Space")
     expect(page.get_by_text("level rising")).to_be_visible()
     watcher.get_by_role("link", name="Watch it live").click()
+    expect(watcher.get_by_text("running T2-0001")).to_be_visible()
     page.wait_for_function("Number(document.querySelector('.sheet .main .mono').innerText) > 1")
     early = watts_shown(page)
 
@@ -61,7 +64,6 @@ def test_from_the_line_to_a_verdict(open_page: Open) -> None:
     page.wait_for_function(f"Number(document.querySelector('.sheet .main .mono').innerText) > {early}")
 
     expect(watcher.locator(".controls")).to_contain_text("Watching")
-    expect(watcher.get_by_text("running T2-0001")).to_be_visible()
 
     for screen in (page, watcher):
         expect(screen.get_by_text("certified, at the limit")).to_be_visible()

@@ -62,11 +62,11 @@ def carry_over(
         if at is not None:
             del runs[at]
     runs = list(dict.fromkeys(runs))
-    by_hand = [spec for spec in edited if spec in runs]
-    if by_hand != [spec for spec in runs if spec in edited]:
+    if [spec for spec in edited if spec in proposed] != [spec for spec in proposed if spec in edited]:
+        by_hand = [spec for spec in edited if spec in runs]
         if len(by_hand) == len(runs):
             runs = by_hand
-        else:
+        elif by_hand != [spec for spec in runs if spec in edited]:
             lost.append("the order made by hand")
     return Carried(tuple(runs), tuple(lost))
 

@@ -4,6 +4,8 @@ import { computed } from 'vue'
 import { useSpectrum, useWave } from '../../api/queries'
 import type { AttemptPage } from '../../api/types'
 import { useAddressNumber } from '../../kit/address'
+import ChartFrame from '../../kit/ChartFrame.vue'
+import type { Trace } from '../../kit/ChartFrame.vue'
 import ProblemNote from '../../kit/ProblemNote.vue'
 import { channelName, percent } from '../../trade/format'
 import DistortionChart from '../bench/DistortionChart.vue'
@@ -28,6 +30,24 @@ const limits = computed(() => {
     ? [certified, { percent: clipping, word: `clipping ${clipping} %` }]
     : [certified]
 })
+
+const ofWave = computed<Trace[]>(() => [
+  { head: 'Time', unit: 'ms', values: wave.value?.milliseconds ?? [] },
+  { head: 'Output', unit: 'V', values: wave.value?.volts ?? [], decimals: 4 },
+])
+const ofSpectrum = computed<Trace[]>(() => [
+  { head: 'Frequency', unit: 'Hz', values: spectrum.value?.hz ?? [], decimals: 1 },
+  { head: 'Level', unit: 'dB', values: spectrum.value?.db ?? [], decimals: 1 },
+])
+/** A line a point: the weakest channel's watts, and each channel's THD+N there. */
+const ofSweep = computed<Trace[]>(() => [
+  { head: 'Weakest', unit: 'W', values: props.page.points.map((p) => p.weakest_watts) },
+  ...props.page.run.channels.map((one) => ({
+    head: `THD+N ${channelName(props.page.run, one)}`,
+    unit: '%',
+    values: props.page.points.map((p) => p.channels.find((c) => c.channel === one)?.thd_n_percent ?? null),
+  })),
+])
 </script>
 
 <template>
@@ -40,7 +60,9 @@ const limits = computed(() => {
         </button>
       </div>
     </header>
-    <WaveChart v-if="wave" :wave="wave" :height="230" />
+    <ChartFrame v-if="wave" :title="`Wave, channel ${channelName(page.run, channel)}`" :traces="ofWave">
+      <WaveChart :wave="wave" :height="230" />
+    </ChartFrame>
     <ProblemNote v-else-if="waveError" :error="waveError" />
   </section>
   <section v-if="page.captures.length" class="panel">
@@ -51,14 +73,18 @@ const limits = computed(() => {
         <span class="mono">{{ percent(spectrum.thd_n_percent) }} %</span> of the whole
       </span>
     </header>
-    <SpectrumChart v-if="spectrum" :spectrum="spectrum" :height="230" />
+    <ChartFrame v-if="spectrum" :title="`Spectrum, channel ${channelName(page.run, channel)}`" :traces="ofSpectrum" log>
+      <SpectrumChart :spectrum="spectrum" :height="230" />
+    </ChartFrame>
   </section>
   <section v-if="page.points.length" class="panel">
     <header>
       <h2>Level sweep</h2>
       <span class="quiet">{{ page.points.length }} points, all kept</span>
     </header>
-    <DistortionChart :points="page.points" :channels="page.run.channels" :limits="limits" :height="250" />
+    <ChartFrame title="Level sweep" :traces="ofSweep" log>
+      <DistortionChart :points="page.points" :channels="page.run.channels" :limits="limits" :height="250" />
+    </ChartFrame>
   </section>
 </template>
 
