@@ -86,17 +86,17 @@ def take_still(page: Page) -> None:
     three = found("/campaigns", unit_serial="CQ4-2607-0251")
     switching = found("/campaigns", unit_serial="CB1-2609-0033")
     chosen = {
-        "run": f"/attempts/{repeated['id']}",
+        "attempt": f"/attempts/{repeated['id']}",
         "campaign-sheet": f"/campaigns/{sheet['id']}",
         "unit": f"/units/{switching['unit_id']}",
         "planner": f"/units/{sheet['unit_id']}/plan",
-        "quick-sheet": f"/units/{repeated_unit['unit_id']}/typed",
+        "reading-by-hand": f"/units/{repeated_unit['unit_id']}/typed",
         "voltage": f"/units/{three['unit_id']}",
     }
     for name, path in (STILL | chosen).items():
         page.goto(f"{ADDRESS}{path}")
         page.get_by_text("Reading the records …").wait_for(state="detached")
-        if name == "quick-sheet":
+        if name == "reading-by-hand":
             fill_by_hand(page)
         take(page, name)
     take_recording(page)
