@@ -15,6 +15,7 @@ import pytest
 
 from rulvek.bench.sim.bench import SimulatedBench
 from rulvek.composition import Services
+from rulvek.services.benches.rooms import TOGETHER_SECONDS
 from tests.conftest import PERSON, TAMSIN, certified_campaign
 from tests.serving import served
 
@@ -107,6 +108,7 @@ class Trials:
     def trial(self, number: int) -> None:
         """One start and one Off in one of the circumstances."""
         sort = ("plain", "locked before", "locked after", "full disk", "at once")[number % 5]
+        time.sleep(TOGETHER_SECONDS)  # a start right after the last Off would be taken for one that it came with
         starting = threading.Thread(target=self.start)
         lock = 0.3 * self.random.random()
         with locked(self.path, lock) if sort == "locked before" else nullcontext():

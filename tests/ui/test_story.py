@@ -144,7 +144,7 @@ def test_claims_are_added_kept_through_a_reload_and_withdrawn(open_page: Open) -
 
 
 def test_the_first_view_is_light(open_page: Open) -> None:
-    """At most 330 kB of JavaScript, gzip, on the line's first view."""
+    """At most 250 kB of JavaScript, gzip, on the line's first view."""
     page = open_page("/bench")  # a page of the right origin, so that the requests below can be counted
     loaded: dict[str, int] = {}
 
@@ -159,7 +159,7 @@ def test_the_first_view_is_light(open_page: Open) -> None:
     expect(cold.get_by_role("heading", name="Line")).to_be_visible()
     cold.wait_for_load_state("networkidle")
     fresh.close()
-    assert loaded and 10_000 < sum(loaded.values()) < 330_000
+    assert loaded and 10_000 < sum(loaded.values()) < 250_000
 
 
 def faults(page: Page, what: str) -> list[str]:
