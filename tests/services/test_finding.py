@@ -39,7 +39,7 @@ def test_it_is_found(archive: Services, words: str, kind: str, name: str) -> Non
 
 
 @pytest.mark.parametrize(
-    "words", ["", "   ", "nothing of the sort", '"', "'", "M_1000", "a AND b OR NOT", "*", "999999"]
+    "words", ["", "   ", "nothing of the sort", '"', "'", "M_1000", "a AND b OR NOT", "*", "999999", "zz\0", "\0"]
 )
 def test_nothing_is_found_and_nothing_fails(archive: Services, words: str) -> None:
     assert [one.name for one in archive.catalogue.find(words) if words.strip() not in one.name] == []

@@ -75,7 +75,7 @@ class Catalogue:
 
     def find(self, words: str, limit: int = FOUND) -> list[NameView]:
         """Models, units, campaigns, attempts, claims and instruments by any part of their names."""
-        wanted = words.strip()
+        wanted = words.replace("\0", " ").strip()  # nothing is called that, and the index would end there
         if not wanted:
             return []
         with self._database.reading() as session:
