@@ -69,7 +69,9 @@ def take(page: Page, name: str) -> None:
 def choose(page: Page, label: str, option: str) -> None:
     """Pick one of a list that opens."""
     page.get_by_role("combobox", name=label, exact=True).click(force=True)
-    page.locator(".ant-select-dropdown:visible").get_by_title(option, exact=True).click()
+    opened = page.locator(".ant-select-dropdown:visible")
+    opened.get_by_title(option, exact=True).click()
+    opened.wait_for(state="hidden")  # while it fades, the next one would be taken for it
 
 
 def found(path: str, **wanted: object) -> dict[str, Any]:

@@ -71,7 +71,9 @@ def open_page(browser: Browser, address: str) -> Iterator[Open]:
 def choose(page: Page, label: str, option: str) -> None:
     """Pick one of a list that opens."""
     page.get_by_role("combobox", name=label, exact=True).click(force=True)  # what is chosen is written over it
-    page.locator(".ant-select-dropdown:visible").get_by_title(option, exact=True).click()
+    opened = page.locator(".ant-select-dropdown:visible")
+    opened.get_by_title(option, exact=True).click()
+    expect(opened).to_have_count(0)  # while it fades, the next one would be taken for it
 
 
 def say_the_run(page: Page, ohms: str = "4", volts: str = "14.4") -> None:
