@@ -6,7 +6,8 @@ import type { Column } from '../../kit/columns'
 import DataTable from '../../kit/DataTable.vue'
 import { figure } from '../../kit/quantity'
 import DecisionRule from '../../trade/DecisionRule.vue'
-import { U_HOLDS, channelName, percent, spread, watts } from '../../trade/format'
+import { U_HOLDS, channelName, percent, watts } from '../../trade/format'
+import { powerColumns } from '../../trade/powerColumns'
 import VerdictMark from '../../trade/VerdictMark.vue'
 import SecondInstrument from './SecondInstrument.vue'
 
@@ -22,22 +23,7 @@ const columns = computed<Column<Reading>[]>(() => [
     text: (c) => channelName(props.page.run, c.channel),
     value: (c) => c.channel,
   },
-  {
-    key: 'watts',
-    head: 'Power',
-    unit: 'W',
-    num: true,
-    text: (c) => watts(c.watts, c.expanded_watts),
-    value: (c) => c.watts,
-  },
-  {
-    key: 'u',
-    head: '± U',
-    unit: 'W',
-    num: true,
-    text: (c) => spread(c.expanded_watts),
-    value: (c) => c.expanded_watts,
-  },
+  ...powerColumns<Reading>('Power', (c) => ({ watts: c.watts, u: c.expanded_watts })),
   {
     key: 'volts',
     head: 'Output',

@@ -12,7 +12,8 @@ import PickOne from '../../kit/PickOne.vue'
 import { saysOf } from '../../kit/problem'
 import TextField from '../../kit/TextField.vue'
 import ChangedNote from '../../trade/ChangedNote.vue'
-import { channelName, decibels, spread, watts } from '../../trade/format'
+import { channelName, decibels } from '../../trade/format'
+import { powerColumns } from '../../trade/powerColumns'
 
 const props = defineProps<{ page: AttemptPage }>()
 const SORTS = [
@@ -54,22 +55,7 @@ const says = (field: string) => saysOf(problem.value, field)
 const COLUMNS: Column<SecondView>[] = [
   { key: 'instrument', head: 'Second instrument', text: (s) => s.instrument },
   { key: 'channel', head: 'Channel', text: (s) => channelName(props.page.run, s.channel), value: (s) => s.channel },
-  {
-    key: 'watts',
-    head: 'Power',
-    unit: 'W',
-    num: true,
-    text: (s) => watts(s.watts, s.expanded_watts),
-    value: (s) => s.watts,
-  },
-  {
-    key: 'u',
-    head: 'its own ± U',
-    unit: 'W',
-    num: true,
-    text: (s) => spread(s.expanded_watts),
-    value: (s) => s.expanded_watts,
-  },
+  ...powerColumns<SecondView>('Power', (s) => ({ watts: s.watts, u: s.expanded_watts }), 'its own ± U'),
   {
     key: 'en',
     head: 'Eₙ',

@@ -5,7 +5,8 @@ import type { EarlierView } from '../../api/types'
 import type { Column } from '../../kit/columns'
 import DataTable from '../../kit/DataTable.vue'
 import FindingsList from '../../trade/FindingsList.vue'
-import { MODE_WORDS, place, spread, watts } from '../../trade/format'
+import { MODE_WORDS, place } from '../../trade/format'
+import { powerColumns } from '../../trade/powerColumns'
 
 type Reading = EarlierView['readings'][number]
 const props = defineProps<{ readings: readonly Reading[] }>()
@@ -15,22 +16,7 @@ const COLUMNS: Column<Reading>[] = [
   { key: 'row', head: 'Row', num: true, text: (r) => String(r.row), value: (r) => r.row },
   { key: 'unit', head: 'Unit', look: 'mono', text: (r) => r.serial },
   { key: 'run', head: 'Run', text: (r) => `${MODE_WORDS[r.mode]}, ${place(r)}` },
-  {
-    key: 'watts',
-    head: 'Weakest',
-    unit: 'W',
-    num: true,
-    text: (r) => watts(r.weakest_watts, r.expanded_watts),
-    value: (r) => r.weakest_watts,
-  },
-  {
-    key: 'u',
-    head: '± U',
-    unit: 'W',
-    num: true,
-    text: (r) => spread(r.expanded_watts),
-    value: (r) => r.expanded_watts,
-  },
+  ...powerColumns<Reading>('Weakest', (r) => ({ watts: r.weakest_watts, u: r.expanded_watts })),
   { key: 'found', head: 'Findings', text: (r) => r.findings.map((f) => f.code).join(' '), unsorted: true },
 ]
 </script>
