@@ -5,6 +5,8 @@ PYTHON ?= python3
 UV := .tools/bin/uv
 BIN := .venv/bin
 INSTALL := UV_PYTHON_DOWNLOADS=never $(UV) pip install -q --python $(BIN)/python
+# Records of tests live in memory where there is room for it: what is tested is not how long a disk takes.
+TESTS := TMPDIR=$(shell test -w /dev/shm && echo /dev/shm || echo /tmp) OPENBLAS_NUM_THREADS=1 $(BIN)/python -m pytest -n 2
 WEB_SOURCES := $(shell find web/src -type f 2>/dev/null) web/index.html web/vite.config.ts
 
 .PHONY: demo serve build test test-long check check-python check-web types bench screenshots clean
@@ -42,10 +44,10 @@ web/dist/index.html: web/node_modules/.stamp $(WEB_SOURCES)
 	apt-get update -qq && apt-get install -y -qq --no-install-recommends chromium
 
 test: check ## everything: style, types, contracts, the core's examples, tests, Chromium included
-	$(BIN)/python -m pytest -n 2 --dist loadfile --doctest-modules src/rulvek/core tests
+	$(TESTS) --dist loadfile --doctest-modules src/rulvek/core tests
 
 test-long: build .stamps/dev ## what takes thousands of trials: those too long for each time, and properties on five times as many examples
-	RULVEK_EXAMPLES=5 $(BIN)/python -m pytest -n 2 --dist worksteal -m 'long or hypothesis' tests
+	RULVEK_EXAMPLES=5 $(TESTS) --dist worksteal -m 'long or hypothesis' tests
 
 check: build .stamps/dev | /usr/bin/chromium ## style, types, contracts, the front end's own tests
 	$(MAKE) --no-print-directory -j2 check-python check-web

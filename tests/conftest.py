@@ -13,6 +13,8 @@ import httpx
 import pytest
 from fastapi import FastAPI
 from fastapi.testclient import TestClient
+from xdist.remote import Producer
+from xdist.scheduler.loadfile import LoadFileScheduling
 
 from rulvek import logs
 from rulvek.api.app import app_for
@@ -32,6 +34,18 @@ from rulvek.services.views.campaign import CampaignView
 from rulvek.store import load, save
 from rulvek.store.engine import Database
 from rulvek.store.queries.records import instruments_in_use
+
+
+class ByFile(LoadFileScheduling):
+    """A file's tests one after the other, and all those with a browser: two browsers at once starve two cores."""
+
+    def _split_scope(self, nodeid: str) -> str:
+        return "tests/ui" if nodeid.startswith("tests/ui/") else super()._split_scope(nodeid)
+
+
+def pytest_xdist_make_scheduler(config: pytest.Config, log: Producer) -> ByFile | None:
+    return ByFile(config, log) if config.getvalue("dist") == "loadfile" else None
+
 
 PERSON = {"X-Rulvek-Person": "Tamsin%20Oduwell"}
 

@@ -9,7 +9,8 @@ from playwright.sync_api import Browser, BrowserContext, Page, expect
 from tests.conftest import services_in, write_line
 from tests.serving import served
 
-PATIENCE_MS = 15_000
+# Only to end a test that would wait for ever: how fast Rulvek is, `make bench` measures.
+PATIENCE_MS = 60_000
 WEB = Path(__file__).parents[2] / "web" / "dist"
 CHROMIUM_ARGUMENTS = [
     "--no-sandbox",

@@ -71,14 +71,12 @@ def test_plan_and_run_four_channels_by_keyboard_alone(four_channels: str, open_p
     page.wait_for_url(re.compile("/live"))
     see_to_everything(page)
     page.keyboard.press("Space")
-    expect(page.get_by_text("certified, at the limit")).to_be_visible(timeout=40_000)
+    expect(page.get_by_text("certified, at the limit")).to_be_visible()
     page.keyboard.press("Space")  # the same wiring: the next run starts at once
-    expect(page.get_by_text("uncertified, clipping")).to_be_visible(timeout=40_000)
+    expect(page.get_by_text("uncertified, clipping")).to_be_visible()
     page.keyboard.press("Space")
-    expect(page.get_by_role("img", name=re.compile("Burst at channel 1, .* read for 18 ms"))).to_be_visible(
-        timeout=20_000
-    )
-    expect(page.get_by_text("burst, at the onset of clipping")).to_be_visible(timeout=40_000)
+    expect(page.get_by_role("img", name=re.compile("Burst at channel 1, .* read for 18 ms"))).to_be_visible()
+    expect(page.get_by_text("burst, at the onset of clipping")).to_be_visible()
     expect(page.locator(".sheet")).to_contain_text("Headroom")
     page.keyboard.press("c")
     page.keyboard.type("All four ran cool")
@@ -111,14 +109,14 @@ def test_a_trip_and_its_repeat_and_a_reload_in_between(four_channels: str, open_
     page.wait_for_function("Number(document.querySelector('.sheet .main .mono').innerText) > 1")
     page.reload()
     expect(page.get_by_role("button", name="Stop the run")).to_be_visible()
-    expect(page.locator(".sheet .state")).to_have_text("protection tripped", timeout=40_000)
+    expect(page.locator(".sheet .state")).to_have_text("protection tripped")
     expect(page.get_by_text("Tripped at", exact=True)).to_be_visible()
     page.keyboard.press("r")
     expect(page.get_by_role("button", name="Repeat the run")).to_be_disabled()
     page.get_by_label("Protection tripped").check()
     page.get_by_role("button", name="Repeat the run").click()
     expect(page.get_by_role("button", name="Stop the run")).to_be_visible()
-    expect(page.locator(".sheet .state")).to_have_text("protection tripped", timeout=40_000)
+    expect(page.locator(".sheet .state")).to_have_text("protection tripped")
     page.get_by_role("link", name="Open this run").click()
     attempts = page.locator("section", has=page.get_by_role("heading", name="Attempts")).locator("tbody tr")
     expect(attempts).to_have_count(2)
@@ -139,7 +137,7 @@ def test_a_second_person_watches_asks_and_takes_over(open_page: Open) -> None:
     expect(second.get_by_text("Tamsin Oduwell is working at the bench; you are watching.")).to_be_visible()
     expect(second.get_by_role("button", name="Off")).to_be_enabled()  # stopping is for everyone
     for screen in (page, second):
-        expect(screen.get_by_text("certified, at the limit")).to_be_visible(timeout=40_000)
+        expect(screen.get_by_text("certified, at the limit")).to_be_visible()
     expect(second.locator(".controls button.act")).to_have_count(0)
     second.get_by_role("button", name="Ask to take over").click()
     expect(second.get_by_text("You have asked to take over")).to_be_visible()
@@ -148,7 +146,7 @@ def test_a_second_person_watches_asks_and_takes_over(open_page: Open) -> None:
     expect(page.get_by_text("Joren Haldvik is working at the bench")).to_be_visible()
     second.keyboard.press("Space")
     expect(page.get_by_role("heading", name="Uncertified, 4 Ω")).to_be_visible()  # the first one watches now
-    expect(page.get_by_text("uncertified, clipping")).to_be_visible(timeout=40_000)
+    expect(page.get_by_text("uncertified, clipping")).to_be_visible()
     page.goto("/attempts/2")
     expect(page.get_by_text("Joren Haldvik").first).to_be_visible()
 
@@ -162,7 +160,7 @@ def test_a_verdict_leads_to_the_run_that_would_settle_it(open_page: Open) -> Non
     page.get_by_role("button", name="Take it to the bench").click()
     see_to_everything(page)
     page.keyboard.press("Space")
-    expect(page.get_by_text("certified, at the limit")).to_be_visible(timeout=40_000)
+    expect(page.get_by_text("certified, at the limit")).to_be_visible()
     page.goto("/units/1")
     expect(page.get_by_text("Would settle it")).to_have_count(0)  # it is settled
 
@@ -184,7 +182,7 @@ def test_a_finding_is_set_aside_and_the_budget_is_open(open_page: Open, tmp_path
     page.get_by_role("button", name="Skip it").click()
     see_to_everything(page)
     page.keyboard.press("Space")
-    expect(page.get_by_text("certified, at the limit")).to_be_visible(timeout=40_000)
+    expect(page.get_by_text("certified, at the limit")).to_be_visible()
     expect(page.get_by_label("Findings of the checks")).to_contain_text("The channels lie")
     page.get_by_role("link", name="Open this run").click()
     expect(page.get_by_role("heading", name="Uncertainty of the weakest reading")).to_be_visible()

@@ -9,7 +9,7 @@ from playwright.sync_api import expect
 
 from tests.conftest import services_in
 from tests.serving import free_port, served
-from tests.ui.conftest import PATIENCE_MS, WEB, Open, choose
+from tests.ui.conftest import WEB, Open, choose
 
 pytestmark = pytest.mark.long
 
@@ -83,14 +83,14 @@ def test_a_server_that_is_gone_is_said_and_all_goes_on_when_it_is_back(open_page
         expect(page.get_by_role("heading", name="Gear")).to_be_visible()
         page.wait_for_timeout(1000)
     lost = page.get_by_role("alert").filter(has_text="The server does not answer. What you see is as it was at")
-    expect(lost).to_be_visible(timeout=3000)
+    expect(lost).to_be_visible()
     expect(page.get_by_role("heading", name="Gear")).to_be_visible()  # what was shown is shown
     page.get_by_role("button", name="Enter an instrument").click()
     page.get_by_label("Name", exact=True).fill("Meter 9")
     page.get_by_role("button", name="Put it on the register").click()
-    expect(page.locator("form").get_by_role("alert")).to_contain_text("The server does not answer.", timeout=2500)
+    expect(page.locator("form").get_by_role("alert")).to_contain_text("The server does not answer.")
     page.get_by_role("link", name="Desk").click()  # a part that was not loaded yet
     with served(services, WEB, port):
-        expect(lost).to_be_hidden(timeout=5000)
-        expect(page.get_by_role("heading", name="Desk")).to_be_visible(timeout=PATIENCE_MS)
+        expect(lost).to_be_hidden()
+        expect(page.get_by_role("heading", name="Desk")).to_be_visible()
     services.close()

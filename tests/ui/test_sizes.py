@@ -40,7 +40,7 @@ def test_every_route_at_every_size_in_both_themes(open_page: Open) -> None:
     page.get_by_role("button", name="Take it to the bench").click()
     see_to_everything(page)
     page.keyboard.press("Space")
-    expect(page.get_by_text("certified, at the limit")).to_be_visible(timeout=30_000)
+    expect(page.get_by_text("certified, at the limit")).to_be_visible()
     found, titles = {}, []
     for path in ROUTES:
         page.goto(path)

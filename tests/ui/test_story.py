@@ -75,12 +75,12 @@ def test_from_the_line_to_a_verdict(open_page: Open) -> None:
     see_to_everything(page)
     page.keyboard.press("Space")
     expect(watcher.get_by_role("heading", name="Certified, 2 Ω")).to_be_visible()  # the watcher follows
-    expect(page.get_by_role("button", name="Rewire: wiring 3, 4 Ω bridged")).to_be_visible(timeout=30_000)
+    expect(page.get_by_role("button", name="Rewire: wiring 3, 4 Ω bridged")).to_be_visible()
     page.keyboard.press("Space")
     expect(page.get_by_text("Use a differential probe")).to_be_visible()
     see_to_everything(page)
     page.keyboard.press("Space")
-    page.get_by_role("link", name="Read the campaign sheet").click(timeout=30_000)
+    page.get_by_role("link", name="Read the campaign sheet").click()
 
     rows = page.locator("table.sheet tbody")
     expect(rows).to_have_count(3)
@@ -109,7 +109,7 @@ def test_off_and_repeat_by_keyboard(open_page: Open) -> None:
     page.get_by_label("Other").check()
     page.get_by_label("Reason").fill("Operator was called away")
     page.keyboard.press("Enter")
-    expect(page.get_by_text("certified, at the limit")).to_be_visible(timeout=30_000)
+    expect(page.get_by_text("certified, at the limit")).to_be_visible()
     expect(page.locator(".verdicts")).to_contain_text("Backed")
     page.get_by_role("link", name="Open this run").click()
     expect(page.get_by_text("attempt 2 (“Operator was called away”)")).to_be_visible()
