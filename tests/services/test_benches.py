@@ -19,6 +19,7 @@ from rulvek.core.records.attempts import Attempt, Cause
 from rulvek.core.records.before_power import Item, Preparation, SetUp, standing
 from rulvek.core.runs.modes import End
 from rulvek.services.benches import rooms
+from rulvek.services.benches.room import RENEW_SECONDS
 from rulvek.services.outside import Table
 from rulvek.services.views.campaign import CampaignView
 from rulvek.store import leases, load, tables
@@ -83,6 +84,7 @@ def set_lease(services: Services, **values: object) -> None:
         session.execute(update(tables.BenchLease).values(**values))
 
 
+@pytest.mark.bench_speed(4.0)  # still on when it is looked at
 def test_two_benches_conduct_two_campaigns_at_once(services: Services, campaign: CampaignView) -> None:
     services.benches.add("Second bench", "simulated", TAMSIN)
     unit = add_unit(services, "T2-0002")
@@ -101,6 +103,7 @@ def test_two_benches_conduct_two_campaigns_at_once(services: Services, campaign:
         services.benches.add("Second bench", "simulated", TAMSIN)
 
 
+@pytest.mark.bench_speed(4.0)  # still on when it is looked at
 def test_a_second_server_watches_and_cannot_disturb(
     services: Services, second_server: Services, campaign: CampaignView
 ) -> None:
@@ -116,6 +119,7 @@ def test_a_second_server_watches_and_cannot_disturb(
     assert ended(services, attempt_id) == (End.LIMIT, "")
 
 
+@pytest.mark.bench_speed(4.0)  # still on when it is looked at
 def test_off_on_the_second_server_reaches_the_first(
     services: Services, second_server: Services, campaign: CampaignView
 ) -> None:
@@ -128,14 +132,17 @@ def test_off_on_the_second_server_reaches_the_first(
     assert ended(services, attempt_id)[0] is End.OPERATOR
 
 
+@pytest.mark.bench_speed(4.0)  # still on when it is looked at
 def test_renewing_does_not_overwrite_an_off_from_afar(services: Services, campaign: CampaignView) -> None:
     """Between reading the leases and renewing them another server may have left word."""
     room = services.benches.room()
     attempt_id = room.start(campaign.runs[0].id, TAMSIN)
     with services.database.reading() as session:
         read_before = leases.get(session, room.id)
+    assert read_before is not None
+    due = replace(read_before, expires_at=read_before.expires_at - timedelta(seconds=RENEW_SECONDS))
     set_lease(services, off_asked_by=JOREN.name)
-    room.tick(read_before)
+    room.tick(due)
     services.benches.wait()
     assert ended(services, attempt_id)[0] is End.OPERATOR
 

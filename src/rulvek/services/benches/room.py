@@ -37,6 +37,7 @@ from rulvek.store.queries import records as record_queries
 
 log = structlog.get_logger()
 LEASE_SECONDS = 10.0
+RENEW_SECONDS = 1.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -298,6 +299,8 @@ class BenchRoom:
         if not mine and not (busy and busy.attempt_id):
             self._elsewhere = lease
             return
+        if lease is not None and mine and not lease.off_asked_by and self._is_fresh(lease):
+            return
         with self._house.database.writing() as session:
             now = leases.get(session, self.id)  # again: what another server wrote meanwhile must not be overwritten
             if now is None or now.server != self._house.server:
@@ -329,6 +332,11 @@ class BenchRoom:
                 code="bench-elsewhere",
             )
         leases.put(session, self._lease(occupied, attempt_id))
+
+    @staticmethod
+    def _is_fresh(lease: Lease) -> bool:
+        """Whether a lease was renewed so short a while ago that it need not be again."""
+        return lease.expires_at - datetime.now(UTC) > timedelta(seconds=LEASE_SECONDS - RENEW_SECONDS)
 
     def _lease(self, busy: _Occupied | None, attempt_id: int | None = None) -> Lease:
         holding = self.hold.state(busy is not None)

@@ -15,7 +15,7 @@ from rulvek.core.errors import Conflict, NotFound
 from rulvek.core.planning.equipment import Equipment
 from rulvek.core.records.actor import Actor
 from rulvek.services.benches.attempt_log import close_lost
-from rulvek.services.benches.room import LEASE_SECONDS, BenchRoom, House
+from rulvek.services.benches.room import LEASE_SECONDS, RENEW_SECONDS, BenchRoom, House
 from rulvek.services.conclusions import Conclusions
 from rulvek.services.events import Hub
 from rulvek.services.later import Later
@@ -29,7 +29,8 @@ from rulvek.store.queries import records as record_queries
 log = structlog.get_logger()
 TOGETHER_SECONDS = 0.25
 """Requests that were sent within so long of each other may arrive in either order."""
-TICK_SECONDS = 1.0
+TICK_SECONDS = 0.2
+"""How long an Off that another server was asked for waits at most until it is seen."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -179,7 +180,7 @@ class Benches:
                 renewed = time.monotonic()
             except Exception:
                 log.exception("the leases could not be looked after")
-                if time.monotonic() - renewed > LEASE_SECONDS - 2 * TICK_SECONDS:
+                if time.monotonic() - renewed > LEASE_SECONDS - 2 * RENEW_SECONDS:
                     for room in self.known_rooms():
                         room.lost_lease()
 
