@@ -1,6 +1,7 @@
 """What is refused, and how: one sentence that names the field."""
 
 import json
+import re
 
 import pytest
 from fastapi.testclient import TestClient
@@ -15,12 +16,12 @@ CLAIM = {"group": "main", "document": "Manual", "watts": 80.0, "load_ohms": 4.0}
     ("change", "field", "words"),
     [
         ({"load_kohm": 4}, "load_kohm", "no field"),
-        ({"watts": 0}, "watts", "greater than or equal to 0.001"),
+        ({"watts": 0}, "watts", "Power, W must be 0.001 or more"),
         ({"watts": "NaN"}, "watts", "finite"),
         ({"load_ohms": "4 ohm"}, "load_ohms", "number"),
         ({"load_ohms": 4000}, "load_ohms", "100"),
         ({"kind": "music"}, "kind", "continuous"),
-        ({"document": "  "}, "document", "at least 1 character"),
+        ({"document": "  "}, "document", "at least 1 characters"),
         ({"group": "rear"}, "group", "it has main"),
         ({"band_low_hz": 20}, "band_high_hz", "both its limits"),
         ({"band_low_hz": 200, "band_high_hz": 20}, "band_low_hz", "below"),
@@ -32,6 +33,25 @@ def test_claims_name_what_is_wrong(client: TestClient, unit_id: int, change: dic
     assert answer.status_code == 422, problem
     assert problem["field"] == field and words in problem["what"]
     assert len(client.get("/api/models/1").json()["claims"]) == 1
+
+
+@pytest.mark.parametrize("value", [None, "x", "", [], {}, [1], -1, 0, 1e300, 0.5, True, "9" * 5000, "2026-99-99"])
+def test_no_refusal_is_the_validators_own_words(client: TestClient, unit_id: int, value: object) -> None:
+    """Whatever stands in whatever field: taken, or refused in our words with the field as the screen names it."""
+    refused = 0
+    for path, body in (
+        ("models/1/claims", {**CLAIM, "thd_n_percent": 1, "supply_volts": 14.4, "kind": "continuous"}),
+        ("campaigns", {"unit_id": unit_id, "supply_volts": 14.4, "modes": ["certified"]}),
+        ("instruments", {"role": "volts", "name": "Meter 9", "serial": "9", "calibrated_on": "2026-01-05"}),
+    ):
+        for field in body:
+            answer = client.post(f"/api/{path}", json={**body, field: value})
+            if answer.status_code == 422:
+                refused += 1
+                what = answer.json()["what"]
+                assert not re.search(r"[Ii]nput|valid |_|Value error|Infinity", what), what
+                assert what.endswith(".") and "\n" not in what
+    assert refused >= 5
 
 
 def test_numbers_that_are_none_are_refused(client: TestClient, unit_id: int) -> None:

@@ -35,8 +35,16 @@ def focus_by_tab(page: Page, name: str) -> None:
     raise AssertionError(f"“{name}” cannot be reached by Tab")
 
 
+# Between two keys the focus may be nowhere only where nothing had it since the page came.
+LOST = """addEventListener('keydown', (event) => {
+  if (document.activeElement !== document.body) window.had = document.activeElement.outerHTML.slice(0, 200), window.hadFocus = true
+  else if (window.hadFocus) (window.lostFocus ??= []).push(`${event.key} at ${location.pathname} after ${window.had}`)
+}, {capture: true})"""
+
+
 def test_plan_and_run_four_channels_by_keyboard_alone(four_channels: str, open_page: Open) -> None:
     page = open_page("/line")
+    page.evaluate(LOST)
     expect(page.get_by_text("1 unit untested")).to_be_visible()
     page.keyboard.press("/")
     page.keyboard.type("test two")
@@ -88,6 +96,7 @@ def test_plan_and_run_four_channels_by_keyboard_alone(four_channels: str, open_p
     page.keyboard.press("Enter")
     table = page.locator("table.sheet tbody tr")
     expect(table).to_have_count(3)
+    assert page.evaluate("window.hadFocus") and page.evaluate("window.lostFocus ?? []") == []
     expect(table.nth(2)).to_contain_text("at onset; largest")
     pdf = page.pdf(prefer_css_page_size=True)
     assert len(re.findall(rb"/Type\s*/Page[^s]", pdf)) == 1  # the sheet is one A4 page

@@ -64,8 +64,62 @@ def test_every_route_at_every_size_in_both_themes(open_page: Open) -> None:
         page.keyboard.press("Shift+D")
         if wrong:
             found[path] = wrong
-    assert found == {}
+    assert not found, "\n".join(f"{where}: {one}" for where, wrong in found.items() for one in wrong)
     assert all(title.endswith(" – Rulvek") for title in titles) and len(set(titles)) > 12
+
+
+@pytest.mark.bench_speed(0.4)  # a run that is on all the while
+@pytest.mark.parametrize("theme", ["paper", "dark"])
+def test_dialogs_and_a_run_that_is_on_are_accessible(open_page: Open, theme: str) -> None:
+    page = open_page("/models/1")
+    found: dict[str, list[str]] = {}
+    if theme == "dark":
+        page.keyboard.press("Shift+D")
+
+    def look(where: str) -> None:
+        page.wait_for_function("document.getAnimations().every(one => one.playState !== 'running')")
+        page.add_script_tag(path=AXE)
+        wrong = faults(page, WCAG)
+        if wrong:
+            found[where] = wrong
+
+    def look_at_dialog(where: str) -> None:
+        expect(page.get_by_role("dialog")).to_be_visible()
+        look(where)
+        page.keyboard.press("Escape")
+        expect(page.get_by_role("dialog")).to_have_count(0)
+
+    page.get_by_role("button", name="Add a claim").click()
+    look_at_dialog("a claim")
+    page.get_by_role("button", name="Withdraw").first.click()
+    look_at_dialog("a withdrawal")
+    page.keyboard.press("?")
+    look_at_dialog("keys")
+    page.get_by_role("button", name="Tamsin Oduwell").click()
+    look_at_dialog("who")
+    page.keyboard.press("/")
+    page.keyboard.type("t")
+    expect(page.get_by_role("option").first).to_be_visible()
+    look("the go box")
+    page.goto("/units/1/plan")
+    page.get_by_role("button", name="Change run 1", exact=True).click()
+    look("a run that is changed")
+    page.get_by_role("button", name="Take it to the bench").click()
+    if page.get_by_role("alert").filter(has_text="A run is being changed").is_visible():
+        page.locator(".editor").get_by_role("button", name="Cancel").click()
+        page.get_by_role("button", name="Take it to the bench").click()
+    page.get_by_role("button", name="Skip …").first.click()
+    look_at_dialog("skipping")
+    see_to_everything(page)
+    page.keyboard.press("Space")
+    expect(page.locator(".sheet .state")).to_have_text("level rising")
+    look("running")
+    page.keyboard.press("c")
+    expect(page.get_by_role("dialog")).to_be_visible()
+    look("a comment while it runs")
+    page.keyboard.press("Escape")  # off
+    expect(page.locator(".sheet .state")).to_have_text("stopped by operator")
+    assert not found, "\n".join(f"{where}: {one}" for where, wrong in found.items() for one in wrong)
 
 
 @pytest.mark.bench_speed(1.0)

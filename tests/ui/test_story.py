@@ -165,7 +165,11 @@ def test_the_first_view_is_light(open_page: Open) -> None:
 def faults(page: Page, what: str) -> list[str]:
     """What axe finds wrong on a page."""
     report = page.evaluate(f"axe.run(document, {{ {what}, resultTypes: ['violations'] }})")
-    return [f"{found['id']}: {node['html'][:120]}" for found in report["violations"] for node in found["nodes"]]
+    return [
+        f"{found['id']}: {node['html'][:120]} {node['failureSummary']}"
+        for found in report["violations"]
+        for node in found["nodes"]
+    ]
 
 
 def test_unknown_pages_say_so(open_page: Open) -> None:

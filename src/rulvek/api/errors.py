@@ -9,6 +9,7 @@ from fastapi.responses import JSONResponse
 from pydantic import BaseModel
 from starlette.exceptions import HTTPException
 
+from rulvek.api import malformed
 from rulvek.core.errors import BadInput, BenchFault, Conflict, NotFound, RulvekError, Unreadable
 
 STATUS: Mapping[type[RulvekError], int] = {
@@ -48,26 +49,14 @@ def install(app: FastAPI) -> None:
     @app.exception_handler(RequestValidationError)
     async def _malformed(_request: Request, error: RequestValidationError) -> JSONResponse:
         first = error.errors()[0]
-        place = [str(part) for part in first["loc"] if part not in ("body", "query", "path")]
-        field = ".".join(place) or None
-        return _answer(422, Problem(code=BadInput.code, what=_sentence(field, first), todo="", field=field))
+        problem = Problem(code=BadInput.code, what=malformed.sentence(first), todo="", field=malformed.field_of(first))
+        return _answer(422, problem)
 
     @app.exception_handler(HTTPException)
     async def _framework(_request: Request, error: HTTPException) -> JSONResponse:
         if error.status_code == 400:  # a body that is not even text
             return _answer(422, Problem(code=BadInput.code, what="The request is not valid JSON.", todo="", field=None))
         return _answer(error.status_code, Problem(code="http", what=f"{error.detail}.", todo="", field=None))
-
-
-def _sentence(field: str | None, error: Mapping[str, Any]) -> str:
-    if error["type"] in ("extra_forbidden", "unexpected_keyword_argument"):
-        return f"There is no field “{field}” here; check its name and unit."
-    if error["type"] in ("missing", "missing_argument"):
-        return f"{field} is missing."
-    if error["type"] == "json_invalid":
-        return "The request is not valid JSON."
-    message = str(error["msg"]).removeprefix("Value error, ")
-    return f"{field or 'The request'}: {message[:1].lower()}{message[1:]}."
 
 
 def _answer(status: int, problem: Problem) -> JSONResponse:

@@ -1,7 +1,8 @@
 <script setup lang="ts">
 // The frame: a slim bar with the places, the bench's state in words, and the person.
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
 import { useRoute } from 'vue-router'
+import { useKeptFocus } from '../kit/focus'
 import { useWho } from '../kit/who'
 import { useBenches } from '../api/queries'
 import KeyList from '../kit/KeyList.vue'
@@ -33,6 +34,8 @@ const bench = computed(() => {
   return all.find((b) => b.state === 'running') ?? all.find((b) => b.state !== 'idle' || b.holder) ?? all[0]
 })
 const others = computed(() => (benches.value?.filter((b) => b.state !== 'idle').length ?? 0) - 1)
+const content = ref<HTMLElement>()
+useKeptFocus(content)
 const tokens = computed(() => antdTheme(mode.value))
 
 useKeys([
@@ -52,23 +55,23 @@ useKeys([
         </RouterLink>
       </nav>
       <span class="spacer" />
-      <component
-        :is="bench?.campaign_id ? 'RouterLink' : 'span'"
-        :to="bench?.campaign_id ? `/campaigns/${bench.campaign_id}/live` : undefined"
-        class="bench"
-        role="status"
-      >
-        <template v-if="benchLost">The server does not answer</template>
-        <template v-else-if="bench?.state === 'running'">
-          <span class="running" aria-hidden="true" />{{ bench.name }} ·
-          <span class="mono">{{ figure(bench.supply_volts, 2) }} V</span> · running {{ bench.unit_serial
-          }}{{ others > 0 ? ` · ${others} more` : '' }}
-        </template>
-        <template v-else-if="bench">
-          {{ bench.name }} · {{ bench.state === 'idle' ? 'idle' : `preparing ${bench.unit_serial}`
-          }}{{ bench.holder ? ` · held by ${bench.holder}` : '' }}
-        </template>
-      </component>
+      <span class="bench" role="status">
+        <component
+          :is="bench?.campaign_id ? 'RouterLink' : 'span'"
+          :to="bench?.campaign_id ? `/campaigns/${bench.campaign_id}/live` : undefined"
+        >
+          <template v-if="benchLost">The server does not answer</template>
+          <template v-else-if="bench?.state === 'running'">
+            <span class="running" aria-hidden="true" />{{ bench.name }} ·
+            <span class="mono">{{ figure(bench.supply_volts, 2) }} V</span> · running {{ bench.unit_serial
+            }}{{ others > 0 ? ` · ${others} more` : '' }}
+          </template>
+          <template v-else-if="bench">
+            {{ bench.name }} · {{ bench.state === 'idle' ? 'idle' : `preparing ${bench.unit_serial}`
+            }}{{ bench.holder ? ` · held by ${bench.holder}` : '' }}
+          </template>
+        </component>
+      </span>
       <GoBox />
       <KeyList><RouterLink to="/words">Words: what things are called here</RouterLink></KeyList>
       <button
@@ -86,7 +89,7 @@ useKeys([
     <p v-if="droppedNote" class="dropped no-print" role="status">
       {{ droppedNote }} <button class="plain" @click="dismissNote">Understood</button>
     </p>
-    <main id="content">
+    <main id="content" ref="content" tabindex="-1">
       <!-- A page of its own for each record: nothing typed for one is left standing for the next. -->
       <RouterView :key="route.path" />
     </main>
@@ -95,6 +98,9 @@ useKeys([
 </template>
 
 <style scoped>
+main:focus {
+  outline: none;
+}
 .bar {
   display: flex;
   align-items: center;
@@ -140,7 +146,7 @@ nav a.here {
 .spacer {
   flex: 1;
 }
-.bench {
+.bench > * {
   color: var(--ink-2);
   font-size: 14px;
   white-space: nowrap;

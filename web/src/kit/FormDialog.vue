@@ -1,6 +1,7 @@
 <script setup lang="ts">
 // A dialog that asks something: the first field has the focus each time, errors stand inside, the focus goes back.
 import { nextTick, ref, watch } from 'vue'
+import { keepFocus } from './focus'
 import { useLayer } from './keys'
 import ProblemNote from './ProblemNote.vue'
 
@@ -29,7 +30,12 @@ const FIRST = 'input:not([type="hidden"]), textarea, select, [contenteditable], 
 watch(
   () => props.open,
   (open) => {
-    if (!open) return
+    if (!open) {
+      // What is in a dialog that closes has no use for the focus; where it goes back to, it goes back after this.
+      if (fields.value?.contains(document.activeElement)) (document.activeElement as HTMLElement).blur()
+      void nextTick(keepFocus)
+      return
+    }
     isDone.value = false
     // Every time, not only when the dialog is first made; a dialog is there one frame after it was asked for.
     void nextTick(() => requestAnimationFrame(() => fields.value?.querySelector<HTMLElement>(FIRST)?.focus()))
@@ -67,6 +73,7 @@ function entered(event: KeyboardEvent) {
     :ok-button-props="{ disabled: !ready, danger }"
     @ok="done"
     @cancel="emit('cancel')"
+    @after-close="keepFocus"
   >
     <div ref="fields" @keydown.enter="entered">
       <p v-if="hint" class="quiet hint">{{ hint }}</p>

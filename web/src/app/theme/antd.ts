@@ -18,6 +18,7 @@ const LEGIBLE_IN_THE_DARK = {
   colorError: '#f0948c',
   colorErrorHover: '#f5aaa3',
   colorErrorBorderHover: '#f5aaa3',
+  colorBgElevated: '#283036',
 }
 
 /** Ant Design Vue's tokens, set once for each theme from the same palette as `base.css`. */

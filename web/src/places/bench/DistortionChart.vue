@@ -3,6 +3,7 @@
 import type uPlot from 'uplot'
 import { computed } from 'vue'
 import type { PointView } from '../../api/types'
+import { thinned } from '../../kit/thinned'
 import PlotBox from '../../trade/PlotBox.vue'
 import { levelLine, logAxis, powerMark } from '../../trade/axes'
 import { watts } from '../../trade/format'
@@ -19,7 +20,7 @@ const props = defineProps<{
 
 /** uPlot wants one x per row: every channel's own watts, the other channels empty there. */
 const data = computed<uPlot.AlignedData>(() => {
-  const dots = props.points
+  const dots = thinned(props.points)
     .flatMap((p) => p.channels)
     .filter((c) => c.watts > 0 && c.thd_n_percent !== null && c.thd_n_percent > 0)
     .sort((a, b) => a.watts - b.watts)

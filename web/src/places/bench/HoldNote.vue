@@ -1,35 +1,22 @@
 <script setup lang="ts">
 // Who holds the bench. Others watch and may ask to take over; the holder answers, or silence does after a minute.
-import { useQueryClient } from '@tanstack/vue-query'
-import { computed, ref } from 'vue'
+import { computed } from 'vue'
 import client, { answered } from '../../api/client'
+import { useAct } from '../../kit/act'
 import { useWho } from '../../kit/who'
-import { keys } from '../../api/queries'
 import type { BenchView } from '../../api/types'
 import ProblemNote from '../../kit/ProblemNote.vue'
 
 const props = defineProps<{ bench: BenchView }>()
 const person = useWho()
-const queries = useQueryClient()
-const problem = ref<unknown>(null)
 /** Which bench the calls are about. */
 const here = computed(() => ({ params: { query: { bench: props.bench.id } } }))
 const mine = computed(() => props.bench.holder !== null && props.bench.holder === person.name.value)
 const theirs = computed(() => props.bench.holder !== null && !mine.value)
 const askedByMe = computed(() => props.bench.asked_by !== null && props.bench.asked_by === person.name.value)
 
-async function act(call: () => Promise<unknown>) {
-  problem.value = null
-  try {
-    await call()
-  } catch (failure) {
-    problem.value = failure
-  }
-  await queries.invalidateQueries({ queryKey: keys.now })
-}
-async function ask() {
-  if (await person.required()) await act(() => answered(client.POST('/api/bench/hold', here.value)))
-}
+const { act, pending, problem } = useAct((call: () => Promise<unknown>) => call())
+const ask = () => act(() => answered(client.POST('/api/bench/hold', here.value)))
 const answer = (grant: boolean) =>
   act(() => answered(client.POST('/api/bench/hold/answer', { ...here.value, body: { grant } })))
 const leave = () => act(() => answered(client.POST('/api/bench/hold/leave', here.value)))
@@ -49,7 +36,7 @@ const leave = () => act(() => answered(client.POST('/api/bench/hold/leave', here
     <span v-if="askedByMe" class="quiet">
       You have asked to take over; {{ Math.ceil(bench.asked_seconds_left ?? 0) }} s left to answer.
     </span>
-    <a-button v-else-if="!bench.asked_by" size="small" @click="ask">Ask to take over</a-button>
+    <a-button v-else-if="!bench.asked_by" size="small" :loading="pending" @click="ask">Ask to take over</a-button>
   </div>
   <p v-else-if="mine" class="quiet held">
     You hold the bench. <button class="plain" @click="leave">Leave it to others</button>

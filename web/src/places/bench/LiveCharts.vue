@@ -1,12 +1,16 @@
 <script setup lang="ts">
 // The traces of a run as they grow: THD+N against power, the burst, and the supply.
+import { computed } from 'vue'
 import type { PointView, PulsesView, RunView, StepView } from '../../api/types'
+import ChartFrame from '../../kit/ChartFrame.vue'
+import type { Trace } from '../../kit/ChartFrame.vue'
 import { channelName } from '../../trade/format'
+import { sweepTraces } from '../../trade/sweepTraces'
 import DistortionChart from './DistortionChart.vue'
 import PulseChart from './PulseChart.vue'
 import SupplyChart from './SupplyChart.vue'
 
-defineProps<{
+const props = defineProps<{
   run: RunView
   points: readonly PointView[]
   pulses: PulsesView | null
@@ -14,16 +18,27 @@ defineProps<{
   limits: { percent: number; word: string }[]
   marks: { watts: number; word: string }[]
 }>()
+const ofSweep = computed(() => sweepTraces(props.run, props.points))
+const ofSupply = computed<Trace[]>(() => {
+  const rows = props.steps.filter((s) => s.point)
+  return [
+    { head: 'Time', unit: 's', values: rows.map((s) => s.at_seconds), decimals: 1 },
+    { head: 'Supply', unit: 'V', values: rows.map((s) => s.point!.supply_volts ?? null), decimals: 2 },
+    { head: 'Current', unit: 'A', values: rows.map((s) => s.point!.supply_amps ?? null), decimals: 1 },
+  ]
+})
 </script>
 
 <template>
-  <DistortionChart
-    :points="points"
-    :channels="run.channels"
-    :limits="limits"
-    :marks="marks"
-    :height="run.mode === 'burst' ? 240 : 340"
-  />
+  <ChartFrame title="Level sweep" :traces="ofSweep" log>
+    <DistortionChart
+      :points="points"
+      :channels="run.channels"
+      :limits="limits"
+      :marks="marks"
+      :height="run.mode === 'burst' ? 224 : 324"
+    />
+  </ChartFrame>
   <p class="legend quiet">
     <span v-for="(c, index) in run.channels" :key="c">
       <svg width="26" height="8" aria-hidden="true">
@@ -53,7 +68,9 @@ defineProps<{
     </span>
   </p>
   <PulseChart v-if="run.mode === 'burst' && pulses" :pulses="pulses" :height="92" />
-  <SupplyChart :steps="steps" :height="run.mode === 'burst' ? 150 : 170" :amps="run.mode !== 'burst'" />
+  <ChartFrame title="Supply over time" :traces="ofSupply">
+    <SupplyChart :steps="steps" :height="run.mode === 'burst' ? 136 : 150" :amps="run.mode !== 'burst'" />
+  </ChartFrame>
 </template>
 
 <style scoped>

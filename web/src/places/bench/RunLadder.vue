@@ -133,7 +133,7 @@ button[aria-current] {
   margin-right: 4px;
 }
 .running {
-  color: var(--supply);
+  color: var(--doubt);
   font-weight: 600;
 }
 </style>

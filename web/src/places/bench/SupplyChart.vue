@@ -3,13 +3,14 @@
 import type uPlot from 'uplot'
 import { computed } from 'vue'
 import type { StepView } from '../../api/types'
+import { thinned } from '../../kit/thinned'
 import PlotBox from '../../trade/PlotBox.vue'
 import { axis } from '../../trade/axes'
 import { themeColour } from '../../app/theme/mode'
 
 const props = defineProps<{ steps: readonly StepView[]; height: number; amps: boolean }>()
 const data = computed<uPlot.AlignedData>(() => {
-  const rows = props.steps.filter((s) => s.point?.supply_volts != null || s.start_volts !== null)
+  const rows = thinned(props.steps.filter((s) => s.point?.supply_volts != null || s.start_volts !== null))
   return [
     rows.map((s) => s.at_seconds),
     rows.map((s) => s.point?.supply_volts ?? s.start_volts),

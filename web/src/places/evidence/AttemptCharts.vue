@@ -8,6 +8,7 @@ import ChartFrame from '../../kit/ChartFrame.vue'
 import type { Trace } from '../../kit/ChartFrame.vue'
 import ProblemNote from '../../kit/ProblemNote.vue'
 import { channelName, percent } from '../../trade/format'
+import { sweepTraces } from '../../trade/sweepTraces'
 import DistortionChart from '../bench/DistortionChart.vue'
 import SpectrumChart from './SpectrumChart.vue'
 import WaveChart from './WaveChart.vue'
@@ -39,15 +40,7 @@ const ofSpectrum = computed<Trace[]>(() => [
   { head: 'Frequency', unit: 'Hz', values: spectrum.value?.hz ?? [], decimals: 1 },
   { head: 'Level', unit: 'dB', values: spectrum.value?.db ?? [], decimals: 1 },
 ])
-/** A line a point: the weakest channel's watts, and each channel's THD+N there. */
-const ofSweep = computed<Trace[]>(() => [
-  { head: 'Weakest', unit: 'W', values: props.page.points.map((p) => p.weakest_watts) },
-  ...props.page.run.channels.map((one) => ({
-    head: `THD+N ${channelName(props.page.run, one)}`,
-    unit: '%',
-    values: props.page.points.map((p) => p.channels.find((c) => c.channel === one)?.thd_n_percent ?? null),
-  })),
-])
+const ofSweep = computed(() => sweepTraces(props.page.run, props.page.points))
 </script>
 
 <template>
