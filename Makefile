@@ -44,7 +44,7 @@ web/dist/index.html: web/node_modules/.stamp $(WEB_SOURCES)
 	apt-get update -qq && apt-get install -y -qq --no-install-recommends chromium
 
 test: check ## everything: style, types, contracts, the core's examples, tests, Chromium included
-	$(TESTS) --dist loadfile --doctest-modules src/rulvek/core src/rulvek/api/malformed.py tests
+	$(TESTS) --dist loadfile --doctest-modules src/rulvek/core src/rulvek/malformed.py tests
 
 test-long: build .stamps/dev ## what takes thousands of trials: those too long for each time, and properties on five times as many examples
 	RULVEK_EXAMPLES=5 $(TESTS) --dist worksteal -m 'long or hypothesis' tests

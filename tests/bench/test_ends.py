@@ -144,7 +144,7 @@ def test_operator_and_lost_link(mode: Mode) -> None:
 def test_rails_that_switch_under_surge_make_the_burst_fall_far_below_certified() -> None:
     certified = watts(run("mono-d-switching", Mode.CERTIFIED, 1.0, tone=40.0))
     burst = watts(run("mono-d-switching", Mode.BURST, 1.0, tone=40.0))
-    assert headroom_db(burst, certified) < -2.0
+    assert headroom_db(burst, certified) < -1.5
     sound = watts(run("mono-d", Mode.BURST, 1.0, tone=40.0))
     assert abs(headroom_db(sound, watts(run("mono-d", Mode.CERTIFIED, 1.0, tone=40.0)))) < 0.3
 

@@ -8,7 +8,7 @@ import pytest
 
 from rulvek.bench.conductor import Conducted, RunSetup, conduct
 from rulvek.bench.protocols import Connection
-from rulvek.bench.sim.bench import SAMPLE_RATE, SimulatedBench
+from rulvek.bench.sim.bench import SAMPLE_RATES, SimulatedBench
 from rulvek.bench.sim.catalogue import DESIGNS
 from rulvek.bench.sim.design import AmplifierDesign, GroupDesign
 from rulvek.bench.sim.supply import RegulatedDesign, RegulatedSupply
@@ -111,8 +111,10 @@ def test_loaded_volts_in_a_run_match_the_amps() -> None:
 def test_overcurrent_trips_and_is_told_with_its_watts() -> None:
     latched = run(one_channel(trip_amps=8.0), 2.0).outcome
     assert latched.end is End.PROTECTED and latched.tripped_watts is not None
-    # 8 A peak into 2 Ω is 64 W; it trips on the way there, in steps of 1 dB.
-    assert 64 * 10**-0.12 < latched.tripped_watts <= 64
+    # 8 A peak into 2 Ω is 64 W; the level at which it trips is found to 0.1 dB, and the reading lies just below.
+    assert latched.tripped_watts == pytest.approx(64, rel=0.03)
+    assert latched.reading is not None and latched.held
+    assert 64 * 10**-0.02 < latched.reading.weakest_watts < latched.tripped_watts
     again = run(one_channel(trip_amps=8.0, recovers_after=0.5), 2.0).outcome
     assert again.end is End.RECOVERING
 
@@ -157,7 +159,7 @@ def test_an_amplifier_that_is_off_gives_and_takes_nothing() -> None:
     capture = bench.capture(0.02)
     assert np.max(np.abs(capture.samples)) < 1e-3
     assert capture.supply is not None and capture.supply.mean_amps == pytest.approx(1.7, abs=0.3)  # the clamp's zero
-    assert capture.samples.shape[1] == round(0.02 * SAMPLE_RATE)
+    assert capture.samples.shape[1] == round(0.02 * SAMPLE_RATES[0])
 
 
 def in_mode(design: AmplifierDesign, mode: Mode, volts: float = 14.4, profile: str = "1 kHz") -> Conducted:

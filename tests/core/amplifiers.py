@@ -7,7 +7,17 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from rulvek.core.readings.point import ChannelReading, Point
-from rulvek.core.runs.requests import Answer, Interrupted, Measured, Outcome, Request, SetLevel, Settle, TakeCapture
+from rulvek.core.runs.requests import (
+    Answer,
+    Interrupted,
+    Measured,
+    Outcome,
+    Request,
+    Restart,
+    SetLevel,
+    Settle,
+    TakeCapture,
+)
 from rulvek.core.signals.capture import Capture
 
 EMPTY = Capture(np.zeros((1, 1)), 1.0)
@@ -84,5 +94,7 @@ def answer(
             case TakeCapture():
                 captures += 1
                 reply = interruption if captures == interrupt_at else EMPTY
+            case Restart():
+                amplifier.muted = False
             case Measured():
                 pass

@@ -34,6 +34,8 @@ SOUND = Figures(
     all_loaded=True,
     beside={Mode.UNCERTIFIED: 98.0, Mode.BURST: 83.0},
     attempts=(80.5,),
+    held=True,
+    outside_percent=0.01,
 )
 
 BOTH_SIDES = [
@@ -105,6 +107,9 @@ BOTH_SIDES = [
     ("not-repeatable", Severity.DOUBT, {"attempts": (83.7,)}, {"attempts": (80.1, 83.9)}),
     ("instrument-unknown", Severity.DOUBT, {"output_known": True}, {"output_known": False}),
     ("out-of-calibration", Severity.DOUBT, {}, {"overdue": ("Meter 2",)}),
+    ("not-held", Severity.DOUBT, {"held": None}, {"held": False}),
+    ("thd-n-falls-again", Severity.NOTE, {"beyond_watts": None}, {"beyond_watts": 91.0}),
+    ("out-of-band", Severity.NOTE, {"outside_percent": 1.0}, {"outside_percent": 1.01}),
     ("stopped-short", Severity.NOTE, {}, {"end": End.OPERATOR}),
     ("clipped-peak-reading", Severity.INVALID, {"volts_peak": 25.2}, {"volts_peak": 25.2, "thd_n_percent": 1.01}),
 ]
@@ -121,7 +126,7 @@ def test_both_sides_of_each_threshold(code: str, severity: Severity, passes: dic
 
 def test_a_sound_reading_has_nothing_and_every_code_was_tried() -> None:
     assert check(SOUND, METHOD) == []
-    assert {row[0] for row in BOTH_SIDES} == set(CHECKS) and len(CHECKS) == 23
+    assert {row[0] for row in BOTH_SIDES} == set(CHECKS) and len(CHECKS) == 26
 
 
 ALWAYS_KNOWN = ("beside", "exploratory", "floating", "channel_watts", "attempts", "overdue")

@@ -2,18 +2,22 @@
 
 import itertools
 import math
+from collections.abc import Callable
+from dataclasses import replace
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
 from rulvek.core.method.profile import MethodProfile
+from rulvek.core.readings.point import Point
 from rulvek.core.runs.modes import End, Mode
 from rulvek.core.runs.procedures import burst, certified, uncertified
-from rulvek.core.runs.requests import Interrupted, Measured, SetLevel, TakeCapture
+from rulvek.core.runs.requests import Interrupted, Measured, Outcome, Restart, SetLevel, TakeCapture
 from rulvek.core.runs.search import SearchSettings
 from rulvek.core.runs.settings import search_settings
-from tests.core.amplifiers import PaperAmplifier, answer
+from rulvek.core.signals.capture import Capture
+from tests.core.amplifiers import EMPTY, PaperAmplifier, answer
 from tests.examples import examples
 
 
@@ -57,7 +61,8 @@ def test_rises_by_one_decibel_then_bisects_and_dwells() -> None:
     rising = levels[: phases.count("rising")]
     assert levels[0] == -20.0
     assert [b - a for a, b in itertools.pairwise(rising)] == pytest.approx([1.0] * (len(rising) - 1))
-    assert phases.count("closing_in") == 5  # 1 dB halved until it is at most 0.05 dB
+    # 1 dB halved until it is at most 0.05 dB, then the level over it again: it is a leap.
+    assert phases.count("closing_in") == 5 + 1
     assert phases[-1] == "dwell"
     lengths = [s.seconds for s in steps if isinstance(s, TakeCapture)]
     assert lengths[-1] == SETTINGS.dwell_seconds and set(lengths[:-1]) == {SETTINGS.capture_seconds}
@@ -100,14 +105,143 @@ def test_visible_clipping_ends_it_where_the_method_says_so() -> None:
     assert outcome.reading.worst_thd_n == 0.002  # it keeps its own THD+N
 
 
-def test_protection_keeps_the_watts_at_which_it_tripped() -> None:
-    outcome, steps = run(PaperAmplifier(thd_n=lambda v: 0.001, trips_at=12.0, channels=1))
-    assert outcome.end is End.PROTECTED and outcome.reading is not None
-    assert outcome.reading.channels[0].volts_rms < 12.0
-    assert outcome.tripped_watts == outcome.reading.weakest_watts
-    assert outcome.points[-1].channels[0].volts_rms == 0
-    levels = [s.level_dbv for s in steps if isinstance(s, SetLevel)]
-    assert levels[-1] == pytest.approx(levels[-2] - 10)  # whether it comes back is tried at a harmless level
+@pytest.mark.parametrize("recovers", [False, True])
+@pytest.mark.parametrize("trips_at", [8.0, 12.0, 19.9])
+def test_the_reading_is_within_a_tenth_of_a_decibel_of_where_protection_acts(trips_at: float, recovers: bool) -> None:
+    amplifier = PaperAmplifier(thd_n=lambda v: 0.001, trips_at=trips_at, recovers=recovers, channels=1)
+    outcome, steps = run(amplifier)
+    assert outcome.end is (End.RECOVERING if recovers else End.PROTECTED)
+    assert outcome.reading is not None and outcome.held and outcome.bracket_db is not None
+    volts = outcome.reading.channels[0].volts_rms
+    assert trips_at * 10 ** (-0.15 / 20) < volts < trips_at
+    assert outcome.bracket_db <= 0.1 + 1e-9
+    # The watts at the trip are those of the level that was set.
+    assert outcome.tripped_watts == pytest.approx(trips_at**2 / 4, rel=0.025)
+    restarts = sum(isinstance(s, Restart) for s in steps)
+    assert restarts == 0 if recovers else 1 <= restarts <= 2
+    trips = sum(isinstance(s, Measured) and s.point.weakest_watts == 0 for s in steps)
+    assert trips <= (3 if recovers else 2)
+
+
+def test_a_method_may_forbid_more_trips() -> None:
+    gentle = replace(SETTINGS, more_trips=0)
+    outcome, steps = run(PaperAmplifier(thd_n=lambda v: 0.001, trips_at=12.0, channels=1), gentle)
+    assert outcome.end is End.PROTECTED and outcome.reading is not None and not outcome.held
+    assert outcome.bracket_db == pytest.approx(1.0)
+    assert not any(isinstance(s, Restart) for s in steps)
+
+
+def test_a_limit_just_below_the_trip_is_still_the_limit() -> None:
+    """The coarse step leapt over the limit to where protection acts."""
+    outcome, _ = run(PaperAmplifier(thd_n=lambda v: 0.001 if v < 11.6 else 0.02, trips_at=12.0, channels=1))
+    assert outcome.end is End.LIMIT and outcome.reading is not None and outcome.held
+    assert 11.6 * 10 ** (-0.05 / 20) <= outcome.reading.channels[0].volts_rms < 11.6
+
+
+def test_the_dwell_gives_way_twice_as_far_each_time() -> None:
+    """A discharging bank: what could be had for a moment cannot be held; 3 dB below it can."""
+    amplifier = PaperAmplifier(channels=1)
+    dwells: list[float] = []
+
+    def read(capture: Capture, level: float) -> Point:
+        point = amplifier.point(capture, level)
+        if dwelling and point.channels[0].volts_rms > 20 * 10 ** (-3 / 20):
+            point = replace(point, channels=(replace(point.channels[0], thd_n=0.03),))
+        return point
+
+    dwelling = False
+    procedure, reply = certified(SETTINGS, read), None
+    while True:
+        try:
+            step = procedure.send(reply)
+        except StopIteration as done:
+            outcome: Outcome = done.value
+            break
+        reply = None
+        if isinstance(step, TakeCapture):
+            dwelling, reply = step.seconds == SETTINGS.dwell_seconds, EMPTY
+        if isinstance(step, Measured) and step.phase == "dwell":
+            dwells.append(step.point.level_dbv)
+    backs = [before - after for before, after in itertools.pairwise(dwells)]
+    assert backs == pytest.approx([SETTINGS.bracket_db * 2**n for n in range(len(backs))])
+    assert outcome.held and outcome.reading is not None and outcome.reading.level_dbv == dwells[-1]
+    assert outcome.bracket_db == pytest.approx(backs[-1])
+
+
+def test_what_could_never_be_held_is_kept_and_says_so() -> None:
+    supply = PaperAmplifier(channels=1)
+
+    def read(capture: Capture, level: float) -> Point:
+        point = supply.point(capture, level)
+        return replace(point, supply_volts=9.9) if len(seen) else point
+
+    seen: list[bool] = []
+    procedure, reply = certified(SETTINGS, read), None
+    while True:
+        try:
+            step = procedure.send(reply)
+        except StopIteration as done:
+            outcome: Outcome = done.value
+            break
+        reply = EMPTY if isinstance(step, TakeCapture) else None
+        if isinstance(step, TakeCapture) and step.seconds == SETTINGS.dwell_seconds:
+            seen.append(True)
+    assert outcome.end is End.SUPPLY_LOW and outcome.reading is not None
+    assert outcome.reading.weakest_watts == pytest.approx(100.0, rel=0.02)
+
+
+def faulty(amplifier: PaperAmplifier, at: int, **changes: float | None) -> Callable[[Capture, float], Point]:
+    """Reads as the amplifier does, but for one capture in which a channel is read wrong."""
+    count = itertools.count(1)
+
+    def read(capture: Capture, level: float) -> Point:
+        point = amplifier.point(capture, level)
+        if next(count) == at:
+            first, *others = point.channels
+            return replace(point, channels=(replace(first, **changes), *others))
+        return point
+
+    return read
+
+
+@pytest.mark.parametrize("at", [3, 10, 20, 24])
+@pytest.mark.parametrize("changes", [{"thd_n": 0.03}, {"thd_n": None, "weakest_part": 0.0}])
+def test_one_bad_capture_sets_no_limit(at: int, changes: dict[str, float | None]) -> None:
+    amplifier = PaperAmplifier(thd_n=lambda v: 0.0005 * 10 ** max(0.0, (v - 18) / 2), channels=2)
+    good, _ = run(amplifier)
+    bad, _ = answer(certified(SETTINGS, faulty(amplifier, at, **changes)), amplifier)
+    assert good.reading is not None and bad.reading is not None
+    assert bad.end is End.LIMIT
+    assert bad.reading.level_dbv == pytest.approx(good.reading.level_dbv, abs=SETTINGS.bracket_db)
+
+
+def test_a_hump_below_the_limit_ends_it_and_the_highest_level_within_is_kept() -> None:
+    def humped(volts: float) -> float:
+        return 0.015 if 4 < volts < 6 else 0.002 if volts < 20 else 0.1
+
+    outcome, _ = run(PaperAmplifier(thd_n=humped, channels=1))
+    assert outcome.end is End.LIMIT and outcome.reading is not None and outcome.beyond is not None
+    assert 4 * 10 ** (-0.05 / 20) <= outcome.reading.channels[0].volts_rms <= 4
+    assert 20 / 1.13 < outcome.beyond.channels[0].volts_rms < 20
+
+
+def test_without_a_hump_there_is_nothing_beyond() -> None:
+    outcome, _ = run(PaperAmplifier())
+    assert outcome.beyond is None
+
+
+@pytest.mark.parametrize("floor_volts", [0.05, 0.5])
+def test_noise_above_the_limit_at_low_levels_is_passed(floor_volts: float) -> None:
+    """Noise, or crossover distortion: THD+N falls as the level rises, until it clips."""
+
+    def noisy(volts: float) -> float:
+        return floor_volts / volts if volts < 20 else 0.1
+
+    outcome, _ = run(PaperAmplifier(thd_n=noisy, channels=1), between(-40.0, 12.0))
+    highest = floor_volts / 20 <= 0.01
+    assert outcome.end is End.LIMIT and (outcome.reading is not None) == highest
+    if outcome.reading is not None:
+        assert 20 * 10 ** (-0.05 / 20) <= outcome.reading.channels[0].volts_rms < 20
 
 
 def test_trips_and_recovers_again_and_again() -> None:

@@ -37,8 +37,8 @@ def focus_by_tab(page: Page, name: str) -> None:
 
 # Between two keys the focus may be nowhere only where nothing had it since the page came.
 LOST = """addEventListener('keydown', (event) => {
-  if (document.activeElement !== document.body) window.had = document.activeElement.outerHTML.slice(0, 200), window.hadFocus = true
-  else if (window.hadFocus) (window.lostFocus ??= []).push(`${event.key} at ${location.pathname} after ${window.had}`)
+  if (document.activeElement !== document.body) window.hadFocus = true
+  else if (window.hadFocus) (window.lostFocus ??= []).push(`${event.key} at ${location.pathname}`)
 }, {capture: true})"""
 
 

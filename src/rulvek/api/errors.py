@@ -9,7 +9,7 @@ from fastapi.responses import JSONResponse
 from pydantic import BaseModel
 from starlette.exceptions import HTTPException
 
-from rulvek.api import malformed
+from rulvek import malformed
 from rulvek.core.errors import BadInput, BenchFault, Conflict, NotFound, RulvekError, Unreadable
 
 STATUS: Mapping[type[RulvekError], int] = {

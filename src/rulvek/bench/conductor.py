@@ -1,6 +1,7 @@
 """Drives a run's procedure against a bench, reports each step, and makes the bench safe whatever happens."""
 
 import threading
+from collections import deque
 from collections.abc import Callable, Generator, Mapping
 from dataclasses import dataclass, field
 
@@ -10,14 +11,25 @@ from rulvek.bench.switch import Guarded, Switch
 from rulvek.core.electrical.policy import SupplyPolicy
 from rulvek.core.errors import BenchFault
 from rulvek.core.method.profile import MethodProfile
-from rulvek.core.readings.burst_point import Pulses, pulses, read_burst_point
+from rulvek.core.readings.burst_point import Pulses, Quiet, pulses, read_burst_point
 from rulvek.core.readings.point import Load, Point, read_point
 from rulvek.core.runs.modes import End, Mode
 from rulvek.core.runs.procedures import PROCEDURES
-from rulvek.core.runs.requests import Answer, Interrupted, Measured, Outcome, Request, SetLevel, Settle, TakeCapture
+from rulvek.core.runs.requests import (
+    Answer,
+    Interrupted,
+    Measured,
+    Outcome,
+    Request,
+    Restart,
+    SetLevel,
+    Settle,
+    TakeCapture,
+)
 from rulvek.core.runs.settings import search_settings
 from rulvek.core.signals.bursts import BurstProfile
 from rulvek.core.signals.capture import Capture
+from rulvek.core.signals.distortion import band_for_tone
 
 START_BELOW_SENSITIVITY_DB = 20.0
 
@@ -147,21 +159,33 @@ def conduct(
 
 
 class _Reader:
-    """Turns captures into points and keeps the capture of the last one under the limit: the reading comes from it."""
+    """Turns captures into points and keeps the captures of the last ones under the limit: a reading comes from them."""
 
-    def __init__(self, setup: RunSetup, loads: dict[int, Load], zero: float) -> None:
-        self._setup, self._zero = setup, zero
+    def __init__(self, setup: RunSetup, loads: dict[int, Load], zero: float, coherent: bool) -> None:
+        self._setup, self._zero, self._coherent = setup, zero, coherent
         self._loads = {link.number: loads[link.number] for link in setup.under_test}
         self._companions = {link.number: loads[link.number] for link in setup.companions}
         self.pulses: Pulses | None = None
+        self._quiet: tuple[float, Quiet] | None = None
         self._latest: tuple[Point, Capture] | None = None
-        self._kept: tuple[Point, Capture] | None = None
+        self._kept: deque[tuple[Point, Capture]] = deque(maxlen=2)  # the reading is the last but one at the most
 
     def read(self, capture: Capture, level_dbv: float) -> Point:
         band, burst = self._setup.method.band, self._setup.burst
         if burst is not None:
-            point = read_burst_point(capture, level_dbv=level_dbv, loads=self._loads, profile=burst, band=band)
-            self.pulses = pulses(capture, min(self._loads), burst)
+            lead = burst.lead_seconds
+            if self._quiet is None or level_dbv < self._quiet[0]:
+                self._quiet = level_dbv, Quiet(capture, lead)
+            point = read_burst_point(
+                capture,
+                level_dbv=level_dbv,
+                loads=self._loads,
+                profile=burst,
+                band=band,
+                lead_seconds=lead,
+                quiet=self._quiet[1],
+            )
+            self.pulses = pulses(capture, min(self._loads), burst, lead)
         else:
             point = read_point(
                 capture,
@@ -171,15 +195,17 @@ class _Reader:
                 band=band,
                 clamp_zero_amps=self._zero,
                 companions=self._companions,
+                coherent=self._coherent,
             )
         self._latest = (point, capture)
         return point
 
     def keep(self) -> None:
-        self._kept = self._latest
+        if self._latest is not None:
+            self._kept.append(self._latest)
 
     def captured(self, reading: Point | None) -> Capture | None:
-        return self._kept[1] if self._kept is not None and self._kept[0] is reading else None
+        return next((capture for point, capture in self._kept if point is reading), None)
 
 
 def _prepare(
@@ -195,6 +221,8 @@ def _prepare(
     bench.loads.connect(everything)
     zero = bench.supply.idle_clamp_amps() if setup.clamp_zero_amps is None else setup.clamp_zero_amps
     power_up(bench, setup.supply_volts, setup.policy)
+    tone = setup.burst.hz if setup.burst else setup.tone_hz
+    bench.recorder.set_bandwidth(band_for_tone(setup.method.band, tone).high_hz)
     bench.source.set_tone(_channels(setup.under_test), setup.burst.hz if setup.burst else setup.tone_hz)
     bench.source.set_burst(_channels(setup.under_test), setup.burst)
     bench.source.set_tone(_channels(setup.companions), setup.companion_tone_hz)
@@ -225,7 +253,7 @@ def _conduct(
     report: Callable[[RunEvent], None],
     switch: Switch,
 ) -> tuple[Conducted, str]:
-    reader = _Reader(setup, loads, zero)
+    reader = _Reader(setup, loads, zero, bench.recorder.shares_clock)
     settings = search_settings(
         setup.method,
         setup.mode,
@@ -272,6 +300,11 @@ def _act(
             lead = setup.burst.lead_seconds if setup.burst is not None and at_burst else None
             capture = bench.recorder.capture(seconds, lead)
             return Interrupted(switch.thrown) if switch.thrown else capture
+        case Restart():
+            bench.supply.make_safe()
+            _wait(bench, setup.method.recovery_seconds, switch)
+            if not switch.thrown:
+                bench.supply.switch_on()
         case Measured(point, phase, over_limit):
             report(PointRead(bench.now(), point, phase, over_limit, reader.pulses))
     return None

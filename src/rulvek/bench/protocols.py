@@ -76,6 +76,13 @@ class Supply(Protocol):
 class Recorder(Protocol):
     """Simultaneous capture of all connected outputs, and of the supply alongside."""
 
+    @property
+    def shares_clock(self) -> bool:
+        """Whether it runs on the source's clock, so that a tone's frequency in a record is exact."""
+
+    def set_bandwidth(self, hz: float) -> None:
+        """Record from now on at a rate that holds everything up to ``hz``, as far as it has one."""
+
     def capture(self, seconds: float, before_burst: float | None = None) -> Capture:
         """Record from now on, or from ``before_burst`` seconds before the next burst; returns when it is over."""
 

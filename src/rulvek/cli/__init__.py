@@ -2,10 +2,10 @@
 
 import sys
 
-from rulvek.cli import analyse, check, demo, exponent, import_, serve, tone, verify
+from rulvek.cli import analyse, check, demo, exponent, import_, serve, simulate, tone, verify
 from rulvek.cli.common import app
 
-__all__ = ["analyse", "app", "check", "demo", "exponent", "import_", "main", "serve", "tone", "verify"]
+__all__ = ["analyse", "app", "check", "demo", "exponent", "import_", "main", "serve", "simulate", "tone", "verify"]
 
 
 def main() -> None:

@@ -1,7 +1,9 @@
 """What the commands share: the application, one clear sentence for every error, the settings."""
 
+import sys
 from collections.abc import Callable
 from functools import wraps
+from pathlib import Path
 from typing import Any, TypeVar
 
 import typer
@@ -38,6 +40,20 @@ def clear_errors(command: Command) -> Command:
             raise typer.Exit(BAD_INPUT_EXIT) from None
 
     return run  # type: ignore[return-value]  # same signature, kept by wraps for Typer
+
+
+def text_of(file: Path) -> str:
+    """What stands in a text file, or in standard input for ``-``.
+
+    Raises:
+        BadInput: it cannot be read, or is no text.
+    """
+    try:
+        return sys.stdin.read() if str(file) == "-" else file.read_text(encoding="utf-8")
+    except OSError as error:
+        raise BadInput(f"{file} cannot be read: {error.strerror}.", field="file") from None
+    except UnicodeDecodeError:
+        raise BadInput(f"{file} is no text in UTF-8.", field="file") from None
 
 
 def settings_from(**given: Any) -> Settings:

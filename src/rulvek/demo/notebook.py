@@ -14,7 +14,7 @@ import numpy as np
 import soundfile
 
 from rulvek.bench.conductor import Conducted, Prepared, RunEvent, RunSetup, conduct
-from rulvek.bench.sim.bench import SAMPLE_RATE, SimulatedBench
+from rulvek.bench.sim.bench import SAMPLE_RATES, SimulatedBench
 from rulvek.bench.sim.catalogue import DESIGNS
 from rulvek.bench.sim.supply import RegulatedDesign
 from rulvek.composition import Services
@@ -278,7 +278,7 @@ def _supply_of(capture: Capture) -> np.ndarray:
 
 def _as_wav(wave: np.ndarray, supply: np.ndarray) -> bytes:
     out = io.BytesIO()
-    soundfile.write(out, np.vstack([wave, supply]).T, round(SAMPLE_RATE), subtype="PCM_24", format="WAV")
+    soundfile.write(out, np.vstack([wave, supply]).T, round(SAMPLE_RATES[0]), subtype="PCM_24", format="WAV")
     return out.getvalue()
 
 

@@ -59,6 +59,18 @@ _RUN = (
 )
 
 
+_LATER: Mapping[Any, Mapping[str, Any]] = {
+    t.AttemptEnding: {
+        "held": True,
+        "band_high_hz": None,
+        "largest_bracket_db": None,
+        "beyond_watts": None,
+        "outside_share": None,
+    }
+}
+"""What came later than the first seals, with what it is where nobody said so: sealed only where it says something."""
+
+
 class StepsDigest:
     """A digest of an attempt's steps, made as they come; what ``finished`` tells stands in the ending."""
 
@@ -95,7 +107,8 @@ def attempt_seals(
         order = kind.channel if kind is t.Reading else kind.id if kind is not t.AttemptEnding else key
         for row in session.scalars(select(kind).where(key.in_(attempt_ids)).order_by(key, order)):
             if row.attempt_id in rows:
-                rows[row.attempt_id].append([kind.__tablename__, _values(row, names)])
+                later = {n: getattr(row, n) for n, unsaid in _LATER.get(kind, {}).items() if getattr(row, n) != unsaid}
+                rows[row.attempt_id].append([kind.__tablename__, {**_values(row, names), **later}])
     known = steps if steps is not None else _steps_of(session, attempt_ids)
     nothing = StepsDigest()
     return [

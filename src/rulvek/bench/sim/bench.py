@@ -6,6 +6,7 @@ from collections.abc import Callable, Sequence
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.signal import resample_poly
 
 from rulvek.bench.protocols import Connection, Temperatures
 from rulvek.bench.sim.amplifier import AMBIENT_C, BLOCK_SECONDS, SimulatedAmplifier, seed_of
@@ -17,7 +18,10 @@ from rulvek.core.readings.point import Load
 from rulvek.core.signals.bursts import BurstProfile
 from rulvek.core.signals.capture import Capture, Signal, SupplyTrace
 
-SAMPLE_RATE = 96_000.0
+SAMPLE_RATES = (96_000.0, 192_000.0)
+OVERSAMPLED_ABOVE_HZ = 4000.0  # a recorder's filter keeps out what a clipped treble would fold into the band
+_OVERSAMPLING = 4
+_FILTER_SAMPLES = 64
 SETTLED_AFTER = 0.06  # rails and supply follow within a few tens of milliseconds; only heat is slower
 MUTED_DBV = -math.inf
 LOAD_PER_KELVIN = 100e-6  # resistance alloys of power resistors (common practice, no source)
@@ -52,6 +56,8 @@ class BenchClock:
 class SimulatedBench:
     """A bench with one unit on it: source, loads, supply with clamp, and a recorder of up to all channels.
 
+    A recorder on a clock of its own is ``clock_ppm`` fast; None where it shares the source's.
+
     Its parts keep to the protocols of :mod:`rulvek.bench.protocols`; this class is all four of them, because in a
     simulation they share one state.
     """
@@ -67,6 +73,7 @@ class SimulatedBench:
         supply: RegulatedDesign | BankDesign | None = None,
         name: str = "Bench 1",
         clock: BenchClock | None = None,
+        clock_ppm: float | None = None,
     ) -> None:
         self.name = name
         self.amplifier = SimulatedAmplifier(design, serial)
@@ -84,6 +91,8 @@ class SimulatedBench:
         self._levels = [MUTED_DBV] * design.channels
         self._bursts: list[BurstProfile | None] = [None] * design.channels
         self._samples_played = 0
+        self._rate = SAMPLE_RATES[0]
+        self._clock_ppm = clock_ppm
         self._linked = True
 
     @property
@@ -99,6 +108,18 @@ class SimulatedBench:
         return self
 
     @property
+    def shares_clock(self) -> bool:
+        """Whether source and recorder run on one clock."""
+        return self._clock_ppm is None
+
+    def set_bandwidth(self, hz: float) -> None:
+        """Choose the recorder's rate."""
+        self._check_link()
+        rate = next((rate for rate in SAMPLE_RATES if 0.499 * rate >= hz), SAMPLE_RATES[-1])
+        self._samples_played = round(self._samples_played * rate / self._rate)
+        self._rate = rate
+
+    @property
     def supply(self) -> "SupplyPanel":
         return SupplyPanel(self)
 
@@ -106,7 +127,7 @@ class SimulatedBench:
         """What the bench is made of, to be stored with the evidence."""
         return {
             "bench": f"{self.name}, simulated",
-            "recorder": f"simulated, {SAMPLE_RATE / 1000:g} kHz, gain within 0.05 %",
+            "recorder": f"simulated, {self._rate / 1000:g} kHz, gain within 0.05 %",
             "supply": self._supply.name,
             "loads": "simulated resistors, measured warm to 1 %",
         }
@@ -149,7 +170,7 @@ class SimulatedBench:
         powered = self.amplifier.powered
         self.amplifier.rest(seconds)
         self._supply.step(self.amplifier.supply_amps if powered else 0.0, seconds)
-        self._samples_played += round(seconds * SAMPLE_RATE)
+        self._samples_played += round(seconds * self._rate)
         self._warm_loads(seconds, self._load_watts if powered else {})
 
     def _warm_loads(self, seconds: float, watts: dict[int, float]) -> None:
@@ -225,7 +246,7 @@ class SimulatedBench:
         drawn = np.asarray(supply.amps, dtype=np.float64)
         return Capture(
             samples=volts * self._scale + noise(0.0, 30e-6, volts.shape),
-            sample_rate=SAMPLE_RATE,
+            sample_rate=self._rate,
             roles=tuple(Signal("output_volts", link.number) for link in self._connections),
             supply=SupplyTrace(
                 volts=supply.volts + noise(0.0, 0.002, supply.volts.shape),
@@ -241,13 +262,26 @@ class SimulatedBench:
         burst = next((profile for profile in self._bursts if profile is not None), None)
         if burst is None:
             return 0.0
-        within = (self._samples_played / SAMPLE_RATE) % burst.period_seconds
+        within = (self._samples_played / self._rate) % burst.period_seconds
         return (burst.period_seconds - within - lead) % burst.period_seconds
 
     def _play(self, seconds: float) -> tuple[NDArray[np.float64], SupplyTrace]:
-        count = max(1, round(seconds * SAMPLE_RATE))
-        at = (self._samples_played + np.arange(count)) / SAMPLE_RATE
-        self._samples_played += count
+        """Play and record; a treble is computed at a multiple of the rate and filtered, as a recorder does it."""
+        driven = [hz for hz, level in zip(self._tones, self._levels, strict=True) if level > MUTED_DBV]
+        count = max(1, round(seconds * self._rate))
+        if max(driven, default=0.0) <= OVERSAMPLED_ABOVE_HZ:
+            return self._play_at(self._rate, count, 1)
+        volts, supply = self._play_at(self._rate, count + 2 * _FILTER_SAMPLES, _OVERSAMPLING)
+        filtered = resample_poly(volts, 1, _OVERSAMPLING, axis=1)
+        return filtered[:, _FILTER_SAMPLES : _FILTER_SAMPLES + count], supply
+
+    def _play_at(self, rate: float, samples: int, times: int) -> tuple[NDArray[np.float64], SupplyTrace]:
+        """So many samples of the recorder, each computed so many times."""
+        count = samples * times
+        seconds = samples / rate
+        own = 1 + (self._clock_ppm or 0.0) * 1e-6
+        at = (self._samples_played + np.arange(count) / times) / (rate * own)
+        self._samples_played += samples
         inputs = np.zeros((len(self._tones), count))
         waves: dict[float, NDArray[np.float64]] = {}
         for row, (hz, level) in enumerate(zip(self._tones, self._levels, strict=True)):
@@ -266,7 +300,7 @@ class SimulatedBench:
             idle = np.full(blocks, self._supply.terminal_volts(0.0))
             return volts, SupplyTrace(idle, np.zeros(blocks), 1 / BLOCK_SECONDS)
         ohms = self._warm_ohms()
-        out = self.amplifier.run(inputs, SAMPLE_RATE, self._connections, ohms, self._supply)
+        out = self.amplifier.run(inputs, rate * times, self._connections, ohms, self._supply)
         for row, link in enumerate(self._connections):
             self._load_watts[link.number] = float(np.mean(out.volts[row] ** 2)) / ohms[link.number]
         self._warm_loads(seconds, self._load_watts)

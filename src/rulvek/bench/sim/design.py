@@ -1,9 +1,27 @@
-"""What a simulated amplifier is made of."""
+"""What a simulated amplifier is made of, and how a file describes one."""
 
-from dataclasses import dataclass
-from typing import Literal
+import math
+import tomllib
+from dataclasses import dataclass, fields
+from typing import Any, ClassVar, Literal
+
+from pydantic import ConfigDict, TypeAdapter, ValidationError
+
+from rulvek.core.errors import BadInput
+from rulvek.malformed import field_of, sentence
 
 RATED_VOLTS = 14.4
+_NOT_ABOVE_ZERO = {"gain", "rail_volts", "converter_ohms", "output_ohms", "trip_amps", "rail_farads", "knee"}
+_NOT_ABOVE_ZERO |= {"converter_efficiency", "sink_joules_per_kelvin", "sink_kelvin_per_watt", "trip_input_amps"}
+
+
+def _check(design: Any) -> None:
+    for item in fields(design):
+        value = getattr(design, item.name)
+        if isinstance(value, float | int) and not math.isfinite(value):
+            raise BadInput(f"{item.name} must be a finite number.", field=item.name)
+        if item.name in _NOT_ABOVE_ZERO and not value > 0:
+            raise BadInput(f"{item.name} must be above 0, got {value:g}.", field=item.name)
 
 
 @dataclass(frozen=True, slots=True)
@@ -34,6 +52,8 @@ class GroupDesign:
         limiter_volts: Peak at which a clip limiter holds the output; None without one.
     """
 
+    __pydantic_config__: ClassVar[ConfigDict] = ConfigDict(extra="forbid")
+
     channels: tuple[int, ...]
     topology: Literal["AB", "D"]
     gain: float
@@ -55,6 +75,18 @@ class GroupDesign:
     surge_rail_share: float = 0.7
     surge_hold_seconds: float = 3.0
 
+    def __post_init__(self) -> None:
+        _check(self)
+        first = self.channels[0] if self.channels else 0
+        if first < 1 or self.channels != tuple(range(first, first + len(self.channels))):
+            raise BadInput("The channels of a group are numbered one after the other.", field="channels")
+
+    @property
+    def full_output_dbv(self) -> float:
+        """The input level, in dB re 1 V, that brings it near its rails at 14.4 V, unloaded."""
+        peak = max(self.rail_volts - self.lost_volts, 1e-3)
+        return 20 * math.log10(peak / math.sqrt(2) / self.gain)
+
 
 @dataclass(frozen=True, slots=True)
 class AmplifierDesign:
@@ -62,6 +94,8 @@ class AmplifierDesign:
 
     ``recovers_after`` seconds protection lets go again; None means that it holds until power is cycled.
     """
+
+    __pydantic_config__: ClassVar[ConfigDict] = ConfigDict(extra="forbid")
 
     groups: tuple[GroupDesign, ...]
     converter_efficiency: float = 0.9
@@ -74,7 +108,28 @@ class AmplifierDesign:
     offset_spread_volts: float = 0.004
     part_spread: float = 0.015
 
+    def __post_init__(self) -> None:
+        _check(self)
+        numbers = [channel for group in self.groups for channel in group.channels]
+        if not numbers or numbers != list(range(1, len(numbers) + 1)):
+            raise BadInput("Channels are numbered from 1 on, group after group.", field="groups")
+
     @property
     def channels(self) -> int:
         """How many channels it has."""
         return sum(len(group.channels) for group in self.groups)
+
+
+def read_design(text: str) -> AmplifierDesign:
+    """An amplifier from a TOML description: its fields as keys, a ``[[groups]]`` for each channel group.
+
+    Raises:
+        BadInput: no TOML, a field that there is not, a value that a part cannot have.
+    """
+    try:
+        return TypeAdapter(AmplifierDesign).validate_python(tomllib.loads(text))
+    except tomllib.TOMLDecodeError as error:
+        raise BadInput(f"The description is no TOML: {error}.") from None
+    except ValidationError as error:
+        first = dict(error.errors()[0])
+        raise BadInput(sentence(first), field=field_of(first)) from None

@@ -315,6 +315,37 @@ def _stopped_short(f: Figures, _m: MethodProfile) -> tuple[Severity, str, str] |
     return Severity.NOTE, message, "The reading stands with its own THD+N; it can back a claim but not refute one."
 
 
+@_check("not-held")
+def _not_held(f: Figures, m: MethodProfile) -> tuple[Severity, str, str] | None:
+    if f.held is not False or f.watts is None:
+        return None
+    message = f"The {f.watts:.4g} W were there for a moment: the level could not be held for {m.dwell_seconds:g} s."
+    return Severity.DOUBT, message, "A stiffer supply, or a cooler start; else it is what the unit gives for a moment."
+
+
+@_check("thd-n-falls-again")
+def _not_monotonic(f: Figures, m: MethodProfile) -> tuple[Severity, str, str] | None:
+    if f.beyond_watts is None:
+        return None
+    message = (
+        f"THD+N passes the limit and falls under it again: up to {f.beyond_watts:.4g} W there are levels within it. "
+        "The reading is the level up to which every one is."
+    )
+    return Severity.NOTE, message, "Look at the sweep: crossover distortion, noise, or a connection that heats up."
+
+
+@_check("out-of-band")
+def _out_of_band(f: Figures, m: MethodProfile) -> tuple[Severity, str, str] | None:
+    if f.outside_percent is None or f.outside_percent <= m.check_outside_percent:
+        return None
+    message = f"{f.outside_percent:.2g} % of the power in the load lies outside of the band and is not counted."
+    return (
+        Severity.NOTE,
+        message,
+        "Residue of a class D carrier, or an offset: a meter without a filter counts it.",
+    )
+
+
 @_check("clipped-peak-reading")
 def _clipped_peak(f: Figures, m: MethodProfile) -> tuple[Severity, str, str] | None:
     """From a peak only an unclipped sine's power can be told: ``Vpk² / 2R``."""

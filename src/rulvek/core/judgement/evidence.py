@@ -38,6 +38,7 @@ class Evidence:
         attempts: Weakest watts of all comparable attempts at the run, this one included.
         mode: How it was driven. Continuous figures are judged by certified readings, all others by bursts.
         largest_watts: Of a burst: the largest found past the onset of clipping, weakest channel.
+        largest_bracket_db: How much more came out with the last step past it.
         fit: How the unit's power follows its supply at this load; None while that is not known.
         doubts: What the checks doubt in it, in sentences; they show on every verdict that rests on it.
         invalid: Why the checks keep it from being evidence; empty where they do not.
@@ -58,6 +59,7 @@ class Evidence:
     tripped_watts: float | None = None
     mode: Mode = Mode.CERTIFIED
     largest_watts: float | None = None
+    largest_bracket_db: float | None = None
     meters: Meters = field(default_factory=Meters)
     measured_ohms: float | None = None
     method: MethodProfile | None = None
@@ -168,6 +170,7 @@ def _evidence_in(campaign: Campaign, product: Product) -> list[Evidence]:
                 tripped_watts=ending.tripped_watts,
                 mode=run.spec.mode,
                 largest_watts=ending.largest_watts,
+                largest_bracket_db=ending.largest_bracket_db,
                 meters=meters_of(attempt.instruments, campaign.method),
                 measured_ohms=weakest.load.measured_ohms,
                 method=campaign.method,

@@ -43,6 +43,9 @@ class Figures:
         attempts: Weakest watts of the other valid attempts at the same run.
         seconds: What other instruments read on the same terminals at the same moment.
         output_known: Whether somebody knows what the output was read with; None where nobody asked.
+        held: Whether the reading was held for the dwell.
+        beyond_watts: At a higher level that is within the limit as well, past others that are not.
+        outside_percent: Share of the power that lies outside of the band.
         overdue: Instruments whose calibration was not valid on the day.
     """
 
@@ -75,6 +78,9 @@ class Figures:
     attempts: tuple[float, ...] = ()
     seconds: tuple[Compared, ...] = ()
     output_known: bool | None = None
+    held: bool | None = None
+    beyond_watts: float | None = None
+    outside_percent: float | None = None
     overdue: tuple[str, ...] = ()
 
     @property
@@ -138,6 +144,9 @@ def figures_of(
         attempts=tuple(comparable[1:]),
         start_watts=ending.start_watts,
         seconds=seconds,
+        held=ending.held,
+        beyond_watts=ending.beyond_watts,
+        outside_percent=None if ending.outside_share is None else 100 * ending.outside_share,
         output_known=attempt.instruments.get(InstrumentRole.OUTPUT) is not None,
         overdue=attempt.instruments.overdue(attempt.started_at.date()),
     )

@@ -212,7 +212,7 @@ def _short_at_any_volts(claim: Claim, e: Evidence) -> bool:
 def _as_claimed(claim: Claim, e: Evidence) -> Evidence:
     """A burst's evidence for a figure without a THD+N limit is the largest that it gave."""
     if e.mode is Mode.BURST and claim.thd_n_percent is None and e.largest_watts is not None:
-        return replace(e, watts=(max(e.largest_watts, e.weakest),), bracket_db=None)
+        return replace(e, watts=(max(e.largest_watts, e.weakest),), bracket_db=e.largest_bracket_db)
     return e
 
 

@@ -36,6 +36,7 @@ class MethodProfile:
     capture_seconds: float = 0.2
     dwell_seconds: float = 1.0
     recovery_seconds: float = 3.0
+    more_trips: int = 3
     supply_minimum_volts: float = 10.5
     temperature_maximum_c: float = 90.0
     companion_level_db: float = -9.0
@@ -61,6 +62,7 @@ class MethodProfile:
     check_start_percent: float = 20.0
     check_repeat_db: float = 0.2
     check_clipped_share: float = 0.13
+    check_outside_percent: float = 1.0
     unknown_volts_percent: float = 1.0
     unknown_supply_percent: float = 0.5
     stop_at_clipping: bool = False

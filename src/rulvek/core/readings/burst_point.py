@@ -1,4 +1,9 @@
-"""What is read inside tone bursts: the strongest whole cycle, and the distortion of those that count."""
+"""What is read inside tone bursts: the strongest whole cycle, and the distortion of those that count.
+
+A burst begins and ends, so that even a perfect amplifier with a coupling capacitor gives something that is no sine.
+Distortion is therefore what differs from the same burst at a low level, scaled: what an amplifier does to both alike
+is no clipping. Where no quieter burst is at hand (a recording of one level), it is told from a sine instead.
+"""
 
 import math
 from collections.abc import Mapping
@@ -6,16 +11,28 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.interpolate import CubicSpline
+from scipy.signal import correlate
 
 from rulvek.core.errors import BadCapture
 from rulvek.core.readings.point import DEAD_VOLTS, ChannelReading, Load, Point
 from rulvek.core.signals.bursts import BurstProfile
 from rulvek.core.signals.capture import Capture
 from rulvek.core.signals.clipping import clipping
-from rulvek.core.signals.distortion import FEWEST_SAMPLES, Band, analyse_tone
+from rulvek.core.signals.distortion import FEWEST_SAMPLES, Band, analyse_tone, recorded_band
 from rulvek.core.signals.power import ratio_db
 
+FEWEST_POINTS = 8
+_ALIGNING = 6
 LEFT_OUT_FROM = 4  # bursts of this many cycles and more are read without their first and last one
+
+
+@dataclass(frozen=True, slots=True)
+class Quiet:
+    """Bursts of a level that is far from clipping, to compare louder ones with."""
+
+    capture: Capture
+    lead_seconds: float | None
 
 
 def read_burst_point(
@@ -25,6 +42,8 @@ def read_burst_point(
     loads: Mapping[int, Load],
     profile: BurstProfile,
     band: Band,
+    lead_seconds: float | None = None,
+    quiet: Quiet | None = None,
 ) -> Point:
     """Read each channel inside the bursts of a capture.
 
@@ -32,9 +51,14 @@ def read_burst_point(
     those cycles together. The supply's volts are read during the bursts. Its amps are not read at all: a mean over
     the silence between bursts would make an efficiency far above 100 %.
 
+    Args:
+        lead_seconds: How long after its start the capture's burst begins, where a trigger says so.
+        quiet: What distortion is told against; from a sine where None.
+
     Raises:
-        BadCapture: a channel under test is not in the capture.
+        BadCapture: a channel under test is not in the capture, or the capture's rate is too low for the tone.
     """
+    band = recorded_band(band, profile.hz, capture.sample_rate)
     outputs = capture.outputs()
     missing = sorted(set(loads) - set(outputs))
     if missing:
@@ -47,7 +71,7 @@ def read_burst_point(
     return Point(
         level_dbv=level_dbv,
         channels=tuple(
-            _read_channel(number, outputs[number], capture.sample_rate, load, profile, band)
+            _read_channel(number, capture, load, profile, band, lead_seconds, quiet)
             for number, load in sorted(loads.items())
         ),
         supply_volts=supply_volts,
@@ -55,6 +79,7 @@ def read_burst_point(
         supply_amps=None,
         temperature_c=capture.temperature_c,
         load_c=capture.load_c,
+        band_high_hz=band.high_hz,
     )
 
 
@@ -97,89 +122,195 @@ class Pulses:
     windows: tuple[tuple[float, float], ...]
 
 
-def pulses(capture: Capture, channel: int, profile: BurstProfile, most: int = 480) -> Pulses:
+def pulses(
+    capture: Capture, channel: int, profile: BurstProfile, lead_seconds: float | None = None, most: int = 480
+) -> Pulses:
     """Draw a channel's bursts and the part of each whose cycles count."""
-    volts = capture.outputs()[channel]
-    rate, cycle = capture.sample_rate, capture.sample_rate / profile.hz
-    windows = []
-    for window in burst_windows(volts, rate, profile):
-        length = _whole_cycles(volts[window], cycle, profile).size
-        start = window.start + (window.stop - window.start - length) // 2
-        windows.append((start / rate, (start + length) / rate))
+    volts, rate = capture.outputs()[channel], capture.sample_rate
+    windows = tuple((start / rate, stop / rate) for start, stop in _counted(volts, rate, profile, lead_seconds))
     shown = volts[:: max(1, math.ceil(volts.size / most))]
-    return Pulses(channel, volts.size / rate, tuple(float(v) for v in shown), tuple(windows))
+    return Pulses(channel, volts.size / rate, tuple(float(v) for v in shown), windows)
+
+
+@dataclass(frozen=True, slots=True)
+class _Burst:
+    """A burst's counted cycles: where they are in the record, in samples, and each whole cycle's mean square.
+
+    ``powers`` begin an eighth of a cycle apart, so that the strongest is found wherever it lies.
+    """
+
+    start: float
+    stop: float
+    powers: NDArray[np.float64]
+
+    @property
+    def strongest(self) -> float:
+        return float(np.max(self.powers))
+
+    @property
+    def kept_up(self) -> float:
+        """rms of the last counted cycle over the first one's."""
+        return math.sqrt(max(0.0, float(self.powers[-1])) / max(float(self.powers[0]), 1e-30))
 
 
 def _read_channel(
     number: int,
-    volts: NDArray[np.float64],
-    sample_rate: float,
+    capture: Capture,
     load: Load,
     profile: BurstProfile,
     band: Band,
+    lead_seconds: float | None,
+    quiet: Quiet | None,
 ) -> ChannelReading:
-    best = _strongest(volts, sample_rate, profile)
-    if best is None or math.sqrt(best[0]) < DEAD_VOLTS:
+    volts, rate = capture.outputs()[number], capture.sample_rate
+    best = _strongest(volts, rate, profile, lead_seconds)
+    if best is None or math.sqrt(best.strongest) < DEAD_VOLTS:
         rms = math.sqrt(float(np.mean(volts * volts)))
         return ChannelReading(number, rms, rms * rms / load.measured_ohms, 0.0, None, None, 0.0, 0.0)
-    power, kept, inner = best
+    inner = volts[round(best.start) : round(best.stop)]
     thd_n = thd = None
     if inner.size >= FEWEST_SAMPLES:
         try:
-            tone = analyse_tone(inner, sample_rate, band=band, tone_hz=profile.hz, coherent=True)
+            tone = analyse_tone(inner, rate, band=band, tone_hz=profile.hz, coherent=True)
         except BadCapture:
-            pass  # cut off inside the burst: there is no tone to speak of
+            pass  # cut off inside the burst, or shaped: there is no tone to speak of
         else:
             thd_n, thd = tone.thd_n, tone.thd
+    if quiet is not None:
+        thd = None  # harmonics of what is no steady sine say little
+        thd_n = _differs(volts, best, _quiet_burst(quiet, number, profile), rate, rate / profile.hz, band)
     return ChannelReading(
         channel=number,
-        volts_rms=math.sqrt(power),
-        watts=power / load.measured_ohms,
-        watts_at_start=power / load.measured_ohms,
+        volts_rms=math.sqrt(best.strongest),
+        watts=best.strongest / load.measured_ohms,
+        watts_at_start=best.strongest / load.measured_ohms,
         thd_n=thd_n,
         thd=thd,
         clipped_share=clipping(inner).share,
-        kept_up=math.sqrt(kept),
+        kept_up=best.kept_up,
     )
 
 
 def counted_cycles(volts: NDArray[np.float64], sample_rate: float, profile: BurstProfile) -> NDArray[np.float64] | None:
     """The cycles of the strongest burst in a record that a reading counts; None where there is no burst."""
-    best = _strongest(volts, sample_rate, profile)
-    return None if best is None else best[2]
+    best = _strongest(volts, sample_rate, profile, None)
+    return None if best is None else volts[round(best.start) : round(best.stop)]
+
+
+def _counted(
+    volts: NDArray[np.float64], sample_rate: float, profile: BurstProfile, lead_seconds: float | None
+) -> list[tuple[float, float]]:
+    """Where the counted cycles of each burst lie, in samples: whole ones, centred in it.
+
+    The first and the last cycle are left out where there are four or more.
+    """
+    cycle = sample_rate / profile.hz
+    if lead_seconds is not None:
+        first = lead_seconds * sample_rate
+        found = [(first, min(float(volts.size), first + profile.on_cycles * cycle))]
+    else:
+        found = [(float(one.start), float(one.stop)) for one in burst_windows(volts, sample_rate, profile)]
+    counted = []
+    for start, stop in found:
+        wanted = math.floor(profile.on_cycles)
+        if wanted >= LEFT_OUT_FROM:
+            wanted -= 2
+        wanted = min(wanted, math.floor((stop - start) / cycle + 0.5))
+        length = min(stop - start, wanted * cycle)
+        if length > 0:
+            counted.append((start + (stop - start - length) / 2, start + (stop - start + length) / 2))
+    return counted
 
 
 def _strongest(
-    volts: NDArray[np.float64], sample_rate: float, profile: BurstProfile
-) -> tuple[float, float, NDArray[np.float64]] | None:
-    """Mean square of the strongest whole cycle, the last counted cycle's over the first's, and the counted cycles."""
+    volts: NDArray[np.float64], sample_rate: float, profile: BurstProfile, lead_seconds: float | None
+) -> _Burst | None:
     cycle = sample_rate / profile.hz
-    best: tuple[float, float, NDArray[np.float64]] | None = None
-    for window in burst_windows(volts, sample_rate, profile):
-        inner = _whole_cycles(volts[window], cycle, profile)
-        powers = _cycle_powers(inner, cycle)
-        if powers.size and (best is None or float(np.max(powers)) > best[0]):
-            best = float(np.max(powers)), float(powers[-1] / max(powers[0], 1e-30)), inner
-    return best
+    bursts = [
+        _Burst(start, stop, _cycle_powers(volts, start, stop, cycle))
+        for start, stop in _counted(volts, sample_rate, profile, lead_seconds)
+    ]
+    return max((one for one in bursts if one.powers.size), key=lambda one: one.strongest, default=None)
 
 
-def _whole_cycles(burst: NDArray[np.float64], cycle: float, profile: BurstProfile) -> NDArray[np.float64]:
-    """The burst's whole cycles, centred, without the first and the last one where there are four or more."""
-    wanted = math.floor(profile.on_cycles)
-    if wanted >= LEFT_OUT_FROM:
-        wanted -= 2
-    wanted = min(wanted, math.floor(burst.size / cycle + 0.5))
-    length = min(burst.size, round(wanted * cycle))
-    start = (burst.size - length) // 2
-    return burst[start : start + length]
+def _cycle_powers(volts: NDArray[np.float64], start: float, stop: float, cycle: float) -> NDArray[np.float64]:
+    """Mean square of whole cycles, from the first to the last, an eighth of a cycle apart.
+
+    A cycle is rarely a whole number of samples: the square is integrated between its ends, not summed.
+    """
+    low, high = max(0, math.floor(start) - 4), min(volts.size, math.ceil(stop) + 4)
+    if high - low < FEWEST_POINTS:
+        return np.zeros(0)
+    integral = CubicSpline(np.arange(low, high), volts[low:high] ** 2).antiderivative()
+    last = min(stop, float(high - 1)) - cycle
+    begins = np.arange(start, max(start, last) + 1e-6 * cycle, cycle / 8)
+    ends = np.minimum(begins + cycle, high - 1)
+    return np.asarray((integral(ends) - integral(begins)) / (ends - begins))
 
 
-def _cycle_powers(inner: NDArray[np.float64], cycle: float) -> NDArray[np.float64]:
-    """Mean square of each whole cycle."""
-    count = round(inner.size / cycle)
-    edges = [round(index * cycle) for index in range(count + 1)]
-    parts = [inner[edges[i] : edges[i + 1]] for i in range(count)]
-    return np.array([float(np.mean(part * part)) for part in parts if part.size])
+def _quiet_burst(quiet: Quiet, number: int, profile: BurstProfile) -> tuple[NDArray[np.float64], float] | None:
+    """A channel's quiet record and where its counted cycles begin, in samples."""
+    volts = quiet.capture.outputs().get(number)
+    if volts is None:
+        return None
+    best = _strongest(volts, quiet.capture.sample_rate, profile, quiet.lead_seconds)
+    return None if best is None else (volts, best.start)
+
+
+def _differs(
+    volts: NDArray[np.float64],
+    burst: _Burst,
+    quiet: tuple[NDArray[np.float64], float] | None,
+    sample_rate: float,
+    cycle: float,
+    band: Band,
+) -> float | None:
+    """rms of what differs from the quiet burst, scaled and shifted to fit best, over the rms of the burst."""
+    if quiet is None:
+        return None
+    record, begins = quiet
+    start, length = round(burst.start), round(burst.stop) - round(burst.start)
+    wave = volts[start : start + length]
+    if length < FEWEST_POINTS or start + length > volts.size:
+        return None
+    turns = 2j * np.pi * np.fft.rfftfreq(record.size)  # per sample
+    spectrum = np.fft.rfft(record)
+    # Both records have their own sampling instants: the quiet one is shifted by parts of a sample.
+    shift = burst.start - start - (begins - round(begins))
+    at = _aligned(record, wave, round(begins), math.ceil(cycle / 2))
+    residual = wave
+    for _ in range(_ALIGNING):
+        shifted = np.fft.irfft(spectrum * np.exp(turns * shift), record.size)
+        slope = np.fft.irfft(spectrum * turns * np.exp(turns * shift), record.size)
+        window = slice(at, at + length)
+        if shifted[window].size < length:
+            return None
+        columns = np.stack([shifted[window], slope[window], np.ones(length)], axis=1)
+        fitted = np.linalg.lstsq(columns, wave, rcond=None)[0]
+        residual = wave - columns @ fitted
+        if fitted[0] <= 0:
+            return None  # it is not the same burst
+        shift += float(np.clip(fitted[1] / fitted[0], -1.0, 1.0))
+        if abs(fitted[1] / fitted[0]) < 1e-6:
+            break
+    whole = math.sqrt(float(np.mean((wave - np.mean(wave)) ** 2)))
+    return _within(residual, sample_rate, band) / whole if whole > 0 else None
+
+
+def _aligned(record: NDArray[np.float64], wave: NDArray[np.float64], near: int, reach: int) -> int:
+    """Where in a record a wave is most alike, within so many samples of a place; bursts are found to half a cycle."""
+    low = max(0, near - reach)
+    around = record[low : near + reach + wave.size]
+    if around.size <= wave.size:
+        return near
+    return low + int(np.argmax(correlate(around, wave, mode="valid", method="fft")))
+
+
+def _within(residual: NDArray[np.float64], sample_rate: float, band: Band) -> float:
+    """rms of what lies under the band's upper end."""
+    spectrum = np.fft.rfft(residual)
+    spectrum[np.fft.rfftfreq(residual.size, 1 / sample_rate) > band.high_hz] = 0
+    return math.sqrt(float(np.mean(np.fft.irfft(spectrum, residual.size) ** 2)))
 
 
 def _during_bursts(volts: NDArray[np.float64], capture: Capture, profile: BurstProfile) -> NDArray[np.float64]:

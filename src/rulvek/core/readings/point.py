@@ -11,9 +11,10 @@ from rulvek.core.electrical.supply import efficiency
 from rulvek.core.errors import BadCapture
 from rulvek.core.signals.capture import Capture
 from rulvek.core.signals.clipping import clipping
-from rulvek.core.signals.distortion import Band, analyse_tone
+from rulvek.core.signals.distortion import Band, analyse_tone, recorded_band
 from rulvek.core.signals.power import mean_square
 
+PARTS = 20
 DEAD_VOLTS = 0.01  # an output below 10 mV is muted, whatever noise is left on it
 
 
@@ -30,8 +31,10 @@ class Load:
 class ChannelReading:
     """One channel at one level. ``channel`` of a bridged pair is its first channel.
 
+    Volts and watts are of what lies in the band; ``outside_share`` is how much of the power in the load does not.
     ``thd_n`` and ``thd`` are ratios, None where no steady tone is left to measure. ``kept_up`` is the rms of the
     capture's last quarter over that of its first: about 1 for a steady output, near 0 when it was cut off.
+    ``weakest_part`` is the rms of the weakest twentieth over the middle one: near 0 where a stretch was not recorded.
     """
 
     channel: int
@@ -42,6 +45,8 @@ class ChannelReading:
     thd: float | None
     clipped_share: float
     kept_up: float
+    outside_share: float = 0.0
+    weakest_part: float = 1.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -49,7 +54,8 @@ class Point:
     """All channels under test at one source level, with the supply at that moment.
 
     ``companion_watts`` is what the channels that are only kept driven give together: it belongs to the efficiency.
-    ``temperature_c`` is the heat sink's, ``load_c`` the hottest dummy load's.
+    ``temperature_c`` is the heat sink's, ``load_c`` the hottest dummy load's. ``band_high_hz`` ends the band that was
+    read.
     """
 
     level_dbv: float
@@ -60,6 +66,7 @@ class Point:
     temperature_c: float | None
     companion_watts: float = 0.0
     load_c: float | None = None
+    band_high_hz: float | None = None
 
     @property
     def efficiency(self) -> float | None:
@@ -98,11 +105,13 @@ def read_point(
 ) -> Point:
     """Read the channels named in ``loads`` from a capture that shares its clock with the source (``coherent``).
 
-    ``companions`` are loaded channels that are not under test; only their power is read.
+    ``band`` is the method's; it follows the tone. ``companions`` are loaded channels that are not under test; only
+    their power is read.
 
     Raises:
-        BadCapture: a channel under test is not in the capture.
+        BadCapture: a channel under test is not in the capture, or the capture's rate is too low for the tone.
     """
+    band = recorded_band(band, tone_hz, capture.sample_rate)
     outputs = capture.outputs()
     companions = companions or {}
     missing = sorted((set(loads) | set(companions)) - set(outputs))
@@ -122,6 +131,7 @@ def read_point(
         temperature_c=capture.temperature_c,
         companion_watts=sum(mean_square(outputs[n]) / load.measured_ohms for n, load in companions.items()),
         load_c=capture.load_c,
+        band_high_hz=band.high_hz,
     )
 
 
@@ -138,13 +148,14 @@ def _read_channel(
     first, last = float(np.mean(volts[:quarter] ** 2)), float(np.mean(volts[-quarter:] ** 2))
     mean = mean_square(volts)
     thd_n = thd = None
+    outside = 0.0
     if math.sqrt(mean) >= DEAD_VOLTS:
         try:
             tone = analyse_tone(volts, sample_rate, band=band, tone_hz=tone_hz, coherent=coherent)
         except BadCapture:
             pass  # cut off in the middle: there is no steady tone to speak of
         else:
-            thd_n, thd, mean = tone.thd_n, tone.thd, tone.rms_volts**2
+            thd_n, thd, mean, outside = tone.thd_n, tone.thd, tone.band_volts**2, tone.outside_share
     return ChannelReading(
         channel=number,
         volts_rms=math.sqrt(mean),
@@ -154,4 +165,16 @@ def _read_channel(
         thd=thd,
         clipped_share=clipping(volts).share,
         kept_up=math.sqrt(last / first) if first > 0 else 0.0,
+        outside_share=outside,
+        weakest_part=_weakest_part(volts, sample_rate / tone_hz),
     )
+
+
+def _weakest_part(volts: NDArray[np.float64], cycle: float) -> float:
+    """rms of the weakest part over that of the middle one, parts being a twentieth of the record, but whole cycles."""
+    size = round(max(1.0, volts.size / PARTS // cycle) * cycle)
+    count = volts.size // size
+    if count < 3:
+        return 1.0
+    powers = np.sort(np.mean(volts[: count * size].reshape(count, size) ** 2, axis=1))
+    return math.sqrt(float(powers[0] / powers[count // 2])) if powers[count // 2] > 0 else 1.0

@@ -43,6 +43,11 @@ class Ending:
         largest_watts: A burst's largest, of the weakest channel.
         start_outside: What was not within the start window, in words; empty when all was.
         start_watts: Already there when the run began.
+        held: Whether the reading was held for the dwell.
+        band_high_hz: Where the band ends that the reading was read in.
+        largest_bracket_db: How much more came out with the last step past a burst's largest.
+        beyond_watts: At the highest level within the limit, where levels between it and the reading are not.
+        outside_share: Share of the power in the load that lies outside of the band; of the worst channel.
         companion_watts: Of the channels that were only loaded and driven.
     """
 
@@ -64,6 +69,11 @@ class Ending:
     start_sink_c: float | None = None
     start_outside: str = ""
     start_watts: float | None = None
+    held: bool = True
+    band_high_hz: float | None = None
+    largest_bracket_db: float | None = None
+    beyond_watts: float | None = None
+    outside_share: float | None = None
 
 
 @dataclass(frozen=True, slots=True)

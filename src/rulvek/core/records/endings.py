@@ -32,6 +32,9 @@ def ending_of(
         tripped_watts=outcome.tripped_watts,
         largest_watts=outcome.largest.weakest_watts if outcome.largest else None,
         start_watts=_started_with(outcome),
+        held=outcome.held or outcome.reading is None,
+        largest_bracket_db=outcome.largest_bracket_db,
+        beyond_watts=outcome.beyond.weakest_watts if outcome.beyond else None,
         start_sink_c=start_sink_c,
         start_outside=start_outside,
     )
@@ -50,6 +53,8 @@ def with_reading(ending: Ending, reading: Point | None) -> Ending:
         supply_amps=reading.supply_amps,
         temperature_c=reading.temperature_c,
         load_c=reading.load_c,
+        band_high_hz=reading.band_high_hz,
+        outside_share=max(channel.outside_share for channel in reading.channels),
         companion_watts=reading.companion_watts,
     )
 

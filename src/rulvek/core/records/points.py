@@ -22,6 +22,8 @@ def point_data(point: Point, phase: str, over_limit: bool) -> dict[str, Any]:
                 "thd": c.thd,
                 "clipped_share": c.clipped_share,
                 "kept_up": c.kept_up,
+                "outside_share": c.outside_share,
+                "weakest_part": c.weakest_part,
             }
             for c in point.channels
         ],
@@ -31,6 +33,7 @@ def point_data(point: Point, phase: str, over_limit: bool) -> dict[str, Any]:
         "temperature_c": point.temperature_c,
         "companion_watts": point.companion_watts,
         "load_c": point.load_c,
+        "band_high_hz": point.band_high_hz,
     }
 
 
@@ -45,6 +48,7 @@ def point_from(data: Mapping[str, Any]) -> Point:
         temperature_c=data["temperature_c"],
         companion_watts=data["companion_watts"],
         load_c=data.get("load_c"),
+        band_high_hz=data.get("band_high_hz"),
     )
 
 

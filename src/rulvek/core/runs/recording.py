@@ -8,16 +8,17 @@ import numpy as np
 from numpy.typing import NDArray
 
 from rulvek.core.errors import BadCapture
-from rulvek.core.readings.burst_point import read_burst_point
+from rulvek.core.readings.burst_point import Quiet, read_burst_point
 from rulvek.core.readings.point import DEAD_VOLTS, Load, Point, read_point
 from rulvek.core.readings.survey import Found, Kind, LongRecord, Section, Survey, Tell
 from rulvek.core.runs.modes import End, Mode, reached
 from rulvek.core.runs.requests import Outcome
 from rulvek.core.signals.capture import Capture, Signal, SupplyTrace
-from rulvek.core.signals.distortion import Band, analyse_tone
+from rulvek.core.signals.distortion import Band, analyse_tone, recorded_band
 from rulvek.core.signals.power import mean_square, power_from_current, ratio_db
 
 AT_THE_LIMIT_FROM = 0.5  # of the limit: a lone reading above this was taken at the limit
+QUIET_DB = 6.0  # a burst so far below another is one to compare it with
 _IDLE_SECONDS = 0.05
 
 
@@ -83,6 +84,8 @@ def read_recording(
     points = [
         replace(point, level_dbv=_level(source, point, s)) for point, s in zip(points, found.sections, strict=True)
     ]
+    if found.profile is not None:
+        points = _against_the_quietest(source, found, points, measured, band)
     chosen, end, bracket = _standing(points, mode, found, limit)
     largest = max(points, key=lambda point: point.weakest_watts) if mode is Mode.BURST else None
     return Recorded(
@@ -105,7 +108,7 @@ def _with_exact_tone(source: LongRecord, found: Found, channels: list[int], band
         volts = volts[lead : lead + section.stop - section.start]
         edge = volts.size // 10  # the burst's edges are known to half a cycle only
         volts = volts[edge : volts.size - edge]
-    within = _fitting(band, source)
+    within = recorded_band(band, found.tone_hz, source.sample_rate)
     _refuse_outside(found.tone_hz, within)
     try:
         hz = analyse_tone(volts, source.sample_rate, band=within, tone_hz=found.tone_hz).fundamental_hz
@@ -125,15 +128,24 @@ def _refuse_outside(hz: float, band: Band) -> None:
         )
 
 
-def _point(capture: Capture, found: Found, loads: Mapping[int, Load], band: Band) -> Point:
-    band = Band(band.low_hz, min(band.high_hz, 0.499 * capture.sample_rate))
+def _against_the_quietest(
+    source: LongRecord, found: Found, points: list[Point], loads: list[dict[int, Load]], band: Band
+) -> list[Point]:
+    """Bursts read once more, against the quietest of them where it is far enough below."""
+    least = min(range(len(points)), key=lambda i: points[i].level_dbv)
+    quiet = Quiet(_capture(source, *found.sections[least].window), None)
+    return [
+        point
+        if point.level_dbv < points[least].level_dbv + QUIET_DB
+        else replace(_point(_capture(source, *section.window), found, own, band, quiet), level_dbv=point.level_dbv)
+        for point, section, own in zip(points, found.sections, loads, strict=True)
+    ]
+
+
+def _point(capture: Capture, found: Found, loads: Mapping[int, Load], band: Band, quiet: Quiet | None = None) -> Point:
     if found.profile is not None:
-        return read_burst_point(capture, level_dbv=0.0, loads=loads, profile=found.profile, band=band)
+        return read_burst_point(capture, level_dbv=0.0, loads=loads, profile=found.profile, band=band, quiet=quiet)
     return read_point(capture, level_dbv=0.0, loads=loads, tone_hz=found.tone_hz, band=band, coherent=False)
-
-
-def _fitting(band: Band, source: LongRecord) -> Band:
-    return Band(band.low_hz, min(band.high_hz, 0.499 * source.sample_rate))
 
 
 def _level(source: LongRecord, point: Point, section: Section) -> float:
@@ -166,7 +178,9 @@ def _standing(points: list[Point], mode: Mode, found: Found, limit: float) -> tu
     over = [i for i in alive if points[i].worst_thd_n > limit and points[i].level_dbv > points[best].level_dbv]
     at_limit = next(end for end in (End.LIMIT, End.CLIP) if reached(mode, end))
     if not over:
-        return best, at_limit if points[best].worst_thd_n >= AT_THE_LIMIT_FROM * limit else End.OPERATOR, None
+        # Hum and noise are no distortion: a quiet recording that holds much of both stopped short of the limit.
+        distortion = max((c.thd_n if c.thd is None else c.thd) or 0.0 for c in points[best].channels)
+        return best, at_limit if distortion >= AT_THE_LIMIT_FROM * limit else End.OPERATOR, None
     above = min((points[i] for i in over), key=lambda point: point.level_dbv)
     bracket = ratio_db(max(above.weakest_watts, points[best].weakest_watts), points[best].weakest_watts)
     return best, at_limit, bracket or None

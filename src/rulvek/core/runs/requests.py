@@ -35,6 +35,11 @@ class TakeCapture:
     at_burst: bool = False
 
 
+@dataclass(frozen=True, slots=True)
+class Restart:
+    """Switch the amplifier off and on again, as protection holds; the level is harmless."""
+
+
 Phase = Literal["rising", "closing_in", "dwell", "pushing_on"]
 
 
@@ -47,7 +52,7 @@ class Measured:
     over_limit: bool
 
 
-Request = SetLevel | Settle | TakeCapture | Measured
+Request = SetLevel | Settle | TakeCapture | Restart | Measured
 
 
 @dataclass(frozen=True, slots=True)
@@ -67,10 +72,14 @@ class Outcome:
     Attributes:
         end: Why it ended.
         reading: The measured point with the highest level at or under the limit; None if there was none.
-        bracket_db: From that level to the lowest one found over the limit; None when no such level was found.
-        tripped_watts: Weakest channel's watts when protection tripped first; None if it never did.
+        bracket_db: From that level to the lowest one found over the limit, or at which protection acted; None when no
+            such level was found.
+        tripped_watts: Weakest channel's watts at the lowest level at which protection acted; None if it never did.
         points: Every point measured, in order.
         largest: The point with the most power of all, where the procedure goes on to look for it (burst).
+        largest_bracket_db: How much more came out with the last step past it, in dB; None where the source ended it.
+        beyond: The highest level within the limit, where levels between it and the reading are not.
+        held: Whether the reading was held for the dwell.
     """
 
     end: End
@@ -79,3 +88,6 @@ class Outcome:
     tripped_watts: float | None
     points: tuple[Point, ...]
     largest: Point | None = None
+    largest_bracket_db: float | None = None
+    beyond: Point | None = None
+    held: bool = True

@@ -6,6 +6,9 @@ from rulvek.core.runs.search import SearchSettings
 from rulvek.core.signals.bursts import BurstProfile
 from rulvek.core.signals.distortion import SPECTRAL_CYCLES
 
+QUIET_DB = 6.0
+"""How far below the start of a burst run the burst is that all others are compared with."""
+
 
 def search_settings(
     method: MethodProfile,
@@ -41,6 +44,8 @@ def search_settings(
         stop_at_clipping=method.stop_at_clipping and mode is Mode.CERTIFIED,
         fine_above_thd_n=method.thd_n_limit_percent / 100,
         at_burst=burst is not None,
+        more_trips=method.more_trips,
+        quieter_first_db=QUIET_DB if burst is not None else 0.0,
     )
 
 

@@ -2,7 +2,8 @@
 
 Definitions (usage varies, so both figures are always given and named):
 
-* **THD**: root of the power in harmonics 2, 3, … up to the band's upper limit, over the fundamental.
+* **THD**: root of the power in harmonics 2, 3, … up to the band's upper limit, over the fundamental. Of noise that
+  falls on harmonics nothing counts.
 * **THD+N**: root of all power in the band but the fundamental, over the root of the whole in the band
   (as in AES17 practice, from memory). DC counts in neither.
 
@@ -29,6 +30,11 @@ FEWEST_SAMPLES = 64
 TONE_SHARE = 0.1  # a steady tone holds at least a tenth of the power in the band
 NOT_THERE_DB = -240.0
 _REFINING_HARMONICS = 20
+_ABOVE_NOISE = 8.0  # noise alone is so strong at one harmonic of 3000, and a harmonic that is weaker counts for little
+_NOISE_BINS = 40  # on either side of a harmonic, from which the noise on it is told
+FOLLOWS_ABOVE_HZ = 4000.0
+WANTED_HARMONICS = 5
+FEWEST_HARMONICS = 3
 _DC = np.zeros(1)
 
 
@@ -47,6 +53,38 @@ class Band:
             )
 
 
+def band_for_tone(band: Band, tone_hz: float) -> Band:
+    """The band in which a tone's THD+N and power are taken: it follows a tone above 4 kHz up to its fifth harmonic.
+
+    In a band that ends at 20 kHz whatever the tone, a clipped tone of 7 kHz and more would read as undistorted, and
+    far more power would be found at the limit (ours; AES17 ends at 20 kHz, from memory).
+
+    >>> band_for_tone(Band(), 1000.0).high_hz, band_for_tone(Band(), 15_000.0).high_hz
+    (20000.0, 75000.0)
+    """
+    if tone_hz <= FOLLOWS_ABOVE_HZ:
+        return band
+    return Band(band.low_hz, max(band.high_hz, WANTED_HARMONICS * tone_hz))
+
+
+def recorded_band(band: Band, tone_hz: float, sample_rate: float) -> Band:
+    """What a record of some rate holds of the band for a tone.
+
+    Raises:
+        BadCapture: not even the third harmonic lies below half the sample rate: of distortion nothing could be told.
+    """
+    wanted = band_for_tone(band, tone_hz)
+    high = min(wanted.high_hz, 0.499 * sample_rate)
+    if tone_hz > FOLLOWS_ABOVE_HZ and high < FEWEST_HARMONICS * tone_hz:
+        raise BadCapture(
+            f"At {sample_rate / 1000:g} kHz a record does not hold the third harmonic of {tone_hz:g} Hz: "
+            "its distortion cannot be read.",
+            todo=f"Record at {2.1 * FEWEST_HARMONICS * tone_hz / 1000:.0f} kHz or more, or take a lower tone.",
+            field="sample_rate",
+        )
+    return Band(band.low_hz, high)
+
+
 @dataclass(frozen=True, slots=True)
 class ToneAnalysis:
     """What one channel's steady tone holds.
@@ -55,8 +93,9 @@ class ToneAnalysis:
         fundamental_hz: Frequency of the fundamental.
         fundamental_volts: Its rms value.
         rms_volts: Of everything, DC included: what heats the load.
+        band_volts: Of what lies in the band: what counts as output.
         dc_volts: The offset.
-        thd: Ratio to the fundamental.
+        thd: Ratio to the fundamental, the noise on the harmonics left out.
         thd_n: Ratio to the whole in the band, 0 to 1.
         harmonics: rms volts of harmonics 2, 3, … within the band.
     """
@@ -64,10 +103,16 @@ class ToneAnalysis:
     fundamental_hz: float
     fundamental_volts: float
     rms_volts: float
+    band_volts: float
     dc_volts: float
     thd: float
     thd_n: float
     harmonics: tuple[float, ...]
+
+    @property
+    def outside_share(self) -> float:
+        """Share of the power that lies outside of the band, 0 to 1: carrier residue, an offset."""
+        return max(0.0, 1 - (self.band_volts / self.rms_volts) ** 2)
 
     @property
     def harmonics_db(self) -> tuple[float, ...]:
@@ -80,11 +125,12 @@ class ToneAnalysis:
 
 @dataclass(frozen=True, slots=True)
 class _Parts:
-    """Mean squares, V²: by harmonic from the first on, of the rest in the band, and of everything."""
+    """Mean squares, V²: by harmonic from the first on, of noise on each, of the rest in the band, and of everything."""
 
     hz: float
     dc: float
     components: NDArray[np.float64]
+    noise: NDArray[np.float64]
     rest: float
     everything: float
 
@@ -128,6 +174,8 @@ def _figures(parts: _Parts, tone_hz: float | None) -> ToneAnalysis:
     fundamental, harmonics = float(parts.components[0]), parts.components[1:]
     distortion = float(np.sum(harmonics))
     whole = fundamental + distortion + parts.rest
+    clear = harmonics > _ABOVE_NOISE * parts.noise[1:]
+    told = float(np.sum((harmonics - parts.noise[1:])[clear]))
     if fundamental < TONE_SHARE * whole:
         where = f"at {tone_hz:g} Hz" if tone_hz is not None else "in the band"
         raise BadCapture(
@@ -139,8 +187,9 @@ def _figures(parts: _Parts, tone_hz: float | None) -> ToneAnalysis:
         fundamental_hz=parts.hz,
         fundamental_volts=math.sqrt(fundamental),
         rms_volts=math.sqrt(parts.everything),
+        band_volts=math.sqrt(min(whole, parts.everything)),
         dc_volts=parts.dc,
-        thd=math.sqrt(distortion / fundamental),
+        thd=math.sqrt(told / fundamental),
         thd_n=math.sqrt((distortion + parts.rest) / whole),
         harmonics=tuple(float(v) for v in np.sqrt(harmonics)),
     )
@@ -208,6 +257,7 @@ def _from_spectrum(
         hz=position * spectrum.bin_hz,
         dc=offset,
         components=2 * np.abs(phasors[:in_band]) ** 2,
+        noise=spectrum.noise_at(at_bins[:in_band], min(_NOISE_BINS, max(1, int(position / 2)))),
         rest=spectrum.power(band.low_hz, band.high_hz),
         everything=mean_square(volts),
     )
@@ -244,6 +294,7 @@ def _from_joint_fit(
         hz=hz,
         dc=float(phasors[0].real),
         components=powers[1 : in_band + 1],
+        noise=np.full(in_band, 2 * float(np.mean(rest**2)) / volts.size),
         rest=windowed_spectrum(rest, sample_rate, band.high_hz).power(band.low_hz, band.high_hz),
         everything=float(powers[0] / 2 + np.sum(powers[1:]) + np.mean(rest**2)),
     )

@@ -26,6 +26,9 @@ TERMS = (
 HALF_LOBE = len(TERMS)  # bins from a tone beyond which nothing of it is left
 _REACH = len(TERMS) - 1
 _MEAN_SQUARE = TERMS[0] ** 2 + sum(term**2 for term in TERMS[1:]) / 2
+_TURNS = np.outer(np.arange(len(TERMS)), 2 * np.pi * np.arange(256) / 256)
+_SHAPE = np.asarray(TERMS) @ np.cos(_TURNS)
+_NOISE_BINS_A_TONE = float(np.mean(_SHAPE**4) / np.mean(_SHAPE**2) ** 2)  # as much noise as so many bins is in a phasor
 
 Complex = NDArray[np.complex128]
 
@@ -76,6 +79,17 @@ class Spectrum:
         part = self.bins[first : last + 1]
         energy = float(np.vdot(part, part).real)
         return 2 * energy / self.count**2 / _MEAN_SQUARE
+
+    def noise_at(self, at_bins: NDArray[np.float64], reach: int) -> NDArray[np.float64]:
+        """Mean square of noise in the phasors fitted at ``at_bins``, in V², from so many bins on either side of each.
+
+        Tones must have been removed.
+        """
+        energy = np.concatenate([[0.0], np.cumsum(self.bins.real**2 + self.bins.imag**2)])
+        centre = np.rint(at_bins).astype(np.int64)
+        low, high = np.clip(centre - reach, 1, energy.size - 2), np.clip(centre + reach + 1, 2, energy.size - 1)
+        mean = (energy[high] - energy[low]) / (high - low)
+        return np.asarray(_NOISE_BINS_A_TONE * 2 * mean / self.count**2 / _MEAN_SQUARE)
 
     def fit_phasors(self, at_bins: NDArray[np.float64]) -> Complex:
         """Least-squares amplitude of a phasor at each of ``at_bins``, shape ``(k,)``; twice its size is the peak."""

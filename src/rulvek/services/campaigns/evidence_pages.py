@@ -16,7 +16,7 @@ from rulvek.core.records.attempts import Attempt, KeptFile
 from rulvek.core.records.campaigns import Run
 from rulvek.core.records.summaries import AttemptFilter
 from rulvek.core.runs.modes import Mode
-from rulvek.core.signals.distortion import Band, analyse_tone
+from rulvek.core.signals.distortion import analyse_tone, recorded_band
 from rulvek.core.signals.spectrum import level_columns
 from rulvek.services.conclusions import Conclusions
 from rulvek.services.views.attempt import attempt_view, percent, point_view, second_views
@@ -138,8 +138,8 @@ class EvidencePages:
     def spectrum(self, attempt_id: int, channel: int) -> SpectrumView:
         """Levels up to the band's limit (or to where the capture ends), with the harmonics marked."""
         volts, rate, run, method = self._channel(attempt_id, channel)
-        band = Band(method.band.low_hz, min(method.band.high_hz, 0.499 * rate))
         tone_hz = run.spec.tone_hz
+        band = recorded_band(method.band, tone_hz, rate)
         if run.spec.mode is Mode.BURST:  # the silence around a burst is no part of its spectrum
             counted = counted_cycles(volts, rate, method.burst_named(run.spec.burst, tone_hz))
             volts = volts if counted is None else counted

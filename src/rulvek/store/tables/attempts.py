@@ -3,7 +3,7 @@
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import ForeignKey, Index, Text, UniqueConstraint
+from sqlalchemy import ForeignKey, Index, Text, UniqueConstraint, true
 from sqlalchemy.orm import Mapped, mapped_column
 
 from rulvek.store.tables.base import Base
@@ -34,7 +34,10 @@ class AttemptEnding(Base):
     """How an attempt ended, with supply and heat at its reading; null where there was no reading.
 
     ``largest_watts`` is a burst's largest, of the weakest channel; ``start_outside`` says what was not within the
-    start window; ``start_watts`` were already there when the run began.
+    start window; ``start_watts`` were already there when the run began. ``band_high_hz`` ends the
+    band of the reading, outside of which ``outside_share`` of the power lies; ``held`` for the dwell; ``beyond_watts``
+    came at the highest level within the limit where levels below it are over it, ``largest_bracket_db`` with a burst's
+    last step.
     """
 
     __tablename__ = "attempt_ending"
@@ -57,6 +60,11 @@ class AttemptEnding(Base):
     start_sink_c: Mapped[float | None]
     start_outside: Mapped[str] = mapped_column(Text, default="")
     start_watts: Mapped[float | None]
+    held: Mapped[bool] = mapped_column(default=True, server_default=true())
+    band_high_hz: Mapped[float | None]
+    largest_bracket_db: Mapped[float | None]
+    beyond_watts: Mapped[float | None]
+    outside_share: Mapped[float | None]
 
 
 class Reading(Base):
