@@ -63,6 +63,8 @@ check-web:
 
 types: .stamps/run web/node_modules/.stamp ## renew docs/openapi.json and the front end's types after the API changed
 	$(BIN)/python -m rulvek.api.schema > docs/openapi.json
+	$(BIN)/rulvek judge --schema > docs/judge.schema.json
+	$(BIN)/rulvek simulate --schema > docs/simulate.schema.json
 	cd web && npm run --silent types
 
 bench: build .stamps/dev | /usr/bin/chromium ## speed, as ratios within one run

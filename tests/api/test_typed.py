@@ -167,7 +167,7 @@ def test_a_second_instrument_is_kept_beside_the_first_and_compared(client: TestC
         ({"instrument": " ", "channels": [{"channel": 1, "watts": 80}]}, 422, "Name the second instrument"),
         ({"instrument": "Meter 4", "channels": [{"channel": 1, "watts": 80}]}, 422, "read with Meter 4 itself"),
         ({"instrument": "Meter 9", "channels": [{"channel": 1}]}, 422, "at least one channel"),
-        ({"instrument": "Meter 9", "channels": [{"channel": 1, "watts": 0}]}, 422, "greater than or equal to 0.001"),
+        ({"instrument": "Meter 9", "channels": [{"channel": 1, "watts": 0}]}, 422, "must be 0.001 or more"),
         ({"instrument": "Meter 9", "channels": [{"channel": 7, "watts": 80}]}, 404, "no reading of channel 7"),
     ],
 )

@@ -157,7 +157,8 @@ def test_every_mode_of_a_load_on_one_sheet(client: TestClient, services: Service
     start, stop = pulses[-1]["windows_ms"][0]
     assert stop - start == pytest.approx(18.0, abs=0.1)  # 20 cycles of 1 kHz, the first and the last left out
     spectrum = client.get(f"/api/attempts/{burst['id']}/spectrum", params={"channel": 1}).json()
-    assert spectrum["thd_n_percent"] == pytest.approx(burst["readings"][0]["thd_n_percent"], rel=0.02)
+    # The spectrum tells it from a sine, the reading from the same burst at a low level.
+    assert spectrum["thd_n_percent"] == pytest.approx(burst["readings"][0]["thd_n_percent"], rel=0.1)
     rows = list(
         csv.DictReader(
             io.StringIO(client.get(f"/api/campaigns/{campaign['id']}/sheet.csv").content.decode("utf-8-sig"))

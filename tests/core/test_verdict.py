@@ -1,18 +1,24 @@
 """The truth table of verdicts that one unit's certified runs can give."""
 
+import math
 from dataclasses import replace
+from datetime import UTC, datetime
+from random import Random
 
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 from rulvek.core.electrical.supply import fit_voltage
+from rulvek.core.judgement.checks import Leaning
 from rulvek.core.judgement.claims import conflicts
-from rulvek.core.judgement.evidence import Evidence
+from rulvek.core.judgement.evidence import Doubt, Evidence
 from rulvek.core.judgement.uncertainty import Meters
-from rulvek.core.judgement.verdict import VerdictKind, gravest, judge
+from rulvek.core.judgement.verdict import Standing, Verdict, VerdictKind, gravest, judge
 from rulvek.core.method.profile import MethodProfile
 from rulvek.core.records.claims import Claim, ClaimKind
 from rulvek.core.records.instruments import Specification
-from rulvek.core.runs.modes import End
+from rulvek.core.runs.modes import End, Mode
 
 METHOD = MethodProfile()
 SIMPLE = MethodProfile(guarded=False)
@@ -174,3 +180,126 @@ def test_the_run_that_would_settle_it_goes_to_the_claims_own_limit() -> None:
     )
     assert "THD+N" not in judge(CLAIM, [], METHOD).settle
     assert "THD+N" not in judge(replace(CLAIM, kind=ClaimKind.MAXIMUM, thd_n_percent=None), [], METHOD).settle
+
+
+def at(day: int, **changes: object) -> Evidence:
+    """A run of some day."""
+    moment = datetime(2026, 3, day, tzinfo=UTC)
+    return replace(RUN, **{"at": moment, "attempt_id": day, **changes})  # type: ignore[arg-type]
+
+
+def test_over_tones_the_weakest_decides() -> None:
+    bass, treble = at(1, tone_hz=20.0, watts=(95.0,)), at(2, tone_hz=20_000.0, watts=(104.0,))
+    for order in ([bass, treble], [treble, bass], [at(3), bass, treble]):
+        verdict = judge(CLAIM, order, METHOD)
+        assert (verdict.kind, verdict.attempt_id) == (V.SHORT, 1)
+
+
+def test_a_later_reading_replaces_an_earlier_one_at_the_same_conditions_only() -> None:
+    earlier, later = at(1, watts=(95.0,)), at(2, watts=(104.0,))
+    mended = judge(CLAIM, [later, earlier], METHOD)
+    assert (mended.kind, mended.attempt_id) == (V.BACKED, 2)
+    assert mended.doubts == ("It is not repeatable: at the same conditions it gave 95 W, and 104 W.",)
+    elsewhere = judge(CLAIM, [at(1, tone_hz=40.0, watts=(95.0,)), later], METHOD)
+    assert (elsewhere.kind, elsewhere.attempt_id, elsewhere.doubts) == (V.SHORT, 1, ())
+
+
+def test_within_the_window_comes_before_other_volts_however_late_they_are() -> None:
+    verdict = judge(CLAIM, [at(1), at(2, supply_volts=12.6, watts=(80.0,)), at(3, supply_volts=15.1)], METHOD)
+    assert (verdict.kind, verdict.attempt_id) == (V.BACKED, 1)
+
+
+@given(
+    watts=st.lists(st.tuples(st.floats(60.0, 140.0), st.sampled_from([40.0, 1000.0, 8000.0])), min_size=1, max_size=5),
+    worse=st.floats(60.0, 140.0),
+    order=st.randoms(),
+)
+def test_a_verdict_never_gets_better_by_a_worse_reading_and_knows_no_order(
+    watts: list[tuple[float, float]], worse: float, order: Random
+) -> None:
+    readings = [at(1, attempt_id=n, watts=(w,), tone_hz=hz) for n, (w, hz) in enumerate(watts, 1)]
+    first = judge(CLAIM, readings, METHOD)
+    shuffled = list(readings)
+    order.shuffle(shuffled)
+    again = judge(CLAIM, shuffled, METHOD)
+    assert (again.kind, again.watts) == (first.kind, first.watts)
+    weakest = min(w for w, _ in watts)
+    more = judge(CLAIM, [*readings, at(1, attempt_id=99, watts=(min(worse, weakest),))], METHOD)
+    better = {V.SHORT: 0, V.TOO_CLOSE: 1, V.BACKED: 2}
+    assert better[more.kind] <= better[first.kind]
+
+
+@pytest.mark.parametrize(
+    ("limit", "watts", "kind"), [(10.0, 105.0, V.BACKED), (10.0, 95.0, V.SHORT), (1.0, 105.0, V.NO_EVIDENCE)]
+)
+def test_the_claims_limit_decides_and_not_the_modes_name(limit: float, watts: float, kind: VerdictKind) -> None:
+    clipped = replace(RUN, mode=Mode.UNCERTIFIED, end=End.CLIP, thd_n=0.099, watts=(watts,))
+    assert judge(replace(CLAIM, thd_n_percent=limit), [clipped], METHOD).kind is kind
+
+
+def test_bridged_pairs_speak_to_claims_per_channel() -> None:
+    pairs = replace(RUN, bridged=True, load_ohms=8.0, watts=(212.0, 210.0), measured_ohms=7.95)
+    verdict = judge(CLAIM, [pairs], METHOD)
+    assert verdict.kind is V.BACKED and verdict.watts == 105.0
+    assert "by bridged pairs, each the mean of two channels" in verdict.reason
+    assert judge(CLAIM, [replace(pairs, load_ohms=4.0, measured_ohms=4.0)], METHOD).kind is V.NO_EVIDENCE
+    strict = replace(METHOD, pairs_back_channels=False)
+    assert judge(CLAIM, [pairs], strict).kind is V.NO_EVIDENCE
+
+
+@pytest.mark.parametrize(("ohms", "speaks"), [(4.39, True), (4.41, False), (3.61, True), (3.59, False)])
+def test_another_load_is_another_load(ohms: float, speaks: bool) -> None:
+    verdict = judge(CLAIM, [replace(RUN, measured_ohms=ohms)], METHOD)
+    assert (verdict.kind is V.BACKED) == speaks
+    assert speaks or "another load" in verdict.reason
+
+
+def test_a_certified_reading_whose_distortion_was_not_read_was_at_the_limit() -> None:
+    unread = replace(RUN, thd_n=math.inf)
+    backed, short = judge(CLAIM, [unread], METHOD), judge(CLAIM, [replace(unread, watts=(95.0,))], METHOD)
+    assert (backed.kind, short.kind) == (V.BACKED, V.SHORT)
+    assert "THD+N not read, taken as at the limit" in backed.reason
+    stopped = replace(unread, end=End.OPERATOR)
+    assert judge(CLAIM, [stopped], METHOD).kind is V.NO_EVIDENCE
+
+
+def test_above_the_claims_volts_a_verdict_says_which_way_it_goes() -> None:
+    def above(watts: float) -> Verdict:
+        return judge(CLAIM, [replace(RUN, supply_volts=14.8, watts=(watts,))], METHOD)
+
+    # (14.4 / 14.8)^2.3 = 0.939
+    assert [above(w).outcome for w in (115.0, 103.0, 90.0)] == [Standing.PASSES, Standing.OPEN, Standing.FAILS]
+    assert [bool(above(w).settle) for w in (115.0, 103.0, 90.0)] == [False, True, False]
+
+
+def test_a_claim_without_volts_is_never_said_to_have_some() -> None:
+    verdict = judge(replace(CLAIM, supply_volts=None), [replace(RUN, supply_volts=15.2)], METHOD)
+    assert "V of the claim" not in verdict.reason and "the claim states none" in verdict.reason
+
+
+@pytest.mark.parametrize(
+    ("leans", "backed", "short", "close"),
+    [
+        (Leaning.HIGH, True, False, True),
+        (Leaning.LOW, False, True, True),
+        (Leaning.EITHER, True, True, True),
+        (Leaning.NEITHER, False, False, False),
+    ],
+)
+def test_only_a_doubt_that_could_change_a_verdict_shows_on_it(
+    leans: Leaning, backed: bool, short: bool, close: bool
+) -> None:
+    doubted = replace(RUN, doubts=(Doubt("Something is odd.", leans),))
+    for watts, shows in ((105.0, backed), (95.0, short), (100.2, close)):
+        assert bool(judge(CLAIM, [replace(doubted, watts=(watts,))], METHOD).doubts) == shows
+
+
+def test_volts_that_nobody_read_cost_what_they_must() -> None:
+    """Held at 14.4 V, they were between 13.6 and 14.5 V: (14.4 / 13.6)^2.3 = 1.140, (14.4 / 14.5)^2.3 = 0.984."""
+    unread = replace(RUN, supply_volts=13.6, volts_between=(13.6, 14.5))
+    verdicts = [judge(CLAIM, [replace(unread, watts=(w,))], METHOD) for w in (104.0, 95.0, 85.0)]
+    assert [v.kind for v in verdicts] == [V.BACKED, V.ESTIMATED, V.SHORT]
+    assert [v.outcome for v in verdicts] == [Standing.PASSES, Standing.OPEN, Standing.FAILS]
+    assert verdicts[1].interval == pytest.approx((95 * 0.984, 95 * 1.140), rel=1e-3)
+    assert "loaded volts not read" in verdicts[1].reason
+    assert judge(CLAIM, [unread, replace(RUN, watts=(95.0,))], METHOD).kind is V.SHORT  # read ones come first

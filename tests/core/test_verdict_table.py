@@ -11,7 +11,7 @@ from itertools import product
 import pytest
 
 from rulvek.core.judgement.evidence import Evidence
-from rulvek.core.judgement.verdict import VerdictKind, judge
+from rulvek.core.judgement.verdict import Standing, VerdictKind, judge
 from rulvek.core.method.profile import MethodProfile
 from rulvek.core.records.claims import Claim, ClaimKind
 from rulvek.core.runs.modes import End, Mode
@@ -38,6 +38,9 @@ CONDITIONS: Mapping[str, tuple[str, ...]] = {
 Case = dict[str, str]
 MORE, LESS = ("clearly more", "just more"), ("just less", "clearly less", "far less")
 DOUBTFUL = ("just more", "just less")
+LITTLE_LESS = ("just less", "clearly less")
+SHORT_OF_IT = ("tripped", "stopped early")
+BURST = "burst by burst"
 
 # The first rule whose conditions all hold gives the verdict.
 RULES: list[tuple[Mapping[str, str | tuple[str, ...]], VerdictKind]] = [
@@ -47,10 +50,17 @@ RULES: list[tuple[Mapping[str, str | tuple[str, ...]], VerdictKind]] = [
     ({"driven": "not all"}, V.NO_EVIDENCE),
     ({"tone": "outside of the band"}, V.NO_EVIDENCE),
     ({"checks": "invalid"}, V.NO_EVIDENCE),
-    # More distortion than is claimed gives more power: it can only refute. So does a distortion that nobody knows.
-    ({"thd": ("over it", "not known"), "watts": MORE}, V.NO_EVIDENCE),
-    ({"thd": ("over it", "not known"), "watts": "just less", "rule": "guarded"}, V.NO_EVIDENCE),
-    ({"thd": ("over it", "not known"), "volts": "far below", "watts": ("just less", "clearly less")}, V.NO_EVIDENCE),
+    # More distortion than is claimed gives more power: it can only refute. So does a distortion that nobody knows,
+    # but that of a steady run which went to the limit: it was at it.
+    ({"thd": "over it", "watts": MORE}, V.NO_EVIDENCE),
+    ({"thd": "over it", "watts": "just less", "rule": "guarded"}, V.NO_EVIDENCE),
+    ({"thd": "over it", "volts": "far below", "watts": ("just less", "clearly less")}, V.NO_EVIDENCE),
+    ({"thd": "not known", "end": SHORT_OF_IT, "watts": MORE}, V.NO_EVIDENCE),
+    ({"thd": "not known", "end": SHORT_OF_IT, "watts": "just less", "rule": "guarded"}, V.NO_EVIDENCE),
+    ({"thd": "not known", "end": SHORT_OF_IT, "volts": "far below", "watts": LITTLE_LESS}, V.NO_EVIDENCE),
+    ({"thd": "not known", "sort": BURST, "watts": MORE}, V.NO_EVIDENCE),
+    ({"thd": "not known", "sort": BURST, "watts": "just less", "rule": "guarded"}, V.NO_EVIDENCE),
+    ({"thd": "not known", "sort": BURST, "volts": "far below", "watts": LITTLE_LESS}, V.NO_EVIDENCE),
     # What stopped before the limit gave less than it could have: it can only back.
     ({"end": "stopped early", "watts": LESS}, V.NO_EVIDENCE),
     ({"end": "stopped early", "watts": "just more", "rule": "guarded"}, V.NO_EVIDENCE),
@@ -118,6 +128,11 @@ def test_every_combination_of_conditions_has_the_verdict_of_the_first_rule_that_
         others = (2,) if case["documents"] == "conflict" else ()
         verdict = judge(claim, [evidence(case)], methods[case["rule"]], others)
         assert verdict.kind is kind, case
-        assert verdict.reason and (verdict.kind is V.BACKED or verdict.settle or verdict.kind is V.SHORT), case
-    fits = sort in ("continuous by certified", "burst by burst")
-    assert set(used) == (set(range(1, len(RULES))) if fits else {0})  # no rule is there for nothing
+        assert verdict.reason and bool(verdict.settle) == (verdict.outcome is Standing.OPEN), case
+        assert (verdict.outcome is Standing.FAILS) == (kind is V.SHORT), case
+        if verdict.outcome is Standing.PASSES:
+            assert kind in (V.BACKED, V.ABOVE_RATED_ONLY), case
+    if sort in ("continuous by certified", BURST):  # no rule is there for nothing
+        assert set(used) == {n for n, (rule, _) in enumerate(RULES) if n and rule.get("sort", sort) == sort}
+    else:
+        assert set(used) == {0}

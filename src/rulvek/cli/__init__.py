@@ -2,10 +2,11 @@
 
 import sys
 
-from rulvek.cli import analyse, check, demo, exponent, import_, serve, simulate, tone, verify
+from rulvek.cli import analyse, check, demo, exponent, import_, judge, serve, simulate, tone, verify
 from rulvek.cli.common import app
 
-__all__ = ["analyse", "app", "check", "demo", "exponent", "import_", "main", "serve", "simulate", "tone", "verify"]
+COMMANDS = (analyse, check, demo, exponent, import_, judge, serve, simulate, tone, verify)
+__all__ = ["COMMANDS", "app", "main"]
 
 
 def main() -> None:

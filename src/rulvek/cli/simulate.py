@@ -44,13 +44,19 @@ def simulate(
     seed: Annotated[int, typer.Option(help="Which sample of the design.")] = 1,
     as_json: Annotated[bool, typer.Option("--json", help="Print one JSON object.")] = False,
     example: Annotated[bool, typer.Option("--example", help="Print a description to begin with.")] = False,
+    schema: Annotated[bool, typer.Option("--schema", help="Print the JSON Schema of a description.")] = False,
 ) -> None:
     """Conduct one run on a simulated amplifier; nothing of it is recorded."""
-    from rulvek.bench.sim.design import read_design
+    from pydantic import TypeAdapter
+
+    from rulvek.bench.sim.design import AmplifierDesign, read_design
     from rulvek.bench.sim.trial import Trial, outcome_data, run_trial
 
     if example:
         typer.echo(EXAMPLE, nl=False)
+        return
+    if schema:
+        typer.echo(json.dumps(TypeAdapter(AmplifierDesign).json_schema(), indent=1, ensure_ascii=False))
         return
     if file is None:
         raise BadInput("A description of the amplifier is missing.", todo="See --example.", field="file")

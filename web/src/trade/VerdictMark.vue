@@ -9,9 +9,21 @@ const SHORTER: Partial<Record<VerdictKind, string>> = {
   too_close: 'Too close',
 }
 
-const props = defineProps<{ kind: VerdictKind; bare?: boolean; short?: boolean; doubted?: boolean }>()
+const props = defineProps<{
+  kind: VerdictKind
+  /** Which way it goes, where that is more than the kind says. */
+  outcome?: 'passes' | 'open' | 'fails'
+  bare?: boolean
+  short?: boolean
+  doubted?: boolean
+}>()
+/** Not measured as claimed, and yet decided. */
+const passes = computed(() => props.kind === 'backed_above_rated_voltage_only' && props.outcome === 'passes')
 const word = computed(
-  () => ((props.short && SHORTER[props.kind]) || VERDICT_WORDS[props.kind]) + (props.doubted ? ', in doubt' : ''),
+  () =>
+    ((props.short && SHORTER[props.kind]) || VERDICT_WORDS[props.kind]) +
+    (passes.value ? ', passes all the same' : '') +
+    (props.doubted ? ', in doubt' : ''),
 )
 </script>
 
@@ -35,7 +47,7 @@ const word = computed(
         stroke-width="1.8"
       />
       <g v-else-if="kind === 'backed_above_rated_voltage_only'" fill="none" stroke="currentColor" stroke-width="1.8">
-        <path d="M-4.5 1.5L0 -3.5L4.5 1.5M-4.5 4.8H4.5" />
+        <path :fill="passes ? 'currentColor' : 'none'" d="M-4.5 1.5L0 -3.5L4.5 1.5M-4.5 4.8H4.5" />
       </g>
       <path
         v-else-if="kind === 'estimated'"

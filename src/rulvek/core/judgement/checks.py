@@ -26,24 +26,38 @@ class Severity(StrEnum):
     """Keeps the reading from being evidence."""
 
 
+class Leaning(StrEnum):
+    """Which way a reading would be wrong."""
+
+    HIGH = "high"
+    """It reads more than the unit gives as it should be measured: a shortfall stays one."""
+    LOW = "low"
+    """It reads less: a pass stays one."""
+    EITHER = "either"
+    NEITHER = "neither"
+    """It does not touch the watts, but amps or efficiency."""
+
+
 @dataclass(frozen=True, slots=True)
 class Finding:
-    """What a check found: one sentence with the numbers, and what to do."""
+    """What a check found: one sentence with the numbers, what to do, and which way the watts would be wrong."""
 
     code: str
     severity: Severity
     message: str
     advice: str
+    leans: Leaning = Leaning.EITHER
 
 
 Check = Callable[[Figures, MethodProfile], tuple[Severity, str, str] | None]
 CHECKS: dict[str, Check] = {}
 """Every check by its stable code, in the order in which they are made."""
+LEANINGS: dict[str, Leaning] = {}
 
 
-def _check(code: str) -> Callable[[Check], Check]:
+def _check(code: str, leans: Leaning = Leaning.EITHER) -> Callable[[Check], Check]:
     def register(function: Check) -> Check:
-        CHECKS[code] = function
+        CHECKS[code], LEANINGS[code] = function, leans
         return function
 
     return register
@@ -52,13 +66,15 @@ def _check(code: str) -> Callable[[Check], Check]:
 def check(figures: Figures, method: MethodProfile) -> list[Finding]:
     """Pass a reading through every check; the gravest findings first."""
     found = [
-        Finding(code, *answer) for code, function in CHECKS.items() if (answer := function(figures, method)) is not None
+        Finding(code, *answer, LEANINGS[code])
+        for code, function in CHECKS.items()
+        if (answer := function(figures, method)) is not None
     ]
     order = [Severity.INVALID, Severity.DOUBT, Severity.NOTE]
     return sorted(found, key=lambda finding: order.index(finding.severity))
 
 
-@_check("supply-out-of-window")
+@_check("supply-out-of-window", Leaning.HIGH)
 def _supply_window(f: Figures, m: MethodProfile) -> tuple[Severity, str, str] | None:
     if f.supply_volts is None:
         return None
@@ -78,7 +94,7 @@ def _supply_window(f: Figures, m: MethodProfile) -> tuple[Severity, str, str] | 
     return Severity.NOTE, message, "A pass at fewer volts is the stronger; a shortfall needs a repeat in the window."
 
 
-@_check("supply-sag")
+@_check("supply-sag", Leaning.LOW)
 def _sag(f: Figures, m: MethodProfile) -> tuple[Severity, str, str] | None:
     if f.start_volts is None or f.supply_volts is None:
         return None
@@ -100,7 +116,7 @@ def _load(f: Figures, m: MethodProfile) -> tuple[Severity, str, str] | None:
     return Severity.DOUBT, message, "Check contacts and parallel boxes; measure it warm and use the measured value."
 
 
-@_check("clamp-not-zeroed")
+@_check("clamp-not-zeroed", Leaning.NEITHER)
 def _clamp(f: Figures, _m: MethodProfile) -> tuple[Severity, str, str] | None:
     if f.amps is None or f.clamp_zeroed is not False:
         return None
@@ -108,7 +124,7 @@ def _clamp(f: Figures, _m: MethodProfile) -> tuple[Severity, str, str] | None:
     return Severity.DOUBT, message, "Zero the clamp and repeat; amps and efficiency may be several amperes off."
 
 
-@_check("charger-on")
+@_check("charger-on", Leaning.HIGH)
 def _charger(f: Figures, m: MethodProfile) -> tuple[Severity, str, str] | None:
     if f.charger_amps is None or f.charger_amps <= m.check_charger_amps:
         return None
@@ -116,7 +132,7 @@ def _charger(f: Figures, m: MethodProfile) -> tuple[Severity, str, str] | None:
     return Severity.DOUBT, message, "Switch the charger off, or clamp around its lead as well."
 
 
-@_check("burst-current")
+@_check("burst-current", Leaning.NEITHER)
 def _burst_current(f: Figures, _m: MethodProfile) -> tuple[Severity, str, str] | None:
     if f.mode is not Mode.BURST or f.amps is None:
         return None
@@ -216,7 +232,7 @@ def _order(f: Figures, m: MethodProfile) -> tuple[Severity, str, str] | None:
     return None
 
 
-@_check("channels-apart")
+@_check("channels-apart", Leaning.LOW)
 def _channels(f: Figures, m: MethodProfile) -> tuple[Severity, str, str] | None:
     if len(f.channel_watts) < 2 or min(f.channel_watts) <= 0:
         return None
@@ -315,7 +331,7 @@ def _stopped_short(f: Figures, _m: MethodProfile) -> tuple[Severity, str, str] |
     return Severity.NOTE, message, "The reading stands with its own THD+N; it can back a claim but not refute one."
 
 
-@_check("not-held")
+@_check("not-held", Leaning.HIGH)
 def _not_held(f: Figures, m: MethodProfile) -> tuple[Severity, str, str] | None:
     if f.held is not False or f.watts is None:
         return None

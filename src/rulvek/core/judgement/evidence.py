@@ -2,10 +2,12 @@
 
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field, replace
+from datetime import datetime
 from math import inf
 
+from rulvek.core.electrical.policy import SupplyPolicy
 from rulvek.core.electrical.supply import VoltageFit, exponent_for, power_at_voltage
-from rulvek.core.judgement.checks import Severity
+from rulvek.core.judgement.checks import Leaning, Severity
 from rulvek.core.judgement.findings import Question, questions, standing_findings
 from rulvek.core.judgement.uncertainty import Budget, Meters, meters_of, reading_budget
 from rulvek.core.judgement.voltage import FitKey, FitPoint, known_fit, voltage_fits
@@ -16,6 +18,14 @@ from rulvek.core.records.product import Product
 from rulvek.core.records.standing import all_driven, comparable_watts, standing_attempt
 from rulvek.core.runs.modes import End, Mode, reached
 from rulvek.core.runs.spec import Place
+
+
+@dataclass(frozen=True, slots=True)
+class Doubt:
+    """Something doubtful in a reading, in a sentence, and which way it would be wrong."""
+
+    text: str
+    leans: Leaning = Leaning.EITHER
 
 
 @dataclass(frozen=True, slots=True)
@@ -40,8 +50,11 @@ class Evidence:
         largest_watts: Of a burst: the largest found past the onset of clipping, weakest channel.
         largest_bracket_db: How much more came out with the last step past it.
         fit: How the unit's power follows its supply at this load; None while that is not known.
-        doubts: What the checks doubt in it, in sentences; they show on every verdict that rests on it.
+        doubts: What the checks doubt in it; they show on every verdict that they could change.
         invalid: Why the checks keep it from being evidence; empty where they do not.
+        at: When it was taken; None in evidence that comes in its order.
+        volts_between: Between which the loaded volts were, where nobody read them: ``supply_volts`` are the lower then.
+        by_pairs: Whether it is half of what bridged pairs gave.
     """
 
     attempt_id: int
@@ -69,8 +82,11 @@ class Evidence:
     campaign_id: int = 0
     attempts: tuple[float, ...] = ()
     fit: VoltageFit | None = None
-    doubts: tuple[str, ...] = ()
+    doubts: tuple[Doubt, ...] = ()
     invalid: str = ""
+    at: datetime | None = None
+    by_pairs: bool = False
+    volts_between: tuple[float, float] | None = None
 
     @property
     def place(self) -> Place:
@@ -90,6 +106,12 @@ class Evidence:
             exponent_for(self.fit),
             self.attempts,
         )
+
+    def at_volts_unread(self, volts: float) -> tuple[float, float]:
+        """The same where the loaded volts were not read: over all that they may have been."""
+        lowest, highest = self.volts_between or (self.supply_volts, self.supply_volts)
+        ends = [power_at_voltage(self.weakest, one, volts) for one in (lowest, highest)]
+        return min(low for low, _ in ends), max(high for _, high in ends)
 
     def at_volts(self, volts: float) -> tuple[float, float]:
         """Between which watts it would give at other volts: by the unit's own fit, else by any exponent there is."""
@@ -133,11 +155,24 @@ def with_fits(evidence: Iterable[Evidence], fits: Mapping[FitKey, VoltageFit]) -
 
 def _tells_of_volts(e: Evidence) -> bool:
     """Only readings from waveforms count that reached the end of their mode and that no check refuses."""
-    return not e.by_hand and not e.invalid and reached(e.mode, e.end)
+    return not e.by_hand and not e.invalid and e.volts_between is None and reached(e.mode, e.end)
 
 
 def _point(e: Evidence) -> FitPoint:
     return FitPoint(e.place, e.mode, e.supply_volts, e.weakest, e.attempt_id)
+
+
+def held_between(method: MethodProfile, set_volts: float | None = None) -> tuple[float, float]:
+    """Between which volts a held supply is under load, where nobody read them: from sagging to what it was set to."""
+    held = method.reference_volts if set_volts is None else set_volts
+    return held - method.check_sag_volts, held + method.reference_volts_tolerance
+
+
+def _between(campaign: Campaign, set_volts: float) -> tuple[float, float]:
+    method = campaign.method
+    if campaign.policy is SupplyPolicy.BANK:
+        return method.start_bank_low_volts - method.check_sag_volts, method.start_bank_high_volts
+    return held_between(method, set_volts)
 
 
 def _evidence_in(campaign: Campaign, product: Product) -> list[Evidence]:
@@ -148,8 +183,12 @@ def _evidence_in(campaign: Campaign, product: Product) -> list[Evidence]:
         if attempt is None or run.exploratory or attempt.ending is None:
             continue
         ending, weakest = attempt.ending, attempt.weakest
-        if weakest is None or weakest.watts <= 0 or ending.supply_volts is None:
+        if weakest is None or weakest.watts <= 0:
             continue
+        loaded, unread = ending.supply_volts, None
+        if loaded is None:
+            unread = _between(campaign, run.spec.supply_volts)
+            loaded = unread[0]
         question: Question = asked[attempt.id]
         invalid = standing_findings(question, Severity.INVALID)
         said_loaded = attempt.outside.all_loaded if attempt.outside else True
@@ -161,7 +200,8 @@ def _evidence_in(campaign: Campaign, product: Product) -> list[Evidence]:
                 bridged=run.spec.bridged,
                 tone_hz=run.spec.tone_hz,
                 watts=tuple(reading.watts for reading in attempt.readings),
-                supply_volts=ending.supply_volts,
+                supply_volts=loaded,
+                volts_between=unread,
                 all_driven=all_driven(run, product) and said_loaded,
                 end=ending.end,
                 thd_n=max(inf if r.thd_n is None else r.thd_n for r in attempt.readings),
@@ -180,7 +220,8 @@ def _evidence_in(campaign: Campaign, product: Product) -> list[Evidence]:
                 campaign_id=campaign.id,
                 attempts=comparable_watts(run)[attempt.id],
                 invalid=invalid[0].message if invalid else "",
-                doubts=tuple(finding.message for finding in standing_findings(question, Severity.DOUBT)),
+                doubts=tuple(Doubt(f.message, f.leans) for f in standing_findings(question, Severity.DOUBT)),
+                at=attempt.started_at,
             )
         )
     return found

@@ -5,12 +5,18 @@ from dataclasses import dataclass, replace
 from enum import StrEnum
 from math import inf
 
+from rulvek.core.judgement.checks import Leaning
 from rulvek.core.judgement.evidence import Evidence
 from rulvek.core.method.profile import MethodProfile
 from rulvek.core.records.claims import Claim, ClaimKind
 from rulvek.core.rounding import with_u
-from rulvek.core.runs.modes import ENDS, End, Mode
+from rulvek.core.runs.modes import ENDS, End, Mode, reached
+from rulvek.core.runs.settings import limit_ratio
 from rulvek.core.runs.spec import same_place
+from rulvek.core.signals.power import ratio_db
+
+ANOTHER_LOAD = 0.10
+"""Measured ohms further than this from the claim's are another load (ours)."""
 
 
 class VerdictKind(StrEnum):
@@ -23,6 +29,14 @@ class VerdictKind(StrEnum):
     ESTIMATED = "estimated"
     NO_EVIDENCE = "no_evidence"
     BACKED = "backed"
+
+
+class Standing(StrEnum):
+    """Which way a verdict goes, clear of all that is uncertain in it."""
+
+    PASSES = "passes"
+    OPEN = "open"
+    FAILS = "fails"
 
 
 class DecisionRule(StrEnum):
@@ -58,7 +72,8 @@ class DecisionRule(StrEnum):
 @dataclass(frozen=True, slots=True)
 class Verdict:
     """A verdict with its figures. ``watts`` and ``expanded_watts`` are of the weakest channel; ``interval`` is an
-    estimate's, in watts; ``settle`` says what run would settle it, empty when it is settled."""
+    estimate's, in watts; ``outcome`` says which way it goes; ``settle`` says what run would settle it, empty when it is
+    settled. ``doubts`` are those that could change it."""
 
     claim_id: int
     kind: VerdictKind
@@ -68,6 +83,7 @@ class Verdict:
     watts: float | None = None
     expanded_watts: float | None = None
     interval: tuple[float, float] | None = None
+    outcome: Standing = Standing.OPEN
     conflicts_with: tuple[int, ...] = ()
     doubts: tuple[str, ...] = ()
 
@@ -81,11 +97,14 @@ def judge(
 ) -> Verdict:
     """Judge one claim by one unit's evidence, the latest last.
 
-    Continuous figures are judged by certified readings. Burst, "maximum" and music figures are judged by bursts: by
-    the onset of clipping where a THD+N limit is stated, else by the largest that was found.
+    Continuous figures are judged by steady readings whose THD+N the claim allows, whatever their mode is called. Burst,
+    "maximum" and music figures are judged by bursts: by the onset of clipping where a THD+N limit is stated, else by
+    the largest that was found.
 
-    Evidence counts when group, load, wiring and tone match and all channels were driven. At a loaded voltage no
-    higher than the claim's plus the tolerance it is direct; a pass at a lower voltage is all the stronger.
+    Evidence counts when group, load, wiring and tone match and all channels were driven; bridged pairs into twice the
+    load give the mean of two channels each. Readings within the window of the claim's voltage come first, then those at
+    fewer volts (a pass there is all the stronger), then those at more. A later reading replaces an earlier one at the
+    same conditions only; over tones the weakest decides.
 
     Args:
         method: For evidence that brings none of its own, and for the run that would settle it.
@@ -95,7 +114,15 @@ def judge(
     undecided = verdict.kind is VerdictKind.NO_EVIDENCE and claim.kind is ClaimKind.CONTINUOUS
     kind = VerdictKind.CONFLICTS if conflicts_with and undecided else verdict.kind
     doubts = next((e.doubts for e in evidence if e.attempt_id == verdict.attempt_id), ())
-    return replace(verdict, kind=kind, conflicts_with=conflicts_with, doubts=doubts)
+    could = tuple(doubt.text for doubt in doubts if _could_change(verdict.outcome, doubt.leans))
+    return replace(verdict, kind=kind, conflicts_with=conflicts_with, doubts=(*could, *verdict.doubts))
+
+
+def _could_change(outcome: Standing, leans: Leaning) -> bool:
+    """What makes a reading too high leaves a shortfall firm, what makes it too low a pass."""
+    if leans is Leaning.NEITHER or (outcome is Standing.FAILS and leans is Leaning.HIGH):
+        return False
+    return not (outcome is Standing.PASSES and leans is Leaning.LOW)
 
 
 def _method(e: Evidence) -> MethodProfile:
@@ -120,10 +147,12 @@ def gravest(kinds: Iterable[VerdictKind]) -> VerdictKind:
 
 
 def _judge(claim: Claim, evidence: Sequence[Evidence], method: MethodProfile) -> Verdict:
-    mode = Mode.CERTIFIED if claim.kind is ClaimKind.CONTINUOUS else Mode.BURST
-    same_load = [_as_claimed(claim, e) for e in evidence if e.mode is mode and same_place(claim.place, e.place)]
+    steady = claim.kind is ClaimKind.CONTINUOUS
+    modes = (Mode.CERTIFIED, Mode.UNCERTIFIED) if steady else (Mode.BURST,)
+    told = [_as_claimed(claim, e) for e in evidence if e.mode in modes]
+    same_load = [e for e in told if same_place(claim.place, e.place)]
     settle = _settling_run(claim, method)
-    if not same_load and mode is Mode.BURST:
+    if not same_load and not steady:
         reason = f"A {claim.kind} figure: continuous power neither backs nor refutes it."
         return Verdict(claim.id, VerdictKind.NO_EVIDENCE, reason, settle)
     if not same_load:
@@ -131,13 +160,88 @@ def _judge(claim: Claim, evidence: Sequence[Evidence], method: MethodProfile) ->
     unfit = [(e, _unfit(claim, e)) for e in same_load]
     fit = [e for e, why in unfit if why is None]
     if not fit:
-        reasons = [why for _, why in unfit if why]
+        reasons = [why for e, why in unfit if why and e.mode is not Mode.UNCERTIFIED] or [
+            why for _, why in unfit if why
+        ]
         return Verdict(claim.id, VerdictKind.NO_EVIDENCE, reasons[-1], settle)
+    fit = [e for e in fit if e.volts_between is None] or fit
+    if fit[0].volts_between is not None:
+        return _volts_unread(claim, decisive(fit), settle)
     direct = [e for e in fit if e.supply_volts <= _claim_volts(claim, _method(e)) + _tolerance(e)]
-    if direct:
-        near = [e for e in direct if e.supply_volts >= _claim_volts(claim, _method(e)) - _tolerance(e)]
-        return _direct(claim, (near or direct)[-1], settle)
-    return _above_rated(claim, fit[-1], settle)
+    near = [e for e in direct if e.supply_volts >= _claim_volts(claim, _method(e)) - _tolerance(e)]
+    pool = near or direct or fit
+    nearest = (max if direct else min)(e.supply_volts for e in pool)
+    pool = near or [e for e in pool if abs(e.supply_volts - nearest) <= _tolerance(e)]
+    e = decisive(pool)
+    verdict = _direct(claim, e, settle) if direct else _above_rated(claim, e, settle)
+    outcome = _outcome(verdict, e, claim)
+    apart = _apart(e, pool)
+    return replace(
+        verdict,
+        outcome=outcome,
+        settle=verdict.settle if outcome is Standing.OPEN else "",
+        doubts=(apart,) if apart else (),
+    )
+
+
+def _volts_unread(claim: Claim, e: Evidence, settle: str) -> Verdict:
+    """Nobody read the loaded volts: what is decided is so for all that they may have been."""
+    method, rated, u = _method(e), _claim_volts(claim, _method(e)), e.budget.expanded
+    low, high = e.at_volts_unread(rated)
+    least, most = e.volts_between or (rated, rated)
+    figures = f"{with_u(e.weakest, u, 'W')} {_of(e)}, loaded volts not read (between {least:.1f} and {most:.1f} V)"
+    figures = f"{figures[0].upper()}{figures[1:]}: an estimated {low:.0f} to {high:.0f} W at {rated:g} V"
+    kind, outcome, says = VerdictKind.ESTIMATED, Standing.OPEN, ""
+    if _decide(low, u, claim.watts, method.guarded) is VerdictKind.BACKED:
+        kind, outcome, says = VerdictKind.BACKED, Standing.PASSES, ", no less than"
+    elif _decide(high, u, claim.watts, method.guarded) is VerdictKind.SHORT:
+        kind, outcome, says = VerdictKind.SHORT, Standing.FAILS, ", short of"
+    if says:
+        figures, settle = f"{figures}{says} the {claim.watts:g} W claimed{_stated(claim, method)}", ""
+    return Verdict(claim.id, kind, f"{figures}.", settle, e.attempt_id, e.weakest, u, (low, high), outcome)
+
+
+def decisive(pool: Sequence[Evidence]) -> Evidence:
+    """The reading that a verdict rests on: the latest of each tone and way of reading, and of these the weakest.
+
+    Of readings of the same moment the weakest counts, in whatever order they were entered.
+    """
+    alike: dict[tuple[object, ...], list[Evidence]] = {}
+    for e in pool:
+        alike.setdefault(_alike(e), []).append(e)
+    return min((_latest(group) for group in alike.values()), key=lambda e: e.weakest)
+
+
+def _alike(e: Evidence) -> tuple[object, ...]:
+    return f"{e.tone_hz:.3g}", e.mode, e.by_pairs
+
+
+def _latest(group: Sequence[Evidence]) -> Evidence:
+    moments = [e.at for e in group if e.at is not None]
+    if len(moments) < len(group):
+        return group[-1]  # as they come
+    return min((e for e in group if e.at == max(moments)), key=lambda e: e.weakest)
+
+
+def _apart(e: Evidence, pool: Sequence[Evidence]) -> str:
+    """That readings at the same conditions differ by more than the method lets repeated ones; empty where not."""
+    others = [one for one in pool if _alike(one) == _alike(e) and one.attempt_id != e.attempt_id]
+    furthest = max(others, key=lambda one: abs(ratio_db(one.weakest, e.weakest)), default=None)
+    if furthest is None or abs(ratio_db(furthest.weakest, e.weakest)) <= _method(e).check_repeat_db:
+        return ""
+    return f"It is not repeatable: at the same conditions it gave {furthest.weakest:.4g} W, and {e.weakest:.4g} W."
+
+
+def _outcome(verdict: Verdict, e: Evidence, claim: Claim) -> Standing:
+    if verdict.kind is VerdictKind.BACKED:
+        return Standing.PASSES
+    if verdict.kind is VerdictKind.SHORT:
+        return Standing.FAILS
+    if verdict.interval is not None:
+        low = _decide(verdict.interval[0], e.budget.expanded, claim.watts, _method(e).guarded)
+        if low is VerdictKind.BACKED:
+            return Standing.PASSES
+    return Standing.OPEN
 
 
 def _tolerance(e: Evidence) -> float:
@@ -149,8 +253,8 @@ def _direct(claim: Claim, e: Evidence, settle: str) -> Verdict:
     u = e.budget.expanded
     kind = _decide(e.weakest, u, claim.watts, method.guarded)
     rated = _claim_volts(claim, method)
-    sort = "" if e.mode is Mode.CERTIFIED else f"a {claim.kind} figure, judged by the burst: "
-    figures = f"{sort}{with_u(e.weakest, u, 'W')} from the weakest channel at {e.supply_volts:.2f} V"
+    sort = "" if e.mode is not Mode.BURST else f"a {claim.kind} figure, judged by the burst: "
+    figures = f"{sort}{with_u(e.weakest, u, 'W')} {_of(e)} at {e.supply_volts:.2f} V{_taken_as(e)}"
     figures = figures[0].upper() + figures[1:]
     where = _stated(claim, method)
     if kind is VerdictKind.BACKED:
@@ -179,11 +283,14 @@ def _above_rated(claim: Claim, e: Evidence, settle: str) -> Verdict:
     method = _method(e)
     u, rated = e.budget.expanded, _claim_volts(claim, method)
     low, high = e.at_volts(rated)
-    figures = f"{with_u(e.weakest, u, 'W')}, but at {e.supply_volts:.2f} V, above the {rated:g} V of the claim"
+    whose = "of the claim" if claim.supply_volts is not None else "of the reference (the claim states none)"
+    figures = f"{with_u(e.weakest, u, 'W')}, but at {e.supply_volts:.2f} V, above the {rated:g} V {whose}"
     kind, outcome = VerdictKind.ESTIMATED, f"there it would give an estimated {low:.0f} to {high:.0f} W"
     decided = _decide(e.weakest, u, claim.watts, method.guarded)
     if decided is VerdictKind.BACKED:
         kind = VerdictKind.ABOVE_RATED_ONLY
+        if _decide(low, u, claim.watts, method.guarded) is VerdictKind.BACKED:
+            outcome = f"at the least it would give {low:.0f} W there: it passes all the same"
     elif decided is VerdictKind.SHORT:
         kind, outcome = VerdictKind.SHORT, f"short of the {claim.watts:g} W claimed even so"
     reason = f"{figures}; {outcome}."
@@ -209,8 +316,36 @@ def _short_at_any_volts(claim: Claim, e: Evidence) -> bool:
     return _decide(high, e.budget.expanded, claim.watts, method.guarded) is VerdictKind.SHORT
 
 
+def _of(e: Evidence) -> str:
+    return "by bridged pairs, each the mean of two channels," if e.by_pairs else "from the weakest channel"
+
+
+def _taken_as(e: Evidence) -> str:
+    return " (THD+N not read, taken as at the limit)" if e.thd_n == inf and reached(e.mode, e.end) else ""
+
+
 def _as_claimed(claim: Claim, e: Evidence) -> Evidence:
-    """A burst's evidence for a figure without a THD+N limit is the largest that it gave."""
+    """What evidence says in the claim's terms.
+
+    A burst's for a figure without a THD+N limit is the largest that it gave. A bridged pair into twice the load works
+    each of its channels into the claimed load: each has half of the watts.
+    """
+    pairs = e.bridged and not claim.bridged and _method(e).pairs_back_channels
+    if pairs and same_place(claim.place, (e.group, e.load_ohms / 2, False)):
+        half = tuple(watts / 2 for watts in e.watts)
+        largest = None if e.largest_watts is None else e.largest_watts / 2
+        ohms = None if e.measured_ohms is None else e.measured_ohms / 2
+        e = replace(
+            e,
+            watts=half,
+            load_ohms=e.load_ohms / 2,
+            bridged=False,
+            by_pairs=True,
+            largest_watts=largest,
+            measured_ohms=ohms,
+            attempts=tuple(watts / 2 for watts in e.attempts),
+            fit=None,
+        )
     if e.mode is Mode.BURST and claim.thd_n_percent is None and e.largest_watts is not None:
         return replace(e, watts=(max(e.largest_watts, e.weakest),), bracket_db=e.largest_bracket_db)
     return e
@@ -228,6 +363,8 @@ def _unfit(claim: Claim, e: Evidence) -> str | None:
     method = _method(e)
     if e.invalid:
         return f"The reading is no evidence: {e.invalid}"
+    if e.measured_ohms is not None and abs(e.measured_ohms / claim.load_ohms - 1) > ANOTHER_LOAD:
+        return f"The load measured {e.measured_ohms:.3g} Ω: that is another load than {claim.load_ohms:g} Ω."
     if not e.all_driven:
         return "The run at this load did not have all channels driven."
     if claim.band_low_hz is not None and claim.band_high_hz is not None:
@@ -237,12 +374,15 @@ def _unfit(claim: Claim, e: Evidence) -> str | None:
     decided = _decide(e.weakest, e.budget.expanded, claim.watts, method.guarded)
     passes = decided is VerdictKind.BACKED
     fails = decided is VerdictKind.SHORT and _short_at_any_volts(claim, e)
-    if e.thd_n == inf and limit < inf and not fails:
+    thd_n = e.thd_n
+    if thd_n == inf and reached(e.mode, e.end) and e.mode is not Mode.BURST:
+        thd_n = limit_ratio(method, e.mode)  # whoever went to the limit was at it
+    if thd_n == inf and limit < inf and not fails:
         return "The reading's THD+N is not known."
-    if e.thd_n * 100 > limit * 1.0001 and not fails:
-        return f"The reading has {e.thd_n:.2%} THD+N, the claim allows {limit:g} %."
-    if e.thd_n * 100 < limit / 2 < inf and e.end is End.LIMIT and not passes:
-        return f"The run stopped at {e.thd_n:.2%} THD+N; the claim allows {limit:g} %, where more may be had."
+    if thd_n * 100 > limit * 1.0001 and not fails:
+        return f"The reading has {thd_n:.2%} THD+N, the claim allows {limit:g} %."
+    if thd_n * 100 < limit / 2 < inf and reached(e.mode, e.end) and not passes:
+        return f"The run stopped at {thd_n:.2%} THD+N; the claim allows {limit:g} %, where more may be had."
     if not ENDS[e.end].gave_all and not passes:
         return f"The run stopped short of the limit ({ENDS[e.end].words}) at {e.weakest:.0f} W."
     return None

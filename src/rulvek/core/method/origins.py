@@ -39,5 +39,6 @@ ORIGINS: Mapping[str, str] = {
     "more_trips": "ours: how often a unit is let trip once more to find the level just below",
     "unknown_volts_percent": "ours: a hand-held true-rms meter, for readings by an instrument that nobody named",
     "unknown_supply_percent": "ours: a hand-held meter, where nothing is on the register for the supply",
+    "pairs_back_channels": "ours: whether bridged pairs into twice the load speak to claims per channel",
     "guarded": "ILAC-G8, guarded acceptance, from memory",
 }

@@ -67,6 +67,7 @@ class MethodProfile:
     unknown_supply_percent: float = 0.5
     stop_at_clipping: bool = False
     guarded: bool = True
+    pairs_back_channels: bool = True
     unread: Mapping[str, Any] = field(default_factory=dict)
 
     def __post_init__(self) -> None:

@@ -8,7 +8,7 @@ from rulvek.core.electrical.policy import THREE_POINTS, SupplyPolicy
 from rulvek.core.judgement.claims import conflicts
 from rulvek.core.judgement.conclusion import ModelConclusion, VoltageCurve
 from rulvek.core.judgement.reach import Reach
-from rulvek.core.judgement.verdict import Verdict, VerdictKind
+from rulvek.core.judgement.verdict import Standing, Verdict, VerdictKind
 from rulvek.core.method.profile import MethodProfile
 from rulvek.core.planning.settling import settling_run
 from rulvek.core.quantities import field_names
@@ -27,6 +27,7 @@ class VerdictView(View):
     claim_id: int
     unit_id: int | None
     kind: VerdictKind
+    outcome: Standing
     reason: str
     settle: str
     settling_run: RunSpec | None
@@ -229,6 +230,7 @@ def verdict_view(verdict: Verdict, claim: Claim, model: Model, unit_id: int | No
         claim_id=verdict.claim_id,
         unit_id=unit_id,
         kind=verdict.kind,
+        outcome=verdict.outcome,
         reason=" ".join([verdict.reason, *(f"In doubt: {doubt}" for doubt in verdict.doubts)]),
         settle=verdict.settle,
         settling_run=settling_run(claim, model.product, MethodProfile()) if verdict.settle else None,

@@ -109,7 +109,13 @@ const asked = computed(() => (rule.value === 'as_stored' ? '' : `?rule=${rule.va
               {{ c.document }} · {{ c.kind === 'continuous' ? conditions(c) : `“${c.kind}” figure` }}
             </td>
             <td>
-              <VerdictMark v-if="c.verdict" :kind="c.verdict.kind" :doubted="!!c.verdict.doubts.length" class="wraps" />
+              <VerdictMark
+                v-if="c.verdict"
+                :kind="c.verdict.kind"
+                :outcome="c.verdict.outcome"
+                :doubted="!!c.verdict.doubts.length"
+                class="wraps"
+              />
             </td>
             <td class="reason">{{ c.verdict?.reason }}</td>
           </tr>

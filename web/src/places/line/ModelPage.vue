@@ -114,7 +114,13 @@ const documentOf = (id: number) => standing.value.find((c) => c.id === id)
             <td class="conditions">{{ conditions(c) }}</td>
             <td>{{ c.document }}</td>
             <td>
-              <VerdictMark v-if="c.verdict" :kind="c.verdict.kind" :doubted="!!c.verdict.doubts.length" class="wraps" />
+              <VerdictMark
+                v-if="c.verdict"
+                :kind="c.verdict.kind"
+                :outcome="c.verdict.outcome"
+                :doubted="!!c.verdict.doubts.length"
+                class="wraps"
+              />
             </td>
             <td class="why">
               <RouterLink v-if="c.verdict?.attempt_id" :to="`/attempts/${c.verdict.attempt_id}`">{{

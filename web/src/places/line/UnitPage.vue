@@ -74,7 +74,7 @@ const claim = (id: number) => data.value?.model.claims.find((c) => c.id === id)
                   {{ claim(v.claim_id)?.group }}, {{ claim(v.claim_id) ? place(claim(v.claim_id)!) : '' }}
                 </td>
                 <td>
-                  <VerdictMark :kind="v.kind" :doubted="!!v.doubts.length" class="wraps" />
+                  <VerdictMark :kind="v.kind" :outcome="v.outcome" :doubted="!!v.doubts.length" class="wraps" />
                   <div class="reason quiet">{{ v.reason }}</div>
                   <SettleLink :verdict="v" :unit-id="data.unit.id" />
                 </td>

@@ -1,0 +1,145 @@
+"""``rulvek judge`` and ``rulvek simulate``: what they take and give, and that neither needs records."""
+
+import json
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+from rulvek.cli.judge import EXAMPLE
+from rulvek.cli.simulate import EXAMPLE as DESIGN
+from tests.api.test_command_line import call
+
+DOCS = Path(__file__).parents[2] / "docs"
+Json = dict[str, Any]
+
+
+def judged(tmp_path: Path, **changes: Any) -> list[Json]:
+    """Verdicts on the example, its one reading changed."""
+    stated = json.loads(json.dumps(EXAMPLE))
+    stated["units"][0]["readings"][0] |= changes
+    file = tmp_path / "stated.json"
+    file.write_text(json.dumps(stated))
+    result = call("judge", file, "--json")
+    assert result.exit_code == 0, result.output
+    return json.loads(result.stdout)["verdicts"]  # type: ignore[no-any-return]
+
+
+@pytest.mark.parametrize(
+    ("changes", "kind", "outcome"),
+    [
+        ({}, "backed", "passes"),
+        ({"watts": [75.2, 76.0]}, "too_close", "open"),
+        ({"watts": [70.0, 79.0]}, "short", "fails"),
+        ({"supply_volts": 15.2, "watts": [90.0, 90.0]}, "backed_above_rated_voltage_only", "passes"),
+        ({"supply_volts": 15.2}, "backed_above_rated_voltage_only", "open"),
+        ({"supply_volts": None, "watts": [70.0, 70.0]}, "estimated", "open"),
+        ({"measured_ohms": 4.5}, "no_evidence", "open"),
+        ({"all_driven": False}, "no_evidence", "open"),
+        ({"watts": [79.0]}, "no_evidence", "open"),  # one of two channels
+        ({"thd_n_percent": None}, "backed", "passes"),
+        ({"thd_n_percent": [0.9, 1.2]}, "no_evidence", "open"),
+        ({"mode": "uncertified", "end": "clip", "thd_n_percent": 9.9}, "no_evidence", "open"),
+        ({"bridged": True, "load_ohms": 8, "measured_ohms": 7.95, "watts": [160]}, "backed", "passes"),
+    ],
+)
+def test_a_reading_and_its_verdict(tmp_path: Path, changes: Json, kind: str, outcome: str) -> None:
+    own, together = judged(tmp_path, **changes)
+    assert (own["kind"], own["outcome"]) == (kind, outcome), own["reason"]
+    assert (own["claim"], own["unit"], together["unit"]) == (1, "T2-0001", None)
+    assert {**together, "unit": own["unit"]} == own
+    assert bool(own["settle"]) == (outcome == "open")
+
+
+@pytest.mark.parametrize(
+    ("path", "value", "words"),
+    [
+        (("claims", 0, "watts"), 0, "Power, W"),
+        (("claims", 0, "group"), "rear", "no channel group “rear”"),
+        (("units", 0, "readings", 0, "load_kohm"), 4, "no field"),
+        (("units", 0, "readings", 0, "read_channels"), [9], "Channel 9"),
+        (("method", "guards"), True, "no field “guards”"),
+        (("method", "guarded"), "yes", "guarded must be like True"),
+        (("product", "topology"), "AC", "one of 'AB' or 'D'"),
+    ],
+)
+def test_what_cannot_be_judged_is_one_sentence(tmp_path: Path, path: tuple[Any, ...], value: Any, words: str) -> None:
+    stated = json.loads(json.dumps(EXAMPLE))
+    inner = stated
+    for step in path[:-1]:
+        inner = inner[step]
+    inner[path[-1]] = value
+    file = tmp_path / "stated.json"
+    file.write_text(json.dumps(stated))
+    result = call("judge", file)
+    assert result.exit_code == 2 and words in result.stderr
+    assert result.stderr.count("\n") == 1 and "Traceback" not in result.stderr
+
+
+@pytest.mark.parametrize("command", ["judge", "simulate"])
+def test_the_published_schema_is_the_present_one(command: str) -> None:
+    assert (DOCS / f"{command}.schema.json").read_text() == call(command, "--schema").stdout
+
+
+def design(tmp_path: Path, text: str = DESIGN) -> Path:
+    file = tmp_path / "design.toml"
+    file.write_text(text)
+    return file
+
+
+def simulated(tmp_path: Path, *words: object) -> Json:
+    result = call("simulate", design(tmp_path), "--json", *words)
+    assert result.exit_code == 0, result.output
+    return json.loads(result.stdout)  # type: ignore[no-any-return]
+
+
+def test_one_run_of_each_mode(tmp_path: Path) -> None:
+    certified, uncertified, burst = (
+        simulated(tmp_path, "--mode", mode, "--load", 4) for mode in ("certified", "uncertified", "burst")
+    )
+    assert (certified["end"], uncertified["end"], burst["end"]) == ("limit", "clip", "limit")
+    assert len(certified["watts"]) == 2 and max(certified["thd_n_percent"]) <= 1.0
+    assert min(certified["watts"]) < min(uncertified["watts"])
+    assert burst["onset_watts"] == min(burst["watts"]) < burst["largest_watts"]
+    assert certified["supply_volts"] == pytest.approx(14.4, abs=0.1) and burst["supply_amps"] is None
+    assert certified["band_high_hz"] == 20_000 and len(certified["points"]) > 20
+
+
+def test_the_same_seed_is_the_same_unit(tmp_path: Path) -> None:
+    one, again, other = (simulated(tmp_path, "--seed", seed)["watts"] for seed in (1, 1, 2))
+    assert one == again != other
+
+
+def test_a_bank_ends_with_a_reading(tmp_path: Path) -> None:
+    """Two farads hold little: what was there for a moment is a reading that was not held."""
+    run = simulated(tmp_path, "--bank", "2 F", "--load", 2)
+    assert run["watts"] and min(run["watts"]) > 1
+
+
+def test_bridged_into_twice_the_load_gives_about_twice(tmp_path: Path) -> None:
+    single, pair = simulated(tmp_path, "--load", 4)["watts"], simulated(tmp_path, "--bridged", "--load", 8)["watts"]
+    assert pair == [pytest.approx(2 * min(single), rel=0.05)]
+
+
+@pytest.mark.parametrize(
+    ("text", "words", "says"),
+    [
+        ("gain = ", (), "no TOML"),
+        (DESIGN.replace("gain = 25.5", "gain = 0"), (), "gain must be above 0"),
+        (DESIGN + "colour = 1", (), "no field “Colour (groups 1)”"),
+        (DESIGN.replace("[1, 2]", "[2, 3]"), (), "numbered from 1"),
+        (DESIGN, ("--group", 2), "no group 2"),
+        (DESIGN, ("--bank", "much"), "not “much”"),
+        (DESIGN, ("--mode", "burst", "--burst", "long"), "no burst profile “long”"),
+    ],
+)
+def test_what_cannot_be_simulated_is_one_sentence(tmp_path: Path, text: str, words: tuple[Any, ...], says: str) -> None:
+    result = call("simulate", design(tmp_path, text), *words)
+    assert result.exit_code == 2 and says in result.stderr
+    assert result.stderr.count("\n") == 1
+
+
+@pytest.mark.parametrize("command", ["judge", "simulate"])
+def test_a_file_that_is_not_there(command: str, tmp_path: Path) -> None:
+    assert "cannot be read" in call(command, tmp_path / "none").stderr
+    assert "is missing" in call(command).stderr
