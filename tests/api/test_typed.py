@@ -99,14 +99,12 @@ def test_an_invalid_reading_is_kept_and_is_no_evidence(client: TestClient, unit_
     assert client.get("/api/models/1").json()["claims"][0]["verdict"]["kind"] == "backed"
 
 
-def test_an_unmeasured_load_costs_uncertainty_and_unknown_distortion_the_verdict(
-    client: TestClient, unit_id: int
-) -> None:
+def test_an_unmeasured_load_costs_uncertainty_and_unknown_distortion_a_note(client: TestClient, unit_id: int) -> None:
     rough = client.post(f"/api/units/{unit_id}/typed", json=sheet(load_measured=None, thd_n_percent=None)).json()
     attempt = client.get(f"/api/attempts/{rough['attempt_id']}").json()["attempt"]
     assert attempt["expanded_watts"] / attempt["weakest_watts"] > 0.04
     verdict = client.get("/api/models/1").json()["claims"][0]["verdict"]
-    assert verdict["kind"] == "no_evidence" and verdict["reason"] == "The reading's THD+N is not known."
+    assert verdict["kind"] != "no_evidence" and "THD+N not read, taken as at the limit" in verdict["reason"]
 
 
 @pytest.mark.parametrize(

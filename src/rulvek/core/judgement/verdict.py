@@ -172,6 +172,9 @@ def _judge(claim: Claim, evidence: Sequence[Evidence], method: MethodProfile) ->
     pool = near or direct or fit
     nearest = (max if direct else min)(e.supply_volts for e in pool)
     pool = near or [e for e in pool if abs(e.supply_volts - nearest) <= _tolerance(e)]
+    # A channel by itself says more than the mean of two, a run to the claim's own limit more than one beyond it.
+    pool = [e for e in pool if not e.by_pairs] or pool
+    pool = [e for e in pool if e.mode is not Mode.UNCERTIFIED] or pool
     e = decisive(pool)
     verdict = _direct(claim, e, settle) if direct else _above_rated(claim, e, settle)
     outcome = _outcome(verdict, e, claim)
@@ -202,18 +205,18 @@ def _volts_unread(claim: Claim, e: Evidence, settle: str) -> Verdict:
 
 
 def decisive(pool: Sequence[Evidence]) -> Evidence:
-    """The reading that a verdict rests on: the latest of each tone and way of reading, and of these the weakest.
+    """The reading that a verdict rests on: the latest of each tone, and of these the weakest.
 
     Of readings of the same moment the weakest counts, in whatever order they were entered.
     """
-    alike: dict[tuple[object, ...], list[Evidence]] = {}
+    alike: dict[str, list[Evidence]] = {}
     for e in pool:
         alike.setdefault(_alike(e), []).append(e)
     return min((_latest(group) for group in alike.values()), key=lambda e: e.weakest)
 
 
-def _alike(e: Evidence) -> tuple[object, ...]:
-    return f"{e.tone_hz:.3g}", e.mode, e.by_pairs
+def _alike(e: Evidence) -> str:
+    return f"{e.tone_hz:.3g}"
 
 
 def _latest(group: Sequence[Evidence]) -> Evidence:
