@@ -64,6 +64,12 @@ class VoltageFit:
     _quantile: float = 0.0
 
     @property
+    def bounds(self) -> tuple[float, float]:
+        """Between which the exponent is taken to lie: its interval, within what is physically there."""
+        low = min(max(self.low, 0.0), LARGEST_EXPONENT)
+        return low, max(low, min(self.high, LARGEST_EXPONENT))
+
+    @property
     def character(self) -> Literal["regulated", "unregulated", ""]:
         """What the whole confidence interval of the exponent says of the supply; empty where it says neither.
 

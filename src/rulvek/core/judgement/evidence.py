@@ -6,10 +6,18 @@ from datetime import datetime
 from math import inf
 
 from rulvek.core.electrical.policy import SupplyPolicy
-from rulvek.core.electrical.supply import VoltageFit, exponent_for, power_at_voltage
+from rulvek.core.electrical.supply import LARGEST_EXPONENT, VoltageFit, exponent_for, power_at_voltage
 from rulvek.core.judgement.checks import Leaning, Severity
 from rulvek.core.judgement.findings import Question, questions, standing_findings
-from rulvek.core.judgement.uncertainty import Budget, Meters, meters_of, reading_budget
+from rulvek.core.judgement.uncertainty import (
+    Allowances,
+    Brought,
+    Budget,
+    Meters,
+    allowances_of,
+    meters_of,
+    reading_budget,
+)
 from rulvek.core.judgement.voltage import FitKey, FitPoint, known_fit, voltage_fits
 from rulvek.core.method.profile import MethodProfile
 from rulvek.core.records.campaigns import Campaign
@@ -18,6 +26,8 @@ from rulvek.core.records.product import Product
 from rulvek.core.records.standing import all_driven, comparable_watts, standing_attempt
 from rulvek.core.runs.modes import End, Mode, reached
 from rulvek.core.runs.spec import Place
+
+LIMITED_BY_VOLTAGE = 0.8
 
 
 @dataclass(frozen=True, slots=True)
@@ -95,16 +105,43 @@ class Evidence:
 
     @property
     def budget(self) -> Budget:
-        """The uncertainty of the weakest channel's watts."""
+        """The uncertainty of the weakest channel's watts, as they were read."""
+        return self._budget(())
+
+    def brought_to(self, volts: float, ohms: float) -> Budget:
+        """The same at other volts and ohms that are near: by the unit's exponent, or all that there are.
+
+        With the ohms goes what limits the output: by voltage alone P is as 1/R, and the resistance that every stage has
+        takes a little of that (ours: R to the power of 0.8 to 1); where something else ended the run, of 0 to 1.
+        What is doubtful in the measured ohms counts for no more than that leaves over: V²/R of a wrong R, brought from
+        that R to the claim's, is V² over the claim's.
+        """
+        brought = []
+        least = LIMITED_BY_VOLTAGE if self.end in (End.LIMIT, End.CLIP, End.NO_MORE_OUTPUT) else 0.0
+        if volts != self.supply_volts:
+            low_n, high_n = (0.0, LARGEST_EXPONENT) if self.fit is None else self.fit.bounds
+            brought.append(
+                _brought("brought to the claim's volts", volts, "V", volts / self.supply_volts, low_n, high_n)
+            )
+        measured = self.measured_ohms or self.load_ohms
+        if ohms != measured:
+            brought.append(_brought("brought to the claim's ohms", ohms, "Ω", measured / ohms, least, 1.0))
+        return self._budget(tuple(brought), (1 - least) / 2)
+
+    def _budget(self, brought: tuple[Brought, ...], load_share: float = 1.0) -> Budget:
+        ohms = self.measured_ohms or self.load_ohms
         return reading_budget(
             self.weakest,
-            self.measured_ohms or self.load_ohms,
+            ohms,
             self.load_tolerance,
             self.meters,
             self.bracket_db,
             self.supply_volts,
             exponent_for(self.fit),
             self.attempts,
+            Allowances() if self.method is None else allowances_of(self.method, ohms, self.tone_hz),
+            brought,
+            load_share,
         )
 
     def at_volts_unread(self, volts: float) -> tuple[float, float]:
@@ -124,6 +161,11 @@ class Evidence:
     def weakest(self) -> float:
         """Watts of the channel that gives least; claims say "each channel"."""
         return min(self.watts)
+
+
+def _brought(name: str, value: float, unit: str, ratio: float, least: float, most: float) -> Brought:
+    ends = ratio**least, ratio**most
+    return Brought(name, value, unit, min(ends), max(ends))
 
 
 @dataclass(frozen=True, slots=True)

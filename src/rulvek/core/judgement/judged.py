@@ -9,7 +9,7 @@ from rulvek.core.electrical.supply import VoltageFit, efficiency, exponent_for, 
 from rulvek.core.judgement.claims import conflicts
 from rulvek.core.judgement.evidence import Evidence, campaign_evidence
 from rulvek.core.judgement.findings import Question, questions
-from rulvek.core.judgement.uncertainty import Budget, meters_of, reading_budget
+from rulvek.core.judgement.uncertainty import Budget, allowances_of, meters_of, reading_budget
 from rulvek.core.judgement.verdict import DecisionRule, Verdict, judge
 from rulvek.core.judgement.voltage import FitKey, known_fit
 from rulvek.core.method.profile import MethodProfile
@@ -55,6 +55,7 @@ class JudgedAttempt:
             ending.supply_volts if ending else None,
             exponent_for(self.fit),
             tuple(watts * scale for watts in compared),
+            allowances_of(self.method, reading.load.measured_ohms, self.run.spec.tone_hz),
         )
 
     @cached_property

@@ -144,6 +144,52 @@ def meters_of(instruments: Instruments, method: MethodProfile) -> Meters:
 
 
 UNKNOWN = "instrument unknown"
+PRIOR_FREEDOM = 30.0
+"""How many degrees of freedom the method's stated repeatability counts for (ours)."""
+
+
+@dataclass(frozen=True, slots=True)
+class Brought:
+    """From the conditions of a reading to others: between which two factors the power lies there."""
+
+    name: str
+    value: float
+    unit: str
+    low: float
+    high: float
+
+    @property
+    def middle(self) -> float:
+        """The factor that is taken."""
+        return (self.low + self.high) / 2
+
+
+@dataclass(frozen=True, slots=True)
+class Allowances:
+    """What a method allows for besides the instruments' limits, each a relative half-width, a ratio.
+
+    Attributes:
+        response: The recorder's frequency response, in volts.
+        cable: What lies between the load and where its volts are sensed, in ohms of the load.
+        inductance: The load's reactance at the tone, in power.
+        repeatability: Standard deviation of a single attempt, in power, while little is known of its own.
+    """
+
+    response: float = 0.0
+    cable: float = 0.0
+    inductance: float = 0.0
+    repeatability: float = 0.0
+
+
+def allowances_of(method: MethodProfile, load_ohms: float, tone_hz: float) -> Allowances:
+    """A method's allowances at a load and a tone: ``(ωL/R)²`` for the inductance."""
+    reactance = 2 * math.pi * tone_hz * method.load_inductance_uh * 1e-6
+    return Allowances(
+        response=method.recorder_response_percent / 100,
+        cable=method.sense_cable_milliohms / 1000 / load_ohms,
+        inductance=(reactance / load_ohms) ** 2 / 2,
+        repeatability=method.repeatability_percent / 100,
+    )
 
 
 def reading_budget(
@@ -155,8 +201,13 @@ def reading_budget(
     supply_volts: float | None = None,
     exponent: float = 0.0,
     attempts: Sequence[float] = (),
+    allowances: Allowances = Allowances(),
+    brought: Sequence[Brought] = (),
+    load_share: float = 1.0,
 ) -> Budget:
     """The budget of a power from volts across a load, P = V²/R.
+
+    Its estimate is the middle of the level bracket, at the conditions that the reading is brought to.
 
     Args:
         watts: The reading, > 0.
@@ -166,12 +217,21 @@ def reading_budget(
             P·(10^(b/10) − 1).
         supply_volts: At the reading; its meter's doubt moves P by n·P/V per volt, with ``exponent`` n.
         attempts: Watts of all comparable attempts, this one included.
+        allowances: What the method allows for besides.
+        brought: To which other conditions it is brought, and between which factors.
+        load_share: How much of what is doubtful in the load counts: all of it in a power, hardly any in what a stage
+            that is limited by voltage gives into a stated load, for there the volts alone decide.
 
     Raises:
         ValueError: watts that are not above 0.
     """
     if not watts > 0:
         raise ValueError(f"a budget needs watts above 0, got {watts}")
+    read = watts
+    for one in brought:
+        watts *= one.middle
+    half_bracket = watts * (10 ** (bracket_db / 10) - 1) / 2 if bracket_db else 0.0
+    estimate = watts + half_bracket
     volts = math.sqrt(watts * load_ohms)
     components = [
         Component(
@@ -182,17 +242,17 @@ def reading_budget(
             meters.volts.half_width(volts),
             2 * watts / volts,
         ),
-        Component("load", load_ohms, "Ω", "rectangular", load_ohms * load_tolerance, -watts / load_ohms),
+        Component("load", load_ohms, "Ω", "rectangular", load_ohms * load_tolerance, -load_share * watts / load_ohms),
     ]
     meter = meters.loads.half_width(load_ohms)
     if meter > 0:
-        components.append(Component("load meter", load_ohms, "Ω", "rectangular", meter, -watts / load_ohms))
+        sensitivity = -load_share * watts / load_ohms
+        components.append(Component("load meter", load_ohms, "Ω", "rectangular", meter, sensitivity))
     if meters.volts.resolution > 0:
         half = meters.volts.resolution / 2
         components.append(Component("resolution", volts, "V", "rectangular", half, 2 * watts / volts))
     if bracket_db:
-        half = watts * (10 ** (bracket_db / 10) - 1) / 2
-        components.append(Component("level bracket", bracket_db, "dB", "rectangular", half, 1.0))
+        components.append(Component("level bracket", bracket_db, "dB", "rectangular", half_bracket, 1.0))
     if supply_volts:
         half = meters.supply.half_width(supply_volts)
         components.append(
@@ -200,10 +260,36 @@ def reading_budget(
                 _named("supply", meters.supply), supply_volts, "V", "rectangular", half, exponent * watts / supply_volts
             )
         )
-    type_a = repeatability(attempts)
+    for one in brought:
+        half = watts * (one.high - one.low) / 2 / one.middle
+        components.append(Component(one.name, one.value, one.unit, "rectangular", half, 1.0))
+    for name, share in (
+        ("recorder's response", 2 * allowances.response),
+        ("cable to the load", load_share * allowances.cable),
+        ("load's inductance", allowances.inductance),
+    ):
+        if share > 0:
+            components.append(Component(name, 100 * share, "%", "rectangular", watts * share, 1.0))
+    type_a = pooled_repeatability([one * watts / read for one in attempts], allowances.repeatability * watts)
     if type_a is not None:
         components.append(type_a)
-    return combine(watts, components)
+    return combine(estimate, components)
+
+
+def pooled_repeatability(watts: Sequence[float], expected: float) -> Component | None:
+    """The standard deviation of a single attempt: its own repeats' pooled with what the method expects, in W.
+
+    Repeating moves it towards what the repeats show, and raises it only where they scatter more. Without an expected
+    one it is that of the repeats alone; None where there is neither.
+    """
+    own = repeatability(watts)
+    if expected <= 0:
+        return own
+    if own is None:
+        return Component("repeatability", expected, "W", "student", expected, 1.0, PRIOR_FREEDOM)
+    freedom = PRIOR_FREEDOM + own.freedom
+    pooled = math.sqrt((PRIOR_FREEDOM * expected**2 + own.freedom * own.half_width**2) / freedom)
+    return Component("repeatability", own.value, "W", "student", pooled, 1.0, freedom)
 
 
 def _named(what: str, meter: Specification) -> str:

@@ -7,6 +7,7 @@ from math import inf
 
 from rulvek.core.judgement.checks import Leaning
 from rulvek.core.judgement.evidence import Evidence
+from rulvek.core.judgement.uncertainty import Budget
 from rulvek.core.method.profile import MethodProfile
 from rulvek.core.records.claims import Claim, ClaimKind
 from rulvek.core.rounding import with_u
@@ -15,6 +16,8 @@ from rulvek.core.runs.settings import limit_ratio
 from rulvek.core.runs.spec import same_place
 from rulvek.core.signals.power import ratio_db
 
+SAID_FROM = 0.002
+"""A figure that is further than this from what was read says what was read."""
 ANOTHER_LOAD = 0.10
 """Measured ohms further than this from the claim's are another load (ours)."""
 
@@ -189,10 +192,11 @@ def _judge(claim: Claim, evidence: Sequence[Evidence], method: MethodProfile) ->
 
 def _volts_unread(claim: Claim, e: Evidence, settle: str) -> Verdict:
     """Nobody read the loaded volts: what is decided is so for all that they may have been."""
-    method, rated, u = _method(e), _claim_volts(claim, _method(e)), e.budget.expanded
-    low, high = e.at_volts_unread(rated)
+    method, rated, told = _method(e), _claim_volts(claim, _method(e)), _at_claim(claim, e)
+    watts, u = told.estimate, told.expanded
+    low, high = (one * watts / e.weakest for one in e.at_volts_unread(rated))
     least, most = e.volts_between or (rated, rated)
-    figures = f"{with_u(e.weakest, u, 'W')} {_of(e)}, loaded volts not read (between {least:.1f} and {most:.1f} V)"
+    figures = f"{with_u(watts, u, 'W')} {_of(e)}, loaded volts not read (between {least:.1f} and {most:.1f} V)"
     figures = f"{figures[0].upper()}{figures[1:]}: an estimated {low:.0f} to {high:.0f} W at {rated:g} V"
     kind, outcome, says = VerdictKind.ESTIMATED, Standing.OPEN, ""
     if _decide(low, u, claim.watts, method.guarded) is VerdictKind.BACKED:
@@ -201,7 +205,7 @@ def _volts_unread(claim: Claim, e: Evidence, settle: str) -> Verdict:
         kind, outcome, says = VerdictKind.SHORT, Standing.FAILS, ", short of"
     if says:
         figures, settle = f"{figures}{says} the {claim.watts:g} W claimed{_stated(claim, method)}", ""
-    return Verdict(claim.id, kind, f"{figures}.", settle, e.attempt_id, e.weakest, u, (low, high), outcome)
+    return Verdict(claim.id, kind, f"{figures}.", settle, e.attempt_id, watts, u, (low, high), outcome)
 
 
 def decisive(pool: Sequence[Evidence]) -> Evidence:
@@ -241,7 +245,7 @@ def _outcome(verdict: Verdict, e: Evidence, claim: Claim) -> Standing:
     if verdict.kind is VerdictKind.SHORT:
         return Standing.FAILS
     if verdict.interval is not None:
-        low = _decide(verdict.interval[0], e.budget.expanded, claim.watts, _method(e).guarded)
+        low = _decide(verdict.interval[0], verdict.expanded_watts or 0.0, claim.watts, _method(e).guarded)
         if low is VerdictKind.BACKED:
             return Standing.PASSES
     return Standing.OPEN
@@ -251,45 +255,57 @@ def _tolerance(e: Evidence) -> float:
     return _method(e).reference_volts_tolerance
 
 
+def _at_claim(claim: Claim, e: Evidence) -> Budget:
+    """The reading at the claim's ohms, and at its volts where it was taken within their window."""
+    method = _method(e)
+    rated = _claim_volts(claim, method)
+    near = e.volts_between is None and abs(e.supply_volts - rated) <= method.reference_volts_tolerance
+    return e.brought_to(rated if near else e.supply_volts, claim.load_ohms)
+
+
 def _direct(claim: Claim, e: Evidence, settle: str) -> Verdict:
     method = _method(e)
-    u = e.budget.expanded
-    kind = _decide(e.weakest, u, claim.watts, method.guarded)
+    told = _at_claim(claim, e)
+    watts, u = told.estimate, told.expanded
+    kind = _decide(watts, u, claim.watts, method.guarded)
     rated = _claim_volts(claim, method)
     sort = "" if e.mode is not Mode.BURST else f"a {claim.kind} figure, judged by the burst: "
-    figures = f"{sort}{with_u(e.weakest, u, 'W')} {_of(e)} at {e.supply_volts:.2f} V{_taken_as(e)}"
+    figures = f"{sort}{with_u(watts, u, 'W')} {_of(e)} at {e.supply_volts:.2f} V{_as_read(e, watts)}{_taken_as(e)}"
     figures = figures[0].upper() + figures[1:]
     where = _stated(claim, method)
     if kind is VerdictKind.BACKED:
         reason = f"{figures}: no less than the {claim.watts:g} W claimed{where}."
-        return Verdict(claim.id, kind, reason, "", e.attempt_id, e.weakest, u)
+        return Verdict(claim.id, kind, reason, "", e.attempt_id, watts, u)
     if e.supply_volts < rated - method.reference_volts_tolerance:
-        low, high = e.at_volts(rated)
+        low, high = (one * watts / e.weakest for one in e.at_volts(rated))
         if _short_at_any_volts(claim, e):
             reason = f"{figures}, at most {high:.0f} W at {rated:g} V: short of the {claim.watts:g} W claimed{where}."
-            return Verdict(claim.id, VerdictKind.SHORT, reason, settle, e.attempt_id, e.weakest, u, (low, high))
+            return Verdict(claim.id, VerdictKind.SHORT, reason, settle, e.attempt_id, watts, u, (low, high))
         reason = f"{figures}; at {rated:g} V it would give an estimated {low:.0f} to {high:.0f} W."
-        return Verdict(claim.id, VerdictKind.ESTIMATED, reason, settle, e.attempt_id, e.weakest, u, (low, high))
+        return Verdict(claim.id, VerdictKind.ESTIMATED, reason, settle, e.attempt_id, watts, u, (low, high))
     if kind is VerdictKind.TOO_CLOSE:
         reason = f"{figures}: the {claim.watts:g} W claimed{where} lie within what the measurement can tell."
         closer = "A smaller U: measure the load more closely and repeat the run."
-        return Verdict(claim.id, kind, reason, closer, e.attempt_id, e.weakest, u)
+        return Verdict(claim.id, kind, reason, closer, e.attempt_id, watts, u)
     tripped = ""
     if e.end in (End.PROTECTED, End.RECOVERING) and e.tripped_watts is not None:
         tripped = f"; protection tripped at {e.tripped_watts:.0f} W"
-    missing = claim.watts - e.weakest
+    missing = claim.watts - watts
     reason = f"{figures}: {missing:.0f} W short of the {claim.watts:g} W claimed{where}{tripped}."
-    return Verdict(claim.id, kind, reason, "", e.attempt_id, e.weakest, u)
+    return Verdict(claim.id, kind, reason, "", e.attempt_id, watts, u)
 
 
 def _above_rated(claim: Claim, e: Evidence, settle: str) -> Verdict:
     method = _method(e)
-    u, rated = e.budget.expanded, _claim_volts(claim, method)
-    low, high = e.at_volts(rated)
+    told, rated = _at_claim(claim, e), _claim_volts(claim, method)
+    watts, u = told.estimate, told.expanded
+    low, high = (one * watts / e.weakest for one in e.at_volts(rated))
     whose = "of the claim" if claim.supply_volts is not None else "of the reference (the claim states none)"
-    figures = f"{with_u(e.weakest, u, 'W')}, but at {e.supply_volts:.2f} V, above the {rated:g} V {whose}"
+    figures = (
+        f"{with_u(watts, u, 'W')}{_as_read(e, watts)}, but at {e.supply_volts:.2f} V, above the {rated:g} V {whose}"
+    )
     kind, outcome = VerdictKind.ESTIMATED, f"there it would give an estimated {low:.0f} to {high:.0f} W"
-    decided = _decide(e.weakest, u, claim.watts, method.guarded)
+    decided = _decide(watts, u, claim.watts, method.guarded)
     if decided is VerdictKind.BACKED:
         kind = VerdictKind.ABOVE_RATED_ONLY
         if _decide(low, u, claim.watts, method.guarded) is VerdictKind.BACKED:
@@ -297,7 +313,7 @@ def _above_rated(claim: Claim, e: Evidence, settle: str) -> Verdict:
     elif decided is VerdictKind.SHORT:
         kind, outcome = VerdictKind.SHORT, f"short of the {claim.watts:g} W claimed even so"
     reason = f"{figures}; {outcome}."
-    return Verdict(claim.id, kind, reason, settle, e.attempt_id, e.weakest, u, (low, high))
+    return Verdict(claim.id, kind, reason, settle, e.attempt_id, watts, u, (low, high))
 
 
 def _decide(watts: float, expanded: float, claimed: float, guarded: bool) -> VerdictKind:
@@ -315,8 +331,17 @@ def _short_at_any_volts(claim: Claim, e: Evidence) -> bool:
     rated = _claim_volts(claim, method)
     if e.supply_volts >= rated - method.reference_volts_tolerance:
         return True
-    _, high = e.at_volts(rated)
-    return _decide(high, e.budget.expanded, claim.watts, method.guarded) is VerdictKind.SHORT
+    told = _at_claim(claim, e)
+    high = e.at_volts(rated)[1] * told.estimate / e.weakest
+    return _decide(high, told.expanded, claim.watts, method.guarded) is VerdictKind.SHORT
+
+
+def _as_read(e: Evidence, watts: float) -> str:
+    """What was read, where the claim's conditions or the middle of the bracket make it another figure."""
+    if abs(watts / e.weakest - 1) < SAID_FROM:
+        return ""
+    ohms = f" into {e.measured_ohms:.3g} Ω" if e.measured_ohms is not None else ""
+    return f" ({e.weakest:.4g} W read{ohms})"
 
 
 def _of(e: Evidence) -> str:
@@ -374,7 +399,8 @@ def _unfit(claim: Claim, e: Evidence) -> str | None:
         if not claim.band_low_hz <= e.tone_hz <= claim.band_high_hz:
             return f"The tone of {e.tone_hz:g} Hz lies outside of the claim's band."
     limit = _thd_n_limit(claim, method)
-    decided = _decide(e.weakest, e.budget.expanded, claim.watts, method.guarded)
+    told = _at_claim(claim, e)
+    decided = _decide(told.estimate, told.expanded, claim.watts, method.guarded)
     passes = decided is VerdictKind.BACKED
     fails = decided is VerdictKind.SHORT and _short_at_any_volts(claim, e)
     thd_n = e.thd_n

@@ -63,6 +63,10 @@ class MethodProfile:
     check_repeat_db: float = 0.2
     check_clipped_share: float = 0.13
     check_outside_percent: float = 1.0
+    repeatability_percent: float = 0.3
+    recorder_response_percent: float = 0.05
+    sense_cable_milliohms: float = 2.0
+    load_inductance_uh: float = 2.0
     unknown_volts_percent: float = 1.0
     unknown_supply_percent: float = 0.5
     stop_at_clipping: bool = False
