@@ -114,7 +114,7 @@ def test_the_sheet_leaves_as_csv(client: TestClient, services: Services, campaig
     rows = list(csv.DictReader(io.StringIO(text)))
     sheet = client.get(f"/api/campaigns/{campaign['id']}").json()
     first = sheet["runs"][0]["chosen"]["readings"][0]
-    assert float(rows[0]["Power (W)"]) == pytest.approx(first["watts"], abs=0.005)
+    assert float(rows[0]["Power (W)"]) == pytest.approx(first["watts"], abs=0.05)  # to the place of its U
     assert rows[0]["Verdicts"] == "75 W backed" and rows[2]["Bridged"] == "yes"
 
 

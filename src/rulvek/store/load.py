@@ -2,6 +2,7 @@
 
 from collections import defaultdict
 from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import replace
 from datetime import date
 from typing import Any
 
@@ -19,6 +20,7 @@ from rulvek.core.records.attempts import (
     Ending,
     KeptFile,
     Reading,
+    ReadingWithdrawal,
     Remark,
     SecondReading,
     SetAside,
@@ -298,6 +300,7 @@ def _attempts(session: Session, which_runs: Condition, problems: dict[int, Unrea
         return _grouped(session.scalars(asked.order_by(kind.id)), "attempt_id")
 
     readings, remarks, aside = of_attempts(t.Reading), of_attempts(t.Remark), of_attempts(t.Overruling)
+    withdrawals = of_attempts(t.ReadingWithdrawal)
     seconds, captures = of_attempts(t.SecondReading), of_attempts(t.CaptureFile)
     statement = select(t.Attempt, t.AttemptEnding).join(t.Run, t.Run.id == t.Attempt.run_id)
     statement = statement.outerjoin(t.AttemptEnding, t.AttemptEnding.attempt_id == t.Attempt.id).where(which_runs)
@@ -306,11 +309,16 @@ def _attempts(session: Session, which_runs: Condition, problems: dict[int, Unrea
         one = row.id
         try:
             made = _attempt(row, ending, readings[one], remarks[one], aside[one], seconds[one], captures[one])
+            made = replace(made, withdrawals=_withdrawals(withdrawals[one]))
         except Unreadable as problem:
             problems[one] = problem
         else:
             found[row.run_id].append(made)
     return found
+
+
+def _withdrawals(rows: Sequence[t.ReadingWithdrawal]) -> tuple[ReadingWithdrawal, ...]:
+    return tuple(ReadingWithdrawal(w.withdrawn, w.reason, w.by, w.at) for w in rows)
 
 
 def _attempt(

@@ -12,7 +12,16 @@ from typing import Any
 from sqlalchemy import delete, func, insert, select, update
 from sqlalchemy.orm import Session
 
-from rulvek.core.records.attempts import Attempt, Ending, KeptFile, Reading, Remark, SecondReading, SetAside
+from rulvek.core.records.attempts import (
+    Attempt,
+    Ending,
+    KeptFile,
+    Reading,
+    ReadingWithdrawal,
+    Remark,
+    SecondReading,
+    SetAside,
+)
 from rulvek.core.records.before_power import Preparation
 from rulvek.core.records.campaigns import Choice, Run, Unit
 from rulvek.core.records.claims import ClaimTerms, Withdrawal
@@ -215,6 +224,12 @@ def remark(session: Session, attempt_id: int, new: Remark) -> None:
 def set_aside(session: Session, campaign_id: int, attempt_id: int, new: SetAside) -> None:
     """A finding that somebody set aside."""
     _rows(session, t.Overruling, [{"attempt_id": attempt_id} | asdict(new)])
+    _touched(session, [campaign_id])
+
+
+def reading_withdrawal(session: Session, campaign_id: int, attempt_id: int, new: ReadingWithdrawal) -> None:
+    """That a reading was withdrawn, or counts again."""
+    _rows(session, t.ReadingWithdrawal, [{"attempt_id": attempt_id} | asdict(new)])
     _touched(session, [campaign_id])
 
 

@@ -532,6 +532,26 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/attempts/{attempt_id}/withdrawal': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Withdraw Reading
+     * @description Withdraw a reading, or let it count again; both stay on record.
+     */
+    post: operations['withdraw_reading']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/attempts/{attempt_id}/remarks': {
     parameters: {
       query?: never
@@ -1192,6 +1212,7 @@ export interface components {
       largest_watts: number | null
       /** Equivalent */
       equivalent: string | null
+      withdrawn: components['schemas']['ReadingWithdrawal'] | null
     }
     /**
      * BenchView
@@ -2732,6 +2753,23 @@ export interface components {
       expanded_watts: number | null
     }
     /**
+     * ReadingWithdrawal
+     * @description That somebody withdrew a reading, or let it count again where not ``withdrawn``; both with their reason.
+     */
+    ReadingWithdrawal: {
+      /** Withdrawn */
+      withdrawn: boolean
+      /** Reason */
+      reason: string
+      /** By */
+      by: string
+      /**
+       * At
+       * Format: date-time
+       */
+      at: string
+    }
+    /**
      * ReasonIn
      * @description Why.
      */
@@ -3378,6 +3416,22 @@ export interface components {
        * Format: date-time
        */
       at: string
+    }
+    /**
+     * WithdrawalIn
+     * @description That a reading is withdrawn, or counts again.
+     */
+    WithdrawalIn: {
+      /**
+       * Reason
+       * @default
+       */
+      reason: string
+      /**
+       * Withdrawn
+       * @default true
+       */
+      withdrawn: boolean
     }
   }
   responses: never
@@ -4796,6 +4850,62 @@ export interface operations {
     requestBody: {
       content: {
         'application/json': components['schemas']['OverrulingIn']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      201: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['CampaignView']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  withdraw_reading: {
+    parameters: {
+      query?: never
+      header?: {
+        /** @description Who is asking, percent-encoded UTF-8. */
+        'x-rulvek-person'?: string
+      }
+      path: {
+        attempt_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['WithdrawalIn']
       }
     }
     responses: {

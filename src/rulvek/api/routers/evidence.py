@@ -36,6 +36,13 @@ class OverrulingIn(Body):
     reason: Reason = ""
 
 
+class WithdrawalIn(Body):
+    """That a reading is withdrawn, or counts again."""
+
+    reason: Reason = ""
+    withdrawn: bool = True
+
+
 class SecondIn(Body):
     """Another instrument's reading of an attempt."""
 
@@ -82,6 +89,12 @@ def get_steps(attempt_id: Id, use: Use) -> list[StepView]:
 def overrule(attempt_id: Id, body: OverrulingIn, use: Use, person: Person) -> CampaignView:
     """Set a finding of the checks aside, for a reason."""
     return use.campaigns.set_aside(attempt_id, body.code, person, body.reason)
+
+
+@router.post("/attempts/{attempt_id}/withdrawal", status_code=201)
+def withdraw_reading(attempt_id: Id, body: WithdrawalIn, use: Use, person: Person) -> CampaignView:
+    """Withdraw a reading, or let it count again; both stay on record."""
+    return use.campaigns.withdraw(attempt_id, person, body.reason, body.withdrawn)
 
 
 @router.post("/attempts/{attempt_id}/remarks", status_code=201)

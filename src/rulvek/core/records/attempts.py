@@ -96,6 +96,16 @@ class SetAside:
 
 
 @dataclass(frozen=True, slots=True)
+class ReadingWithdrawal:
+    """That somebody withdrew a reading, or let it count again where not ``withdrawn``; both with their reason."""
+
+    withdrawn: bool
+    reason: str
+    by: str
+    at: datetime
+
+
+@dataclass(frozen=True, slots=True)
 class SecondReading:
     """What another instrument read of a channel (or pair) at the same attempt; both readings are kept."""
 
@@ -142,6 +152,7 @@ class Attempt:
     readings: tuple[Reading, ...] = ()
     remarks: tuple[Remark, ...] = ()
     set_aside: tuple[SetAside, ...] = ()
+    withdrawals: tuple[ReadingWithdrawal, ...] = ()
     seconds: tuple[SecondReading, ...] = ()
     captures: tuple[KeptFile, ...] = ()
 
@@ -149,6 +160,11 @@ class Attempt:
     def origin(self) -> Origin:
         """Where the figures come from."""
         return self.outside.origin if self.outside else Origin.BENCH
+
+    @property
+    def withdrawn(self) -> ReadingWithdrawal | None:
+        """Why its reading counts nowhere; None where it does."""
+        return self.withdrawals[-1] if self.withdrawals and self.withdrawals[-1].withdrawn else None
 
     @property
     def weakest(self) -> Reading | None:

@@ -23,13 +23,14 @@ def standing_attempt(run: Run) -> Attempt | None:
     """The attempt that stands for a run: the one that somebody chose last, else the last valid one.
 
     Valid is one with a reading that nothing but the unit ended; failing that, any with a reading; failing that, the
-    last that ended.
+    last that ended. What was withdrawn never stands.
     """
+    attempts = [attempt for attempt in run.attempts if attempt.withdrawn is None]
     if run.choices:
-        chosen = next((a for a in run.attempts if a.id == run.choices[-1].attempt_id), None)
+        chosen = next((a for a in attempts if a.id == run.choices[-1].attempt_id), None)
         if chosen is not None:
             return chosen
-    ended = [attempt for attempt in reversed(run.attempts) if attempt.ending is not None]
+    ended = [attempt for attempt in reversed(attempts) if attempt.ending is not None]
     read = [attempt for attempt in ended if attempt.readings]
     valid = [attempt for attempt in read if not _of_the_day(attempt)]
     return next(iter(valid or read or ended), None)
@@ -40,10 +41,10 @@ def _of_the_day(attempt: Attempt) -> bool:
 
 
 def state_of(run: Run) -> RunState:
-    """A run that an operator, a fault, the supply or the heat ended still waits to be done."""
+    """A run that an operator, a fault, the supply or the heat ended, or whose reading was withdrawn, still waits."""
     if any(attempt.ending is None for attempt in run.attempts):
         return RunState.RUNNING
-    if any(not _of_the_day(attempt) for attempt in run.attempts):
+    if any(not _of_the_day(attempt) and attempt.withdrawn is None for attempt in run.attempts):
         return RunState.DONE
     return RunState.WAITING
 
@@ -73,7 +74,7 @@ def comparable_watts(run: Run) -> Mapping[int, tuple[float, ...]]:
     found: dict[int, tuple[float, ...]] = {}
     for attempt in run.attempts:
         watts = attempt.weakest_watts
-        if watts is None or attempt.ending is None:
+        if watts is None or attempt.ending is None or attempt.withdrawn is not None:
             found[attempt.id] = ()
         elif attempt.id in known_bad:
             found[attempt.id] = (watts,)

@@ -4,14 +4,14 @@ from collections.abc import Sequence
 from datetime import UTC, datetime
 
 from rulvek.core.electrical.policy import SupplyPolicy
-from rulvek.core.errors import BadInput, NotFound
+from rulvek.core.errors import BadInput, Conflict, NotFound
 from rulvek.core.judgement.findings import questions
 from rulvek.core.judgement.judged import JudgedCampaign, judge_campaign
 from rulvek.core.judgement.verdict import DecisionRule
 from rulvek.core.method.profile import MethodProfile
 from rulvek.core.planning.plan import Plan, PlannedRun
 from rulvek.core.records.actor import Actor
-from rulvek.core.records.attempts import Remark, SetAside
+from rulvek.core.records.attempts import ReadingWithdrawal, Remark, SetAside
 from rulvek.core.records.campaigns import Campaign, Choice, Expected, Run, Unit
 from rulvek.core.records.wishes import Wishes
 from rulvek.core.runs.spec import RunSpec
@@ -73,6 +73,7 @@ class Campaigns:
 
         Raises:
             BadInput: no reason, or an attempt that is not one of the run's or did not end.
+            Conflict: its reading was withdrawn.
         """
         if not reason.strip():
             raise BadInput("Say why this attempt stands for the run.", field="reason")
@@ -81,6 +82,8 @@ class Campaigns:
         attempt = next((a for a in run.attempts if a.id == attempt_id), None)
         if attempt is None or attempt.ending is None:
             raise BadInput(f"Run {run_id} has no ended attempt {attempt_id}.", field="attempt_id")
+        if attempt.withdrawn is not None:
+            raise Conflict(f"The reading of attempt {attempt.number} was withdrawn: {attempt.withdrawn.reason}.")
         with self._database.writing() as session:
             save.choice(session, campaign.id, run_id, Choice(attempt_id, reason.strip(), actor.name, datetime.now(UTC)))
             spec = run.spec
@@ -122,6 +125,31 @@ class Campaigns:
             save.set_aside(session, campaign.id, attempt_id, aside)
             text = f"attempt {attempt.number}, {code}: {reason.strip()}"
             audit.note(session, actor, "overruled a finding", f"campaign/{campaign.id}", text=text)
+        return self._changed(campaign)
+
+    def withdraw(self, attempt_id: int, actor: Actor, reason: str, withdrawn: bool = True) -> CampaignView:
+        """Withdraw a reading, which stays on record and counts nowhere; or let it count again.
+
+        Raises:
+            BadInput: no reason.
+            Conflict: there is no reading yet, or it is withdrawn already, or counts already.
+        """
+        if not reason.strip():
+            why = "is withdrawn" if withdrawn else "counts again"
+            raise BadInput(f"Say why the reading {why}.", field="reason")
+        with self._database.reading() as session:
+            campaign, _, attempt = load.attempt(session, attempt_id)
+        if attempt.ending is None or not attempt.readings:
+            raise Conflict(f"Attempt {attempt.number} has no reading.")
+        if (attempt.withdrawn is not None) == withdrawn:
+            state = "was withdrawn" if withdrawn else "counts"
+            raise Conflict(f"The reading of attempt {attempt.number} {state} already.")
+        entry = ReadingWithdrawal(withdrawn, reason.strip(), actor.name, datetime.now(UTC))
+        with self._database.writing() as session:
+            save.reading_withdrawal(session, campaign.id, attempt_id, entry)
+            done = "withdrew a reading" if withdrawn else "let a reading count again"
+            text = f"attempt {attempt.number}: {reason.strip()}"
+            audit.note(session, actor, done, f"campaign/{campaign.id}", text=text)
         return self._changed(campaign)
 
     def get(self, campaign_id: int, rule: DecisionRule = DecisionRule.AS_STORED) -> CampaignView:

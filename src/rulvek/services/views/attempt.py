@@ -9,7 +9,7 @@ from rulvek.core.judgement.checks import Severity, disagree, error_number
 from rulvek.core.judgement.findings import Question, second_pairs
 from rulvek.core.judgement.judged import JudgedAttempt
 from rulvek.core.method.profile import MethodProfile
-from rulvek.core.records.attempts import Attempt, Reading, Remark
+from rulvek.core.records.attempts import Attempt, Reading, ReadingWithdrawal, Remark
 from rulvek.core.records.outside import Origin
 from rulvek.core.records.points import point_from
 from rulvek.core.runs.modes import End
@@ -100,6 +100,7 @@ class AttemptView(View):
     tripped_watts: float | None
     largest_watts: float | None
     equivalent: str | None
+    withdrawn: ReadingWithdrawal | None
 
 
 @view
@@ -185,6 +186,7 @@ def attempt_view(judged: JudgedAttempt) -> AttemptView:
         reason=attempt.reason,
         skipped=[*(skip.words for skip in attempt.skipped), *outside_window],
         findings=finding_views(judged.question),
+        withdrawn=attempt.withdrawn,
         remarks=list(attempt.remarks),
         started_by=attempt.started_by,
         started_at=attempt.started_at,

@@ -138,6 +138,18 @@ class Remark(Base):
     at: Mapped[datetime]
 
 
+class ReadingWithdrawal(Base):
+    """That somebody withdrew an attempt's reading, or let it count again; the latest entry holds."""
+
+    __tablename__ = "reading_withdrawal"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    attempt_id: Mapped[int] = mapped_column(ForeignKey("attempt.id"), index=True)
+    withdrawn: Mapped[bool]
+    reason: Mapped[str] = mapped_column(Text)
+    by: Mapped[str]
+    at: Mapped[datetime]
+
+
 class Overruling(Base):
     """A finding of the checks that somebody set aside for a reason; the finding itself is worked out anew each time."""
 

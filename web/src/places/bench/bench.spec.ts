@@ -57,6 +57,7 @@ function attempt(changes: Partial<AttemptView> = {}): AttemptView {
     cause: null,
     reason: '',
     skipped: [],
+    withdrawn: null,
     remarks: [],
     findings: [],
     started_by: 'Joren Haldvik',

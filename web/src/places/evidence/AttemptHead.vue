@@ -23,6 +23,7 @@ const why = computed(() => {
           {{ page.run.mode }}</span
         >
         <span v-if="page.run.exploratory" class="mark">not evidence</span>
+        <span v-if="attempt.withdrawn" class="mark">withdrawn</span>
       </h1>
       <p class="quiet">
         {{ attempt.started_by }}, {{ moment(attempt.started_at) }} · attempt {{ attempt.number }}

@@ -55,6 +55,18 @@ const comments = useAct(
     ),
   { done: () => (commenting.value = false) },
 )
+const withdrawing = ref(false)
+/** Withdraw the reading, or let it count again: whichever it is not now. */
+const withdrawals = useAct(
+  (reason: string) =>
+    answered(
+      client.POST('/api/attempts/{attempt_id}/withdrawal', {
+        params: { path: { attempt_id: props.id } },
+        body: { reason, withdrawn: !attempt.value?.withdrawn },
+      }),
+    ),
+  { done: () => (withdrawing.value = false) },
+)
 useKeys([
   { key: 'c', does: 'comment on the attempt', act: () => (commenting.value = true), when: () => !!attempt.value },
 ])
@@ -64,6 +76,10 @@ useKeys([
   <PageFrame :title="title" :trail="trail" :pending="isPending" :error="error" @retry="refetch">
     <template v-if="page && attempt">
       <AttemptHead :page="page" />
+      <p v-if="attempt.withdrawn" class="withdrawn" role="status">
+        Withdrawn: “{{ attempt.withdrawn.reason }}” – {{ attempt.withdrawn.by }}, {{ moment(attempt.withdrawn.at) }}. It
+        stays on record and counts nowhere.
+      </p>
       <ul v-if="attempt.skipped.length" class="skipped">
         <li v-for="what in attempt.skipped" :key="what">{{ what }}</li>
       </ul>
@@ -73,6 +89,9 @@ useKeys([
       </p>
       <p class="no-print">
         <button class="plain" @click="commenting = true">Comment on this attempt … <kbd>C</kbd></button>
+        <button v-if="attempt.readings.length" class="plain" @click="withdrawing = true">
+          {{ attempt.withdrawn ? 'Let the reading count again …' : 'Withdraw the reading …' }}
+        </button>
       </p>
       <div class="grid">
         <AttemptCharts :page="page" />
@@ -93,6 +112,16 @@ useKeys([
       @cancel="overruling = null"
     />
     <ReasonDialog
+      :open="withdrawing"
+      :title="attempt?.withdrawn ? 'Why does this reading count again?' : 'Why is this reading withdrawn?'"
+      :act="attempt?.withdrawn ? 'Let it count again' : 'Withdraw it'"
+      hint="It stays on record with the reason and your name."
+      :pending="withdrawals.pending.value"
+      :problem="withdrawals.problem.value"
+      @done="withdrawals.act"
+      @cancel="withdrawing = false"
+    />
+    <ReasonDialog
       :open="commenting"
       title="Comment on this attempt"
       act="Keep the comment"
@@ -111,6 +140,12 @@ useKeys([
   background: var(--warn-ground);
   color: var(--warn-ink);
 }
+.withdrawn {
+  margin: 0 0 10px;
+  padding: 8px 12px;
+  background: var(--warn-ground);
+  color: var(--warn-ink);
+}
 .remark {
   margin-bottom: 10px;
 }
@@ -120,7 +155,7 @@ useKeys([
   color: var(--ink-2);
   background: none;
   border: none;
-  padding: 0 0 8px;
+  padding: 0 18px 8px 0;
   cursor: pointer;
 }
 .grid {
