@@ -11,7 +11,9 @@ import pytest
 
 from rulvek.core.judgement.evidence import Evidence
 from rulvek.core.judgement.uncertainty import Meters
+from rulvek.core.judgement.verdict import Standing, judge
 from rulvek.core.method.profile import MethodProfile
+from rulvek.core.records.claims import Claim
 from rulvek.core.records.instruments import Specification
 from rulvek.core.runs.modes import End
 
@@ -31,52 +33,57 @@ class Conditions:
     attempts: int = 1
 
 
+def drawn(c: Conditions, rng: np.random.Generator) -> tuple[Evidence, float]:
+    """A unit that was measured, and what it truly gives at the claim's conditions."""
+    exponent, source_ohms = rng.uniform(0, 2.3), rng.uniform(0.0, 0.35)
+    volts = VOLTS + c.volts * rng.uniform(-1, 1)
+    ohms = OHMS * (1 + c.ohms * rng.uniform(-1, 1))
+
+    def power(v: float, r: float) -> float:
+        return float(100 * (v / VOLTS) ** exponent * r / (r + source_ohms) ** 2 * (OHMS + source_ohms) ** 2 / OHMS)
+
+    gain = 1 + OUTPUT_PERCENT / 100 * rng.uniform(-1, 1)
+    gain *= 1 + METHOD.recorder_response_percent / 100 * rng.uniform(-1, 1)
+    read_ohms = ohms * (1 + LOAD_PERCENT / 100 * rng.uniform(-1, 1)) * (1 + 0.01 * rng.uniform(-1, 1))
+    read_ohms *= 1 + METHOD.sense_cable_milliohms / 1000 / OHMS * rng.uniform(-1, 1)
+    watts = []
+    for _ in range(c.attempts):
+        at_limit = power(volts, ohms) * (1 + METHOD.repeatability_percent / 100 * rng.normal())
+        at_level = at_limit * 10 ** (-c.bracket * rng.uniform(0, 1) / 10)
+        watts.append(at_level * ohms * gain**2 / read_ohms)
+    evidence = Evidence(
+        attempt_id=1,
+        group="main",
+        load_ohms=OHMS,
+        bridged=False,
+        tone_hz=1000.0,
+        watts=(watts[0],),
+        supply_volts=volts * (1 + SUPPLY_PERCENT / 100 * rng.uniform(-1, 1)),
+        all_driven=True,
+        end=End.LIMIT,
+        thd_n=0.0098,
+        bracket_db=c.bracket,
+        load_tolerance=0.01,
+        meters=Meters(
+            Specification("output", percent_of_reading=OUTPUT_PERCENT),
+            Specification("supply", percent_of_reading=SUPPLY_PERCENT),
+            Specification("loads", percent_of_reading=LOAD_PERCENT),
+        ),
+        measured_ohms=read_ohms,
+        method=METHOD,
+        attempts=tuple(watts) if c.attempts > 1 else (),
+    )
+    return evidence, power(VOLTS, OHMS)
+
+
 def covered(c: Conditions, seed: int) -> float:
     """Share of draws in which the truth lies within ± U of the estimate."""
     rng = np.random.default_rng(seed)
     hits = 0
     for _ in range(DRAWS):
-        exponent, source_ohms = rng.uniform(0, 2.3), rng.uniform(0.0, 0.35)
-        volts = VOLTS + c.volts * rng.uniform(-1, 1)
-        ohms = OHMS * (1 + c.ohms * rng.uniform(-1, 1))
-
-        def power(v: float, r: float, n: float = exponent, s: float = source_ohms) -> float:
-            return float(100 * (v / VOLTS) ** n * r / (r + s) ** 2 * (OHMS + s) ** 2 / OHMS)
-
-        scatter = METHOD.repeatability_percent / 100
-        gain = 1 + OUTPUT_PERCENT / 100 * rng.uniform(-1, 1)
-        gain *= 1 + METHOD.recorder_response_percent / 100 * rng.uniform(-1, 1)
-        read_ohms = ohms * (1 + LOAD_PERCENT / 100 * rng.uniform(-1, 1)) * (1 + 0.01 * rng.uniform(-1, 1))
-        read_ohms *= 1 + METHOD.sense_cable_milliohms / 1000 / OHMS * rng.uniform(-1, 1)
-        watts = []
-        for _ in range(c.attempts):
-            at_limit = power(volts, ohms) * (1 + scatter * rng.normal())
-            at_level = at_limit * 10 ** (-c.bracket * rng.uniform(0, 1) / 10)
-            watts.append(at_level * ohms * gain**2 / read_ohms)
-        evidence = Evidence(
-            attempt_id=1,
-            group="main",
-            load_ohms=OHMS,
-            bridged=False,
-            tone_hz=1000.0,
-            watts=(watts[0],),
-            supply_volts=volts * (1 + SUPPLY_PERCENT / 100 * rng.uniform(-1, 1)),
-            all_driven=True,
-            end=End.LIMIT,
-            thd_n=0.0098,
-            bracket_db=c.bracket,
-            load_tolerance=0.01,
-            meters=Meters(
-                Specification("output", percent_of_reading=OUTPUT_PERCENT),
-                Specification("supply", percent_of_reading=SUPPLY_PERCENT),
-                Specification("loads", percent_of_reading=LOAD_PERCENT),
-            ),
-            measured_ohms=read_ohms,
-            method=METHOD,
-            attempts=tuple(watts) if c.attempts > 1 else (),
-        )
+        evidence, truth = drawn(c, rng)
         budget = evidence.brought_to(VOLTS, OHMS)
-        hits += abs(budget.estimate - power(VOLTS, OHMS)) <= budget.expanded
+        hits += abs(budget.estimate - truth) <= budget.expanded
     return hits / DRAWS
 
 
@@ -95,3 +102,19 @@ def covered(c: Conditions, seed: int) -> float:
 def test_u_covers_the_truth_at_the_claims_conditions(conditions: Conditions) -> None:
     """A sum of rectangles has shorter tails than the normal distribution that k = 2 is from: 97 %, rather than 95 %."""
     assert 0.94 <= covered(conditions, 1) <= 0.985
+
+
+@pytest.mark.parametrize("spread", [0.01, 0.03, 0.1])
+def test_a_verdict_is_hardly_ever_wrong(spread: float) -> None:
+    """Random units, claims near what they give, volts from well below the claim's to above: guarded acceptance."""
+    rng = np.random.default_rng(2)
+    wrong = decided = 0
+    for _ in range(DRAWS):
+        around = Conditions(volts=rng.choice([0.1, 0.6]), ohms=0.02, attempts=int(rng.integers(1, 3)))
+        evidence, truth = drawn(around, rng)
+        claim = Claim("Manual", "main", truth * (1 + spread * rng.uniform(-1, 1)), OHMS, supply_volts=VOLTS, id=1)
+        verdict = judge(claim, [evidence], METHOD)
+        decided += verdict.outcome is not Standing.OPEN
+        wrong += verdict.outcome is (Standing.PASSES if truth < claim.watts else Standing.FAILS)
+    assert decided > 0.05 * DRAWS
+    assert wrong / DRAWS <= 0.025

@@ -173,15 +173,21 @@ def _efficiency_usual(f: Figures, m: MethodProfile) -> tuple[Severity, str, str]
 @_check("figures-disagree")
 def _figures(f: Figures, m: MethodProfile) -> tuple[Severity, str, str] | None:
     ohms = f.load_measured if f.load_measured is not None else f.load_nominal
-    if ohms is None or f.watts is None or f.volts_rms is None or f.watts <= 0:
+    if ohms is None or f.watts is None or f.watts <= 0:
         return None
-    from_volts = rms_watts(f.volts_rms, ohms)
+    if f.volts_rms is not None:
+        rms, read, as_read = f.volts_rms, f"{f.volts_rms:.4g} V", 1.0
+    elif f.volts_peak is not None and f.mode is not Mode.UNCERTIFIED:
+        rms, read, as_read = f.volts_peak / math.sqrt(2), f"{f.volts_peak:.4g} V peak", math.sqrt(2)
+    else:
+        return None
+    from_volts = rms_watts(rms, ohms)
     if abs(from_volts / f.watts - 1) <= m.check_figures_percent / 100:
         return None
-    fits = f.volts_rms**2 / f.watts
+    fits = rms**2 / f.watts
     message = (
-        f"{f.volts_rms:.4g} V into {ohms:.3g} Ω are {from_volts:.4g} W, not {f.watts:.4g} W; "
-        f"the watts would fit {math.sqrt(f.watts * ohms):.4g} V or {fits:.3g} Ω."
+        f"{read} into {ohms:.3g} Ω are {from_volts:.4g} W, not {f.watts:.4g} W; "
+        f"the watts would fit {as_read * math.sqrt(f.watts * ohms):.4g} V or {fits:.3g} Ω."
     )
     return Severity.INVALID, message, f"One of the three does not fit: most likely {_misfit(f, ohms)}."
 
@@ -189,7 +195,7 @@ def _figures(f: Figures, m: MethodProfile) -> tuple[Severity, str, str] | None:
 def _misfit(f: Figures, ohms: float) -> str:
     """Which of volts, ohms and watts is the odd one out, as far as the figures tell."""
     if f.volts_rms is None or f.watts is None:
-        return "one of them"
+        return "the watts, typed as if the peak were true rms"
     fits = f.volts_rms**2 / f.watts
     usual = min((8.0, 4.0, 2.67, 2.0, 1.33, 1.0, 0.5), key=lambda value: abs(math.log(fits / value)))
     if abs(fits / usual - 1) < 0.06 and abs(usual / ohms - 1) > 0.1:
