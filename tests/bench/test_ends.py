@@ -159,9 +159,12 @@ def test_on_a_soft_supply_only_rails_that_follow_have_headroom() -> None:
         gains[name] = headroom_db(burst, certified)
     assert gains["four-ab-regulated"] < 0.25
     assert gains["four-d"] > gains["four-ab-regulated"] + 0.4
-    largest = run("four-ab-regulated", Mode.BURST).outcome.largest
+    burst = run("four-ab-regulated", Mode.BURST).outcome
     uncertified = watts(run("four-ab-regulated", Mode.UNCERTIFIED))
-    assert largest is not None and largest.weakest_watts == pytest.approx(uncertified, rel=0.12)
+    assert burst.largest is not None and burst.reading is not None and burst.largest_bracket_db is not None
+    # It goes on until no more comes out, past 10 % THD+N; a square wave has twice the power of the sine that just fits.
+    assert uncertified * 0.99 < burst.largest.weakest_watts < 2 * burst.reading.weakest_watts
+    assert burst.largest_bracket_db <= 0.1
 
 
 def test_bridged_pairs_give_twice_what_each_channel_gives_into_half_the_load() -> None:

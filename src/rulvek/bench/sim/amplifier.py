@@ -183,6 +183,10 @@ class SimulatedAmplifier:
             self._protect(block)
         self._dissipated_watts = max(0.0, input_joules - output_joules) * sample_rate / count
         self._heat(count / sample_rate)
+        began = self._time - count / sample_rate
+        if self.powered:
+            for group in self._groups:
+                _add_residue(group.design, open_volts[group.rows], began, sample_rate)
         return Output(self._at_loads(open_volts, connections, ohms), trace[0], trace[1], sample_rate / size)
 
     def _stays_calm(self, wanted: NDArray[np.float64]) -> bool:
@@ -310,12 +314,24 @@ def _converter(design: GroupDesign, terminals: float) -> tuple[float, bool]:
     return design.rail_volts / design.regulated_down_to, True
 
 
+def _add_residue(design: GroupDesign, open_volts: NDArray[np.float64], began: float, sample_rate: float) -> None:
+    """Hum and what is left of a carrier, the same on every channel of a group."""
+    for volts, hz in ((design.hum_volts, design.hum_hz), (design.carrier_volts, design.carrier_hz)):
+        if volts:
+            at = began + np.arange(open_volts.shape[1]) / sample_rate
+            open_volts += math.sqrt(2) * volts * np.sin(2 * np.pi * np.mod(hz * at, 1.0))
+
+
 def _limited(design: GroupDesign, wanted: NDArray[np.float64], rails: NDArray[np.float64]) -> NDArray[np.float64]:
     """Output volts before the output resistance: bent slightly, then clipped against the rails with a soft knee."""
     if design.limiter_volts is not None:
         peaks = np.max(np.abs(wanted), axis=1, keepdims=True)
         wanted = wanted * np.minimum(1.0, design.limiter_volts / np.maximum(peaks, 1e-9))
+    if design.crossover_volts:
+        wanted = wanted - np.clip(wanted, -design.crossover_volts, design.crossover_volts)
     most = np.maximum(rails - design.lost_volts, 1e-3)
+    if design.even:
+        wanted = wanted + design.even * np.minimum(wanted * wanted / most, most)
     share = wanted / most
     square = share * share
     largest = float(square.max())

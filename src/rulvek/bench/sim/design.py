@@ -50,6 +50,11 @@ class GroupDesign:
         surge_rail_share: Lower rails over full ones.
         surge_hold_seconds: How long it stays there.
         limiter_volts: Peak at which a clip limiter holds the output; None without one.
+        crossover_volts: Around zero the output stands still for so much of the wanted volts: a kink that shows most in
+            quiet tones.
+        even: Second-order bend: a peak at the rail is shifted by this share of it; gives even harmonics.
+        hum_volts, hum_hz: rms of hum at the output, and its frequency.
+        carrier_volts, carrier_hz: rms of what is left of a class D stage's carrier at the output, and its frequency.
     """
 
     __pydantic_config__: ClassVar[ConfigDict] = ConfigDict(extra="forbid")
@@ -70,6 +75,12 @@ class GroupDesign:
     idle_watts: float = 6.0
     switching_volts: float = 0.6
     limiter_volts: float | None = None
+    crossover_volts: float = 0.0
+    even: float = 0.0
+    hum_volts: float = 0.0
+    hum_hz: float = 100.0
+    carrier_volts: float = 0.0
+    carrier_hz: float = 40_000.0
     gain_offsets_db: tuple[float, ...] = ()
     surge_amps: float | None = None
     surge_rail_share: float = 0.7

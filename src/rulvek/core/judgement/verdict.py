@@ -341,7 +341,7 @@ def _as_read(e: Evidence, watts: float) -> str:
     if abs(watts / e.weakest - 1) < SAID_FROM:
         return ""
     ohms = f" into {e.measured_ohms:.3g} Ω" if e.measured_ohms is not None else ""
-    return f" ({e.weakest:.4g} W read{ohms})"
+    return f" (brought to the claim’s conditions from {e.weakest:.4g} W read{ohms})"
 
 
 def _of(e: Evidence) -> str:

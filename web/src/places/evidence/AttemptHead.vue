@@ -62,6 +62,7 @@ h1 .quiet {
   font-size: 16px;
 }
 .mark {
+  margin-left: 8px;
   border: 1px solid var(--doubt);
   color: var(--doubt);
   padding: 0 5px;
