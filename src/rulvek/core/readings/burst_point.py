@@ -23,6 +23,7 @@ from rulvek.core.signals.distortion import FEWEST_SAMPLES, Band, analyse_tone, r
 from rulvek.core.signals.power import ratio_db
 
 FEWEST_POINTS = 8
+LEAST_TOLD = 1e-6  # a burst that is compared with itself differs by nothing, which says nothing
 _ALIGNING = 6
 LEFT_OUT_FROM = 4  # bursts of this many cycles and more are read without their first and last one
 
@@ -294,7 +295,7 @@ def _differs(
         if abs(fitted[1] / fitted[0]) < 1e-6:
             break
     whole = math.sqrt(float(np.mean((wave - np.mean(wave)) ** 2)))
-    return _within(residual, sample_rate, band) / whole if whole > 0 else None
+    return max(LEAST_TOLD, _within(residual, sample_rate, band) / whole) if whole > 0 else None
 
 
 def _aligned(record: NDArray[np.float64], wave: NDArray[np.float64], near: int, reach: int) -> int:

@@ -37,7 +37,8 @@ class SearchSettings:
     end that reaching the THD+N limit means. Above ``fine_above_thd_n`` the steps are ``FINE_STEP_DB``: the way from the
     onset of clipping to the limit is short.
 
-    Searches for ``quieter_first_db`` take a point so far under their start first: what louder bursts are compared with.
+    Searches for ``quieter_first_db`` take a capture so far under their start first: what louder bursts are compared
+    with.
     After protection acted, the approach to that level goes on until it acted ``more_trips`` times more.
 
     ``supply_minimum_volts`` and ``temperature_maximum_c`` end the run early; ``stop_at_clipping`` ends it at the
@@ -259,8 +260,10 @@ def _try_beyond(
 def _find_footing(settings: SearchSettings, read: Read, state: _Progress) -> Generator[Request, Answer, None]:
     """Get under the limit: go down from a start that is too high, or up from one that drowns in noise."""
     level = settings.start_level_dbv
-    if settings.quieter_first_db:
-        yield from _measure(settings, read, state, level - settings.quieter_first_db, "rising")
+    if settings.quieter_first_db:  # no point of the run: whoever reads it keeps it to compare with
+        yield SetLevel(level - settings.quieter_first_db)
+        yield Settle(settings.settle_seconds)
+        yield from _captured(settings, read, level - settings.quieter_first_db, settings.capture_seconds)
     point = yield from _measure(settings, read, state, level, "rising")
     for _ in range(_FOOTING_TRIES):
         if _under(settings, point):
