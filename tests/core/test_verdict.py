@@ -100,7 +100,7 @@ def test_table(claim: dict, run: dict, guarded: VerdictKind, simple: VerdictKind
 def test_weakest_channel_decides_and_is_said() -> None:
     verdict = judge(CLAIM, [RUN], METHOD)
     assert verdict.watts == pytest.approx(104.0 * MIDDLE * (14.4 / 14.38) ** 1.15, rel=1e-4)
-    assert "104.53 ±" in verdict.reason and "from 104 W read)" in verdict.reason and "weakest" in verdict.reason
+    assert "104.53 ±" in verdict.reason and "(104 W as read)" in verdict.reason and "weakest" in verdict.reason
     assert verdict.attempt_id == 7
 
 

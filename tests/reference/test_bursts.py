@@ -76,7 +76,9 @@ def onset_watts(profile: BurstProfile, limit: float) -> float:
 
 
 @EACH
-@pytest.mark.parametrize("rate", RATES)
+@pytest.mark.parametrize(
+    "rate", [pytest.param(one, marks=pytest.mark.long) for one in RATES[1:3]] + [RATES[0], RATES[3]]
+)
 def test_the_onset_of_a_clipper(profile: BurstProfile, rate: float) -> None:
     quiet = sent(profile, rate, 1.0)
 

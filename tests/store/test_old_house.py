@@ -50,7 +50,7 @@ WITH_U = re.compile(r"([\d.]+) ± ([\d.]+) W")
 
 
 FIGURE = re.compile(r"\d+(\.\d+)?")
-AS_READ = re.compile(r" \([^)]* W read[^)]*\)")
+AS_READ = re.compile(r" \([^)]* W as read[^)]*\)")
 BROUGHT = 0.025
 """Verdicts bring a reading to the claim's volts and ohms and to the middle of its bracket: so much at the most here."""
 LARGER_U = (0.05, 1.3)

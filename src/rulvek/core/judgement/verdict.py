@@ -340,8 +340,8 @@ def _as_read(e: Evidence, watts: float) -> str:
     """What was read, where the claim's conditions or the middle of the bracket make it another figure."""
     if abs(watts / e.weakest - 1) < SAID_FROM:
         return ""
-    ohms = f" into {e.measured_ohms:.3g} Ω" if e.measured_ohms is not None else ""
-    return f" (brought to the claim’s conditions from {e.weakest:.4g} W read{ohms})"
+    ohms = f", into {e.measured_ohms:.3g} Ω" if e.measured_ohms is not None else ""
+    return f" ({e.weakest:.4g} W as read{ohms})"
 
 
 def _of(e: Evidence) -> str:
