@@ -14,7 +14,7 @@ from rulvek.core.judgement.checks import Leaning
 from rulvek.core.judgement.claims import conflicts
 from rulvek.core.judgement.evidence import Doubt, Evidence
 from rulvek.core.judgement.uncertainty import Meters
-from rulvek.core.judgement.verdict import Standing, Verdict, VerdictKind, gravest, judge
+from rulvek.core.judgement.verdict import Verdict, VerdictKind, VerdictOutcome, gravest, judge
 from rulvek.core.method.profile import MethodProfile
 from rulvek.core.records.claims import Claim, ClaimKind
 from rulvek.core.records.instruments import Specification
@@ -271,7 +271,11 @@ def test_above_the_claims_volts_a_verdict_says_which_way_it_goes() -> None:
         return judge(CLAIM, [replace(RUN, supply_volts=14.8, watts=(watts,))], METHOD)
 
     # (14.4 / 14.8)^2.3 = 0.939
-    assert [above(w).outcome for w in (115.0, 103.0, 90.0)] == [Standing.PASSES, Standing.OPEN, Standing.FAILS]
+    assert [above(w).outcome for w in (115.0, 103.0, 90.0)] == [
+        VerdictOutcome.PASSES,
+        VerdictOutcome.OPEN,
+        VerdictOutcome.FAILS,
+    ]
     assert [bool(above(w).settle) for w in (115.0, 103.0, 90.0)] == [False, True, False]
 
 
@@ -302,7 +306,7 @@ def test_volts_that_nobody_read_cost_what_they_must() -> None:
     unread = replace(RUN, supply_volts=13.6, volts_between=(13.6, 14.5))
     verdicts = [judge(CLAIM, [replace(unread, watts=(w,))], METHOD) for w in (104.0, 95.0, 85.0)]
     assert [v.kind for v in verdicts] == [V.BACKED, V.ESTIMATED, V.SHORT]
-    assert [v.outcome for v in verdicts] == [Standing.PASSES, Standing.OPEN, Standing.FAILS]
+    assert [v.outcome for v in verdicts] == [VerdictOutcome.PASSES, VerdictOutcome.OPEN, VerdictOutcome.FAILS]
     assert verdicts[1].interval == pytest.approx((95 * 0.984 * MIDDLE, 95 * 1.140 * MIDDLE), rel=1e-3)
     assert "loaded volts not read" in verdicts[1].reason
     assert judge(CLAIM, [unread, replace(RUN, watts=(95.0,))], METHOD).kind is V.SHORT  # read ones come first

@@ -11,7 +11,7 @@ from itertools import product
 import pytest
 
 from rulvek.core.judgement.evidence import Evidence
-from rulvek.core.judgement.verdict import Standing, VerdictKind, judge
+from rulvek.core.judgement.verdict import VerdictKind, VerdictOutcome, judge
 from rulvek.core.method.profile import MethodProfile
 from rulvek.core.records.claims import Claim, ClaimKind
 from rulvek.core.runs.modes import End, Mode
@@ -128,9 +128,9 @@ def test_every_combination_of_conditions_has_the_verdict_of_the_first_rule_that_
         others = (2,) if case["documents"] == "conflict" else ()
         verdict = judge(claim, [evidence(case)], methods[case["rule"]], others)
         assert verdict.kind is kind, case
-        assert verdict.reason and bool(verdict.settle) == (verdict.outcome is Standing.OPEN), case
-        assert (verdict.outcome is Standing.FAILS) == (kind is V.SHORT), case
-        if verdict.outcome is Standing.PASSES:
+        assert verdict.reason and bool(verdict.settle) == (verdict.outcome is VerdictOutcome.OPEN), case
+        assert (verdict.outcome is VerdictOutcome.FAILS) == (kind is V.SHORT), case
+        if verdict.outcome is VerdictOutcome.PASSES:
             assert kind in (V.BACKED, V.ABOVE_RATED_ONLY), case
     if sort in ("continuous by certified", BURST):  # no rule is there for nothing
         assert set(used) == {n for n, (rule, _) in enumerate(RULES) if n and rule.get("sort", sort) == sort}

@@ -12,7 +12,7 @@ import pytest
 
 from rulvek.core.judgement.evidence import Evidence
 from rulvek.core.judgement.uncertainty import Meters
-from rulvek.core.judgement.verdict import Standing, judge
+from rulvek.core.judgement.verdict import VerdictOutcome, judge
 from rulvek.core.method.profile import MethodProfile
 from rulvek.core.records.claims import Claim
 from rulvek.core.records.instruments import Specification
@@ -115,7 +115,7 @@ def test_a_verdict_is_hardly_ever_wrong(spread: float) -> None:
         evidence, truth = drawn(around, rng)
         claim = Claim("Manual", "main", truth * (1 + spread * rng.uniform(-1, 1)), OHMS, supply_volts=VOLTS, id=1)
         verdict = judge(claim, [evidence], METHOD)
-        decided += verdict.outcome is not Standing.OPEN
-        wrong += verdict.outcome is (Standing.PASSES if truth < claim.watts else Standing.FAILS)
+        decided += verdict.outcome is not VerdictOutcome.OPEN
+        wrong += verdict.outcome is (VerdictOutcome.PASSES if truth < claim.watts else VerdictOutcome.FAILS)
     assert decided > 0.05 * DRAWS
     assert wrong / DRAWS <= 0.025

@@ -15,7 +15,7 @@ from typing import Any
 import pytest
 
 from rulvek.composition import Services
-from rulvek.core.judgement.verdict import DecisionRule, Standing
+from rulvek.core.judgement.verdict import DecisionRule, VerdictOutcome
 from rulvek.core.runs.modes import ENDS, End
 from tests.conftest import services_in
 
@@ -104,7 +104,7 @@ def test_every_verdict_is_the_one_it_was(services: Services, name: str, rule: De
         for field, value in old[str(claim.id)].items():
             new = getattr(claim.verdict, field)
             if claim.id == PASSES_ALL_THE_SAME and field in ("reason", "settle"):
-                assert claim.verdict.outcome is Standing.PASSES and claim.verdict.settle == ""
+                assert claim.verdict.outcome is VerdictOutcome.PASSES and claim.verdict.settle == ""
                 compared += 1
                 continue
             if field == "expanded_watts":

@@ -3093,12 +3093,6 @@ export interface components {
             harmonics: components["schemas"]["HarmonicView"][];
         };
         /**
-         * Standing
-         * @description Which way a verdict goes, clear of all that is uncertain in it.
-         * @enum {string}
-         */
-        Standing: "passes" | "open" | "fails";
-        /**
          * StepView
          * @description What happened in an attempt. Which of the optional parts is there depends on the kind.
          */
@@ -3249,6 +3243,12 @@ export interface components {
          */
         VerdictKind: "short" | "conflicts" | "too_close" | "backed_above_rated_voltage_only" | "estimated" | "no_evidence" | "backed";
         /**
+         * VerdictOutcome
+         * @description Which way a verdict goes, clear of all that is uncertain in it.
+         * @enum {string}
+         */
+        VerdictOutcome: "passes" | "open" | "fails";
+        /**
          * VerdictView
          * @description A verdict on a claim, of one unit or (``unit_id`` null) of all units together.
          */
@@ -3258,7 +3258,7 @@ export interface components {
             /** Unit Id */
             unit_id: number | null;
             kind: components["schemas"]["VerdictKind"];
-            outcome: components["schemas"]["Standing"];
+            outcome: components["schemas"]["VerdictOutcome"];
             /** Reason */
             reason: string;
             /** Settle */

@@ -1,6 +1,6 @@
 """Evidence: readings that stand, with all that a verdict asks of them; and a unit's, gathered from its campaigns."""
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from datetime import datetime
 from math import inf
@@ -179,7 +179,11 @@ class UnitEvidence:
 
 def unit_evidence(campaigns: Iterable[Campaign], product: Product) -> UnitEvidence:
     """Gather the evidence of one unit's campaigns, the oldest first."""
-    bare = [one for campaign in campaigns for one in _evidence_in(campaign, product)]
+    return fitted([one for campaign in campaigns for one in _evidence_in(campaign, product)])
+
+
+def fitted(bare: Sequence[Evidence]) -> UnitEvidence:
+    """One unit's evidence, going by the unit's own exponent wherever its readings tell it."""
     points = tuple(_point(one) for one in bare if _tells_of_volts(one))
     fits = voltage_fits(points)
     return UnitEvidence(with_fits(bare, fits), fits, points)

@@ -11,17 +11,16 @@ from annotated_types import Len
 from rulvek.core.errors import BadInput
 from rulvek.core.judgement.checks import Severity, check
 from rulvek.core.judgement.claims import conflicts
-from rulvek.core.judgement.evidence import Doubt, Evidence, held_between, with_fits
+from rulvek.core.judgement.evidence import Doubt, Evidence, fitted, held_between
 from rulvek.core.judgement.figures import Figures
 from rulvek.core.judgement.uncertainty import Meters
-from rulvek.core.judgement.verdict import Standing, Verdict, VerdictKind, gravest, judge
-from rulvek.core.judgement.voltage import FitPoint, voltage_fits
+from rulvek.core.judgement.verdict import Verdict, VerdictKind, VerdictOutcome, gravest, judge
 from rulvek.core.method.profile import MethodProfile
 from rulvek.core.quantities import ENTERED, Name, Ohms, Percent, SupplyVolts, Watts
 from rulvek.core.records.claims import Claim, ClaimTerms
 from rulvek.core.records.instruments import Specification
 from rulvek.core.records.product import ChannelGroup, Product
-from rulvek.core.runs.modes import End, Mode, limit_end, reached
+from rulvek.core.runs.modes import End, Mode, limit_end
 
 
 @dataclass(frozen=True, slots=True)
@@ -132,7 +131,7 @@ class StatedVerdict:
     claim: int
     unit: str | None
     kind: VerdictKind
-    outcome: Standing
+    outcome: VerdictOutcome
     watts: float | None
     expanded_watts: float | None
     interval: tuple[float, float] | None
@@ -187,13 +186,7 @@ def _method(overrides: dict[str, Any]) -> MethodProfile:
 
 
 def _evidence(unit: StatedUnit, product: Product, method: MethodProfile) -> tuple[Evidence, ...]:
-    bare = [_one(number, one, product, method) for number, one in enumerate(unit.readings, 1)]
-    points = [
-        FitPoint(e.place, e.mode, e.supply_volts, e.weakest, e.attempt_id)
-        for e in bare
-        if not e.invalid and e.volts_between is None and reached(e.mode, e.end)
-    ]
-    return with_fits(bare, voltage_fits(points))
+    return fitted([_one(number, one, product, method) for number, one in enumerate(unit.readings, 1)]).evidence
 
 
 def _one(number: int, r: StatedReading, product: Product, method: MethodProfile) -> Evidence:

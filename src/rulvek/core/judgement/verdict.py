@@ -34,7 +34,7 @@ class VerdictKind(StrEnum):
     BACKED = "backed"
 
 
-class Standing(StrEnum):
+class VerdictOutcome(StrEnum):
     """Which way a verdict goes, clear of all that is uncertain in it."""
 
     PASSES = "passes"
@@ -86,7 +86,7 @@ class Verdict:
     watts: float | None = None
     expanded_watts: float | None = None
     interval: tuple[float, float] | None = None
-    outcome: Standing = Standing.OPEN
+    outcome: VerdictOutcome = VerdictOutcome.OPEN
     conflicts_with: tuple[int, ...] = ()
     doubts: tuple[str, ...] = ()
 
@@ -121,11 +121,11 @@ def judge(
     return replace(verdict, kind=kind, conflicts_with=conflicts_with, doubts=(*could, *verdict.doubts))
 
 
-def _could_change(outcome: Standing, leans: Leaning) -> bool:
+def _could_change(outcome: VerdictOutcome, leans: Leaning) -> bool:
     """What makes a reading too high leaves a shortfall firm, what makes it too low a pass."""
-    if leans is Leaning.NEITHER or (outcome is Standing.FAILS and leans is Leaning.HIGH):
+    if leans is Leaning.NEITHER or (outcome is VerdictOutcome.FAILS and leans is Leaning.HIGH):
         return False
-    return not (outcome is Standing.PASSES and leans is Leaning.LOW)
+    return not (outcome is VerdictOutcome.PASSES and leans is Leaning.LOW)
 
 
 def _method(e: Evidence) -> MethodProfile:
@@ -185,7 +185,7 @@ def _judge(claim: Claim, evidence: Sequence[Evidence], method: MethodProfile) ->
     return replace(
         verdict,
         outcome=outcome,
-        settle=verdict.settle if outcome is Standing.OPEN else "",
+        settle=verdict.settle if outcome is VerdictOutcome.OPEN else "",
         doubts=(apart,) if apart else (),
     )
 
@@ -198,11 +198,11 @@ def _volts_unread(claim: Claim, e: Evidence, settle: str) -> Verdict:
     least, most = e.volts_between or (rated, rated)
     figures = f"{with_u(watts, u, 'W')} {_of(e)}, loaded volts not read (between {least:.1f} and {most:.1f} V)"
     figures = f"{figures[0].upper()}{figures[1:]}: an estimated {low:.0f} to {high:.0f} W at {rated:g} V"
-    kind, outcome, says = VerdictKind.ESTIMATED, Standing.OPEN, ""
+    kind, outcome, says = VerdictKind.ESTIMATED, VerdictOutcome.OPEN, ""
     if _decide(low, u, claim.watts, method.guarded) is VerdictKind.BACKED:
-        kind, outcome, says = VerdictKind.BACKED, Standing.PASSES, ", no less than"
+        kind, outcome, says = VerdictKind.BACKED, VerdictOutcome.PASSES, ", no less than"
     elif _decide(high, u, claim.watts, method.guarded) is VerdictKind.SHORT:
-        kind, outcome, says = VerdictKind.SHORT, Standing.FAILS, ", short of"
+        kind, outcome, says = VerdictKind.SHORT, VerdictOutcome.FAILS, ", short of"
     if says:
         figures, settle = f"{figures}{says} the {claim.watts:g} W claimed{_stated(claim, method)}", ""
     return Verdict(claim.id, kind, f"{figures}.", settle, e.attempt_id, watts, u, (low, high), outcome)
@@ -239,16 +239,16 @@ def _apart(e: Evidence, pool: Sequence[Evidence]) -> str:
     return f"It is not repeatable: at the same conditions it gave {furthest.weakest:.4g} W, and {e.weakest:.4g} W."
 
 
-def _outcome(verdict: Verdict, e: Evidence, claim: Claim) -> Standing:
+def _outcome(verdict: Verdict, e: Evidence, claim: Claim) -> VerdictOutcome:
     if verdict.kind is VerdictKind.BACKED:
-        return Standing.PASSES
+        return VerdictOutcome.PASSES
     if verdict.kind is VerdictKind.SHORT:
-        return Standing.FAILS
+        return VerdictOutcome.FAILS
     if verdict.interval is not None:
         low = _decide(verdict.interval[0], verdict.expanded_watts or 0.0, claim.watts, _method(e).guarded)
         if low is VerdictKind.BACKED:
-            return Standing.PASSES
-    return Standing.OPEN
+            return VerdictOutcome.PASSES
+    return VerdictOutcome.OPEN
 
 
 def _tolerance(e: Evidence) -> float:

@@ -170,16 +170,15 @@ def _read_channel(
         return ChannelReading(number, rms, rms * rms / load.measured_ohms, 0.0, None, None, 0.0, 0.0)
     inner = volts[round(best.start) : round(best.stop)]
     thd_n = thd = None
-    if inner.size >= FEWEST_SAMPLES:
+    if quiet is not None:  # harmonics of what is no steady sine say little
+        thd_n = _differs(volts, best, _quiet_burst(quiet, number, profile), rate, rate / profile.hz, band)
+    elif inner.size >= FEWEST_SAMPLES:
         try:
             tone = analyse_tone(inner, rate, band=band, tone_hz=profile.hz, coherent=True)
         except BadCapture:
             pass  # cut off inside the burst, or shaped: there is no tone to speak of
         else:
             thd_n, thd = tone.thd_n, tone.thd
-    if quiet is not None:
-        thd = None  # harmonics of what is no steady sine say little
-        thd_n = _differs(volts, best, _quiet_burst(quiet, number, profile), rate, rate / profile.hz, band)
     return ChannelReading(
         channel=number,
         volts_rms=math.sqrt(best.strongest),

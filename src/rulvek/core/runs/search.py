@@ -82,7 +82,6 @@ _BEYOND = 3.0  # times the limit: what is so far over it does not come back unde
 _FAR_UNDER = 0.25  # of the limit: next to a level over it, that is a leap which must be seen twice
 _PATCHY = 0.7  # rms of the weakest part of a steady tone over the middle one: below it something was not recorded
 _TAKEN_AGAIN = 2
-_HELD_AFTER = frozenset({End.LIMIT, End.CLIP, End.NO_MORE_OUTPUT, End.INPUT_EXHAUSTED, End.PROTECTED, End.RECOVERING})
 
 
 class _EndedError(Exception):
@@ -150,7 +149,7 @@ def _concluded(
             end = yield from _approach_trip(settings, read, state, tripped)
         except _EndedError as ended:
             end = ended.end
-        if end in _HELD_AFTER and state.best is not None and not state.is_off:
+        if not ENDS[end].of_the_day and state.best is not None and not state.is_off:
             yield from _dwell(settings, read, state)
         if seek_largest and end is settings.reached and state.best is not None:
             yield from _push_on(settings, read, state)

@@ -8,7 +8,7 @@ from rulvek.core.electrical.policy import THREE_POINTS, SupplyPolicy
 from rulvek.core.judgement.claims import conflicts
 from rulvek.core.judgement.conclusion import ModelConclusion, VoltageCurve
 from rulvek.core.judgement.reach import Reach
-from rulvek.core.judgement.verdict import Standing, Verdict, VerdictKind
+from rulvek.core.judgement.verdict import Verdict, VerdictKind, VerdictOutcome
 from rulvek.core.method.profile import MethodProfile
 from rulvek.core.planning.settling import settling_run
 from rulvek.core.quantities import field_names
@@ -27,7 +27,7 @@ class VerdictView(View):
     claim_id: int
     unit_id: int | None
     kind: VerdictKind
-    outcome: Standing
+    outcome: VerdictOutcome
     reason: str
     settle: str
     settling_run: RunSpec | None
