@@ -18,6 +18,20 @@ export function axis(label: string, more: Partial<uPlot.Axis> = {}): uPlot.Axis 
   }
 }
 
+/**
+ * The whole multiples of each power of ten from low to high, for lines on a logarithmic axis.
+ *
+ * The library's own never end for a low whose first figure rounds up (0.0978).
+ *
+ * @param low above 0
+ */
+export function decadeSplits(low: number, high: number): number[] {
+  const [first, last] = [Math.floor(Math.log10(low)), Math.floor(Math.log10(high))]
+  const found = []
+  for (let power = first; power <= last; power++) for (let m = 1; m <= 9; m++) found.push(Number(`${m}e${power}`))
+  return found.filter((value) => value >= low && value <= high)
+}
+
 /** A logarithmic axis: lines and plain figures at 1, 2 and 5 of each decade, or at the decades alone. */
 export function logAxis(label: string, mantissas: number[], more: Partial<uPlot.Axis> = {}): uPlot.Axis {
   const filter = (_plot: uPlot, splits: number[]) =>
@@ -28,6 +42,7 @@ export function logAxis(label: string, mantissas: number[], more: Partial<uPlot.
   const house = axis(label, more)
   return {
     ...house,
+    splits: (_plot, _axis, low, high) => decadeSplits(low, high),
     filter,
     grid: { ...house.grid, filter },
     ticks: { ...house.ticks, filter },
