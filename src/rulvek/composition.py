@@ -6,6 +6,7 @@ import sys
 from dataclasses import dataclass
 from pathlib import Path
 
+from rulvek.services.answers import Answers
 from rulvek.services.benches import Benches, Preparations
 from rulvek.services.campaigns import Campaigns, EvidencePages, Planner
 from rulvek.services.catalogue import Catalogue
@@ -47,6 +48,7 @@ class Services:
     second: SecondInstrument
     desk: Desk
     now: Now
+    answers: Answers
 
     def close(self) -> None:
         """An orderly end: runs are stopped and recorded, what can be written later is written."""
@@ -79,6 +81,7 @@ def make_services(database: Database, captures: Path, bench_speed: float, inbox:
         benches=benches,
         planner=Planner(database, conclusions, equipment),
         now=Now(aside, benches),
+        answers=Answers(aside, later),
         preparations=Preparations(database, benches),
         gear=Gear(database, equipment),
         by_hand=ByHand(database, conclusions, equipment),

@@ -1,15 +1,18 @@
 """A request that is sent twice, as a double click or a retry does, makes one record."""
 
 import threading
+from datetime import timedelta
+from pathlib import Path
 from typing import Any
 
 import httpx
 import pytest
 from fastapi.testclient import TestClient
 
-from rulvek.api import once
+from rulvek.api.app import app_for
 from rulvek.composition import Services
-from tests.conftest import CERTIFIED_PLAN, PERSON
+from rulvek.services import answers
+from tests.conftest import CERTIFIED_PLAN, PERSON, services_in, write_line
 from tests.serving import served
 
 PLAN = {"unit_id": 1, "plan": CERTIFIED_PLAN}
@@ -82,7 +85,26 @@ def test_off_acts_each_time(client: TestClient, services: Services, monkeypatch:
     assert len(asked) == 2
 
 
-def test_what_was_long_ago_is_forgotten(client: TestClient, unit_id: int, monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr(once, "KEPT_SECONDS", 0.0)
-    made = [client.post("/api/campaigns", json=PLAN, headers=keyed(key)).json()["id"] for key in ("x", "y", "x")]
+def test_what_was_long_ago_is_forgotten(
+    client: TestClient, services: Services, unit_id: int, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(answers, "KEPT", timedelta(0))
+    made = []
+    for key in ("x", "y", "x"):
+        made.append(client.post("/api/campaigns", json=PLAN, headers=keyed(key)).json()["id"])
+        services.later.flush()
     assert len(set(made)) == 3
+
+
+def test_a_server_that_started_since_knows_it(tmp_path: Path) -> None:
+    """The answer was lost on its way and the server was started anew: what is sent again is not done again."""
+    first, again = services_in(tmp_path), services_in(tmp_path)
+    write_line(first)
+    made = []
+    for services in (first, again):
+        with TestClient(app_for(services), headers=PERSON) as http:
+            made.append(http.post("/api/campaigns", json=PLAN, headers=keyed("k")))
+            services.later.flush()
+            assert len(http.get("/api/campaigns").json()["items"]) == 1
+    assert made[0].status_code == made[1].status_code == 201 and made[0].json() == made[1].json()
+    assert made[0].headers["content-type"] == made[1].headers["content-type"]

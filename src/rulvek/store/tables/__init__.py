@@ -1,5 +1,6 @@
 """The tables, by place. Nothing outside of the store imports them: records are what it gives and takes."""
 
+from rulvek.store.tables.answers import GivenAnswer
 from rulvek.store.tables.attempts import (
     Attempt,
     AttemptEnding,
@@ -31,6 +32,7 @@ __all__ = [
     "ChannelGroup",
     "Claim",
     "ClaimWithdrawal",
+    "GivenAnswer",
     "Instrument",
     "Model",
     "ModelConclusion",

@@ -2,20 +2,20 @@
 // The live bench: the ladder of runs, the traces as they grow, the reading sheet, and the one next thing to do.
 import { computed, ref } from 'vue'
 import { useBench, useCampaign } from '../../api/queries'
-import { openLayers, useKeys } from '../../kit/keys'
 import PageFrame from '../../kit/PageFrame.vue'
 import ProblemNote from '../../kit/ProblemNote.vue'
 import { figure } from '../../kit/quantity'
-import { MODE_WORDS, POLICY_WORDS, place } from '../../trade/format'
+import { POLICY_WORDS } from '../../trade/format'
 import { campaignTrail } from '../../trade/trails'
 import BeforePower from './BeforePower.vue'
-import { firstOfWiring } from './beforePower'
 import BenchControls from './BenchControls.vue'
 import HoldNote from './HoldNote.vue'
 import LiveCharts from './LiveCharts.vue'
+import LiveHead from './LiveHead.vue'
 import LiveReasons from './LiveReasons.vue'
 import ReadingSheet from './ReadingSheet.vue'
 import RunLadder from './RunLadder.vue'
+import { useBenchKeys } from './useBenchKeys'
 import { useBenchWork } from './useBenchWork'
 import { useShownRun } from './useShownRun'
 
@@ -23,9 +23,9 @@ const props = defineProps<{ id: number }>()
 const { data: campaign, error, isPending, refetch } = useCampaign(() => props.id)
 const bench = useBench(() => campaign.value?.bench_id)
 const shown = useShownRun(() => props.id, campaign)
-const { runs, run, next, attempt, live, waiting, item, goOn, announcement } = shown
+const { runs, run, attempt, live, waiting, item, goOn, announcement } = shown
 const work = useBenchWork(() => props.id, campaign, bench, shown)
-const { asking, overlap, ticked, gainsApart, watching, busyElsewhere, blocked, powered, another, off, action } = work
+const { asking, overlap, ticked, gainsApart, watching, busyElsewhere, blocked, another, off, action } = work
 const controls = ref<InstanceType<typeof BenchControls>>()
 const showsList = computed(() => !attempt.value || (item.value !== null && !live.value))
 const allDone = computed(() => runs.value.length > 0 && runs.value.every((r) => r.state === 'done'))
@@ -35,47 +35,7 @@ async function answer(reason: string, cause: string | null) {
   if (await work.answer(reason, cause)) controls.value?.focus()
 }
 
-const acts = () => !blocked.value && !work.busy.value && !watching.value
-useKeys([
-  // Off comes before whatever an open layer makes of the key: what is powered is switched off first.
-  {
-    key: 'Escape',
-    does: 'off: mute the source, switch the amplifier off',
-    act: off.press,
-    when: () => powered.value || openLayers.value === 0,
-    always: true,
-  },
-  {
-    key: 'Space',
-    does: 'the next thing to do: see to an item, start, stop, go on',
-    act: () => action.value.act(),
-    when: acts,
-  },
-  {
-    key: 'n',
-    does: 'next, previous run',
-    act: () => (goOn.value ? shown.choose(next.value) : shown.move(1)),
-  },
-  { key: 'p', does: 'next, previous run', act: () => shown.move(-1) },
-  {
-    key: 'r',
-    does: 'repeat the run, with the reason',
-    act: () => (asking.value = 'repeat'),
-    when: () => acts() && !live.value && attempt.value !== null,
-  },
-  {
-    key: 'c',
-    does: 'comment on the attempt',
-    act: () => (asking.value = 'comment'),
-    when: () => attempt.value !== null,
-  },
-  ...[1, 2, 3, 4, 5, 6, 7, 8, 9].map((wiring) => ({
-    key: String(wiring),
-    ...(wiring === 1 ? { does: 'jump to a wiring', shown: '1 … 9' } : {}),
-    act: () => shown.choose(firstOfWiring(runs.value, wiring)),
-    when: () => firstOfWiring(runs.value, wiring) !== undefined,
-  })),
-])
+useBenchKeys(shown, work)
 </script>
 
 <template>
@@ -102,17 +62,7 @@ useKeys([
         >
       </aside>
       <section class="middle">
-        <header>
-          <h1>
-            {{ MODE_WORDS[run.mode] }}, {{ place(run) }}
-            <span class="quiet">
-              {{ run.group }}, {{ run.burst ? `burst “${run.burst}”` : `${run.tone_hz} Hz` }},
-              {{ campaign.policy === 'bank' ? 'floating bank' : `${figure(run.supply_volts, 1)} V` }}
-            </span>
-            <span v-if="run.exploratory" class="mark">not evidence</span>
-          </h1>
-          <span v-if="!shown.connected.value" class="danger small">Connection lost – reconnecting …</span>
-        </header>
+        <LiveHead :campaign="campaign" :run="run" :connected="shown.connected.value" />
         <ProblemNote v-if="shown.problem.value" :error="shown.problem.value" />
         <ProblemNote v-if="work.problem.value && !asking" :error="work.problem.value" />
         <p v-if="busyElsewhere" class="busy">
@@ -210,22 +160,6 @@ aside h2 .quiet {
   padding: 12px 14px 6px;
   min-height: 590px;
 }
-.middle header {
-  display: flex;
-  justify-content: space-between;
-  align-items: baseline;
-  margin-bottom: 8px;
-}
-.middle h1 {
-  font-size: 20px;
-}
-.middle h1 .quiet {
-  font-weight: 400;
-  font-size: 15px;
-}
-.small {
-  font-size: 14px;
-}
 .busy {
   padding: 8px 12px;
   background: var(--warn-ground);
@@ -246,14 +180,6 @@ aside h2 .quiet {
   gap: 12px;
   align-items: center;
   margin-bottom: 8px;
-}
-.mark {
-  border: 1px solid var(--doubt);
-  color: var(--doubt);
-  padding: 0 5px;
-  font-size: 13px;
-  font-weight: 400;
-  vertical-align: 2px;
 }
 .sheet-link {
   display: block;

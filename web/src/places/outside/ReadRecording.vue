@@ -5,40 +5,26 @@ import { useUnit } from '../../api/queries'
 import { useDraft } from '../../kit/draft'
 import DraftNote from '../../kit/DraftNote.vue'
 import FileDrop from '../../kit/FileDrop.vue'
-import NumberField from '../../kit/NumberField.vue'
 import PageFrame from '../../kit/PageFrame.vue'
-import { saysOf } from '../../kit/problem'
 import ProblemNote from '../../kit/ProblemNote.vue'
 import { figure } from '../../kit/quantity'
 import TextField from '../../kit/TextField.vue'
 import { unitTrail } from '../../trade/trails'
-import ConditionFields from './ConditionFields.vue'
 import './outside.css'
-import { BLANK_RUN, groupOf, missingOfRun, placesRead, runOf } from './outsideRun'
+import { groupOf, placesRead } from './outsideRun'
+import RecorderFields from './RecorderFields.vue'
 import RecordingColumns from './RecordingColumns.vue'
 import RecordingFound from './RecordingFound.vue'
-import { missing, proposed, rowsOf } from './recordingRows'
-import type { ColumnDraft } from './recordingRows'
+import RecordingState from './RecordingState.vue'
+import { BLANK_RECORDING, bodyOf, missingOf } from './recordingDraft'
+import { proposed } from './recordingRows'
 import RunFields from './RunFields.vue'
 import { useRecording } from './useRecording'
 
 const props = defineProps<{ id: number }>()
 const { data: unit, error, isPending, refetch } = useUnit(() => props.id)
 const { recording, gone, sending, sent, take, read, stop, letGo, keep, keeping, problem } = useRecording()
-const kept = useDraft(`rulvek.recording.${props.id}`, {
-  ...BLANK_RUN,
-  instrument: '',
-  accuracy: 1 as number | null,
-  loaded_volts: null as number | null,
-  amps: null as number | null,
-  clamp_zeroed: false,
-  controls: false,
-  all_loaded: true,
-  remark: '',
-  rate: null as number | null,
-  of: '',
-  columns: [] as ColumnDraft[],
-})
+const kept = useDraft(`rulvek.recording.${props.id}`, BLANK_RECORDING)
 const sheet = kept.draft
 const groups = computed(() => unit.value?.model.groups ?? [])
 const group = computed(() => groupOf(sheet.value, groups.value))
@@ -57,38 +43,11 @@ watch(
 )
 const reading = computed(() => recording.value?.state === 'reading')
 const attempt = computed(() => recording.value?.attempt ?? null)
-const left = computed(() => {
-  if (!recording.value) return ''
-  if (sheet.value.accuracy === null) return 'Say how exact the recorder is, in percent of its volts.'
-  return missingOfRun(sheet.value) || missing(sheet.value.columns, recording.value.layout, sheet.value.rate)
-})
-const says = (field: string) => saysOf(problem.value, field)
+const left = computed(() => (recording.value ? missingOf(sheet.value, recording.value.layout) : ''))
 
 async function begin() {
-  const said = sheet.value
-  const run = runOf(said, group.value)
-  if (!run || said.accuracy === null || left.value || reading.value) return
-  const time = said.columns.findIndex((c) => c.quantity === 'time')
-  await read({
-    unit_id: props.id,
-    run,
-    rows: rowsOf(said.columns),
-    instrument: said.instrument,
-    accuracy_percent: said.accuracy,
-    load_measured: said.load_measured,
-    time_column: time < 0 ? null : time,
-    sample_rate: time < 0 ? said.rate : null,
-    start_volts: said.start_volts,
-    loaded_volts: said.loaded_volts,
-    amps: said.amps,
-    clamp_zeroed: said.amps === null ? null : said.clamp_zeroed,
-    controls_in_position: said.controls,
-    all_loaded: said.all_loaded,
-    remark: said.remark,
-    policy: said.policy ?? 'held',
-    read_on: said.read_on,
-    end: said.end,
-  })
+  const body = bodyOf(sheet.value, props.id, group.value)
+  if (body && !left.value && !reading.value) await read(body)
 }
 async function keepIt() {
   if (await keep()) kept.forget()
@@ -146,40 +105,7 @@ const size = (bytes: number) => (bytes < 1e6 ? `${figure(bytes / 1e3, 0)} kB` : 
             :layout="recording.layout"
             :places="places"
           />
-          <fieldset>
-            <legend>What no column tells</legend>
-            <TextField
-              v-model="sheet.instrument"
-              class="name"
-              label="Recorded with"
-              :max="120"
-              :problem="says('instrument')"
-            />
-            <NumberField
-              v-model="sheet.accuracy"
-              label="Its limits, ± of volts"
-              unit="%"
-              required
-              :min="0"
-              :problem="says('accuracy_percent')"
-            />
-            <NumberField
-              v-model="sheet.start_volts"
-              label="Supply before"
-              unit="V"
-              :min="1"
-              :problem="says('start_volts')"
-            />
-            <NumberField
-              v-model="sheet.loaded_volts"
-              label="Loaded"
-              unit="V"
-              :min="1"
-              :problem="says('loaded_volts')"
-            />
-            <NumberField v-model="sheet.amps" label="Current" unit="A" :min="0" :problem="says('amps')" />
-            <ConditionFields v-model="sheet" />
-          </fieldset>
+          <RecorderFields v-model="sheet" :problem="problem" />
           <TextField v-model="sheet.remark" class="remark" label="Remark" :max="2000" />
           <p v-if="left" class="quiet">{{ left }}</p>
           <a-button
@@ -193,16 +119,7 @@ const size = (bytes: number) => (bytes < 1e6 ? `${figure(bytes / 1e3, 0)} kB` : 
         </form>
 
         <aside aria-live="polite">
-          <div v-if="reading" class="working">
-            <span>{{ recording.doing }}</span>
-            <progress :value="recording.done" :aria-label="recording.doing" />
-            <a-button @click="stop()">Stop</a-button>
-          </div>
-          <p v-else-if="recording.state === 'failed'" class="failed" role="alert">{{ recording.problem }}</p>
-          <p v-else-if="recording.state === 'stopped'" class="quiet">Stopped. The file is still here.</p>
-          <p v-else-if="recording.state === 'laid out'" class="quiet">
-            Say what the columns are, then read it: the wave and what is found on it appear here.
-          </p>
+          <RecordingState :recording="recording" @stop="stop()" />
           <RecordingFound
             v-if="recording.found && attempt"
             :found="recording.found"
@@ -237,16 +154,6 @@ form kbd {
   margin-left: 8px;
   color: inherit;
   border-color: currentColor;
-}
-.working {
-  display: grid;
-  justify-items: start;
-  gap: 8px;
-}
-.failed {
-  padding: 8px 12px;
-  border-left: 3px solid var(--danger);
-  background: var(--sheet);
 }
 @media (max-width: 900px) {
   .two {
