@@ -103,6 +103,10 @@ export const useFound = (words: MaybeRefOrGetter<string>, enabled: MaybeRefOrGet
     queryFn: () => answered(client.GET('/api/find', { params: { query: { words: toValue(words) } } })),
   })
 
+/** The codes of all checks. */
+export const useChecks = () =>
+  useQuery({ queryKey: ['checks'], staleTime: Infinity, queryFn: () => answered(client.GET('/api/checks')) })
+
 export const useCampaign = (id: MaybeRefOrGetter<number>) =>
   useQuery({
     queryKey: ['campaign', id, rule],

@@ -9,6 +9,7 @@ from pydantic import Field
 
 from rulvek.api.asking import HEAVY, Person, Use
 from rulvek.api.schemas import LARGEST_ID, Before, Body, Id, Limit, Name, Reason, Rule
+from rulvek.core.judgement.checks import CHECKS
 from rulvek.core.judgement.verdict import DecisionRule
 from rulvek.core.quantities import InstrumentPercent
 from rulvek.core.records.outside import InstrumentName, OtherReading
@@ -49,6 +50,12 @@ class SecondIn(Body):
     instrument: InstrumentName = ""
     accuracy_percent: InstrumentPercent = 1.0
     channels: list[OtherReading] = Field(min_length=1, max_length=16)
+
+
+@router.get("/checks")
+def list_checks() -> list[str]:
+    """The codes of all checks that readings pass through, in their order."""
+    return list(CHECKS)
 
 
 @router.get("/attempts", dependencies=HEAVY)

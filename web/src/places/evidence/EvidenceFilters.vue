@@ -1,5 +1,6 @@
 <script setup lang="ts">
 // Which evidence is shown; what is picked stands in the address.
+import { useChecks } from '../../api/queries'
 import { useAddress } from '../../kit/address'
 import NumberField from '../../kit/NumberField.vue'
 import PickOne from '../../kit/PickOne.vue'
@@ -12,13 +13,12 @@ const any = (label: string) => ({ value: '', label })
 const words = (all: Record<string, string>) => Object.entries(all).map(([value, label]) => ({ value, label }))
 const MODES = [any('any mode'), ...words(MODE_WORDS)]
 const ENDS = [any('any end'), ...words(END_WORDS)]
-const CHECKS = [
+const { data: codes } = useChecks()
+const checks = computed(() => [
   any('any'),
   { value: 'any', label: 'with a doubt, or invalid' },
-  { value: 'instruments-disagree', label: 'instruments disagree' },
-  { value: 'not-repeatable', label: 'not repeatable' },
-  { value: 'stopped-short', label: 'stopped short' },
-]
+  ...(codes.value ?? []).map((code) => ({ value: code, label: code.replaceAll('-', ' ') })),
+])
 const STANDS = [
   any('standing or not'),
   { value: 'true', label: 'stands for its run' },
@@ -63,7 +63,7 @@ const [from, to] = [day(since), day(until)]
     <PickOne v-model="mode" label="Mode" :choices="MODES" />
     <NumberField v-model="ohms" label="Load" unit="Ω" :min="0.01" :max="1000" />
     <PickOne v-model="end" label="End" :choices="ENDS" />
-    <PickOne v-model="check" label="Checks" :choices="CHECKS" />
+    <PickOne v-model="check" label="Checks" :choices="checks" />
     <PickOne v-model="stands" label="Of its run" :choices="STANDS" />
     <TextField v-model="person" label="By" :max="80" />
     <DateField v-model="from" label="From" />
