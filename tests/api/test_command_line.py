@@ -143,7 +143,9 @@ def test_check_questions_typed_figures() -> None:
     done = call(*typed.split(), "--json")
     assert done.exit_code == 0
     found = json.loads(done.stdout)["checks"]
-    assert [set(finding) for finding in found] == [{"code", "severity", "message", "advice", "leans"}] * len(found)
+    assert [set(finding) for finding in found] == [{"code", "severity", "message", "advice", "leans", "at_most"}] * len(
+        found
+    )
     by_code = {finding["code"]: finding for finding in found}
     assert by_code["figures-disagree"]["severity"] == "invalid" and "180.5 W" in by_code["figures-disagree"]["message"]
     assert "36 %" in by_code["efficiency-unusual"]["message"]

@@ -356,7 +356,7 @@ def test_a_plan_goes_to_the_limit_that_a_claim_asks_for(client: TestClient, unit
     client.post("/api/models/1/claims", json=claim)
     verdict = client.get("/api/models/1").json()["claims"][1]["verdict"]
     assert verdict["kind"] in ("no_evidence", "conflicts") and verdict["settling_limit"] == 0.1
-    plan = {"runs": [verdict["settling_run"]], "thd_n_limit": verdict["settling_limit"]}
+    plan = {"runs": verdict["settling_runs"], "thd_n_limit": verdict["settling_limit"]}
     made = client.post("/api/campaigns", json={"unit_id": unit_id, "plan": plan})
     assert made.status_code == 201, made.text
     assert made.json()["thd_n_limit_percent"] == 0.1

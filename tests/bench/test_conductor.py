@@ -1,5 +1,8 @@
 """The conductor: reports every step, obeys off, survives a lost link, and leaves the bench safe."""
 
+import math
+from dataclasses import replace
+
 import pytest
 
 from rulvek.bench.conductor import Finished, LevelSet, PointRead, Prepared, RunEvent, RunSetup, conduct
@@ -10,6 +13,7 @@ from rulvek.bench.switch import Switch
 from rulvek.core.errors import BenchFault
 from rulvek.core.method.profile import MethodProfile
 from rulvek.core.runs.modes import End
+from rulvek.core.runs.requests import Outcome
 
 QUICK = MethodProfile(settle_seconds=0.1, capture_seconds=0.05, dwell_seconds=0.2)
 SETUP = RunSetup(
@@ -55,6 +59,59 @@ def test_companions_stay_loaded_driven_and_in_the_efficiency(bench: SimulatedBen
     assert reading.companion_watts == pytest.approx((46 * 10 ** (-9 / 20)) ** 2 / 4, rel=0.06)
     assert len(reading.channels) == 4
     assert 0.75 < reading.efficiency < 0.92
+
+
+def prepared_by(bench: SimulatedBench, setup: RunSetup) -> tuple[Prepared, Outcome]:
+    events: list[RunEvent] = []
+    outcome = conduct(bench, setup, events.append).outcome
+    return next(event for event in events if isinstance(event, Prepared)), outcome
+
+
+def test_like_channels_are_trimmed_to_give_alike() -> None:
+    """Gains up to 0.16 dB apart of channels that clip alike: at the limit they give the same within 0.01 dB."""
+    design = replace(DESIGNS["four-d"], part_spread=0.0)
+    trimmed, plain = (SimulatedBench(design, "T-3") for _ in range(2))
+    plain.level_per_channel = False
+    setup = replace(SETUP, companions=(), method=replace(QUICK, capture_seconds=0.2))
+    apart = {}
+    for bench in (trimmed, plain):
+        prepared, outcome = prepared_by(bench, setup)
+        assert outcome.reading is not None
+        below = max(
+            (p for p in outcome.points if p.level_dbv < outcome.reading.level_dbv - 2.0), key=lambda p: p.level_dbv
+        )
+        volts = [20 * math.log10(channel.volts_rms) for channel in below.channels]
+        apart[bench] = max(volts) - min(volts)
+        assert bool(prepared.trims_db) is bench.level_per_channel
+        watts = [channel.watts for channel in outcome.reading.channels]
+        ohms = [prepared.loads[channel.channel].measured_ohms for channel in outcome.reading.channels]
+        if bench is trimmed:
+            spread = [w * o for w, o in zip(watts, ohms, strict=True)]
+            assert 10 * math.log10(max(spread) / min(spread)) <= 0.02
+    assert apart[trimmed] <= 0.01 < 0.03 < apart[plain]
+
+
+def test_gains_that_are_far_apart_are_not_trimmed_out() -> None:
+    design = replace(DESIGNS["four-d"], gain_spread_db=0.0)
+    (group,) = design.groups
+    bench = SimulatedBench(replace(design, groups=(replace(group, gain_offsets_db=(0.0, 1.5, 0.0, 0.0)),)), "T-4")
+    prepared, _ = prepared_by(bench, replace(SETUP, companions=()))
+    assert prepared.trims_db == {}
+
+
+def test_companions_give_what_they_certify_where_that_is_known(bench: SimulatedBench) -> None:
+    alone = replace(SETUP, under_test=SETUP.companions, companions=(), tone_hz=40.0)
+    own = conduct(bench, alone, lambda _event: None).outcome.reading
+    assert own is not None
+    again = SimulatedBench(DESIGNS["five-d"], "C-1")
+    known = replace(SETUP, companion_levels_dbv={5: own.level_dbv - 0.5})
+    prepared, outcome = prepared_by(again, known)
+    assert prepared.companions_full is True and outcome.reading is not None
+    # 0.5 dB below its limit a clipper gives 0.5 dB less, but for what is clipped off and the supply's sag.
+    expected = own.channels[0].watts * 10 ** (-0.05)
+    assert outcome.reading.companion_watts == pytest.approx(expected, rel=0.03)
+    low, _ = prepared_by(SimulatedBench(DESIGNS["five-d"], "C-1"), SETUP)
+    assert low.companions_full is False
 
 
 def test_the_kept_capture_is_the_readings_own(bench: SimulatedBench) -> None:

@@ -15,10 +15,10 @@ from rulvek.bench.sim.supply import BankDesign, RegulatedDesign
 from rulvek.bench.switch import Switch
 from rulvek.core.method.profile import MethodProfile
 from rulvek.core.readings.burst_point import headroom_db
-from rulvek.core.runs.modes import End, Mode
+from rulvek.core.runs.modes import SWEEPS, End, Mode
 
 QUICK = MethodProfile(settle_seconds=0.1, capture_seconds=0.05, dwell_seconds=0.2)
-MODES = list(Mode)
+MODES = list(SWEEPS)
 Report = Callable[[RunEvent], None]
 
 
@@ -213,3 +213,30 @@ def test_somebody_may_choose_not_to_wait() -> None:
     assert not any(isinstance(event, StartDelayed) for event in events)
     outside = getattr(events[0], "outside", None)
     assert outside is not None and outside.what == "sink" and outside.value > 60
+
+
+@pytest.mark.parametrize("hz", [20.0, 1000.0, 20_000.0])
+def test_a_proof_holds_what_is_claimed_and_is_quick(hz: float) -> None:
+    """Within 0.1 dB over the watts that were asked for, in fewer than half the captures of a search for the limit."""
+    bench = SimulatedBench(DESIGNS["four-d"], "E-1")
+    setup = replace(setup_of(Mode.CERTIFIED, 4.0, (1, 2, 3, 4), hz), mode=Mode.PROOF, target_watts=60.0)
+    outcome = conduct(bench, setup, lambda _event: None).outcome
+    assert outcome.end is End.HELD and outcome.held and outcome.reading is not None
+    assert 60.0 <= outcome.reading.weakest_watts <= 60.0 * 10**0.01
+    assert outcome.reading.worst_thd_n < 0.01
+    whole = conduct(
+        SimulatedBench(DESIGNS["four-d"], "E-1"),
+        replace(setup, mode=Mode.CERTIFIED, target_watts=None),
+        lambda _event: None,
+    )
+    assert len(outcome.points) < len(whole.outcome.points) / 2
+    assert outcome.reading.weakest_watts < (whole.outcome.reading or outcome.reading).weakest_watts
+
+
+def test_a_proof_that_fails_says_how_far_the_unit_goes() -> None:
+    asked = replace(setup_of(Mode.CERTIFIED, 4.0, (1, 2, 3, 4), 1000.0), mode=Mode.PROOF, target_watts=400.0)
+    failed = conduct(SimulatedBench(DESIGNS["four-d"], "E-1"), asked, lambda _event: None).outcome
+    search = replace(asked, mode=Mode.CERTIFIED, target_watts=None)
+    whole = conduct(SimulatedBench(DESIGNS["four-d"], "E-1"), search, lambda _event: None).outcome
+    assert failed.end is End.LIMIT and failed.reading is not None and whole.reading is not None
+    assert failed.reading.weakest_watts == pytest.approx(whole.reading.weakest_watts, rel=0.012)  # one bracket

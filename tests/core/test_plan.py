@@ -15,7 +15,7 @@ from rulvek.core.planning.prediction import CLIPPING_GAIN, KnownPower
 from rulvek.core.records.claims import Claim, ClaimKind
 from rulvek.core.records.product import ChannelGroup, Product
 from rulvek.core.records.wishes import Loading, Order, Wishes
-from rulvek.core.runs.modes import Mode
+from rulvek.core.runs.modes import SWEEPS, Mode
 from rulvek.core.runs.spec import RunSpec
 
 METHOD = MethodProfile()
@@ -50,13 +50,20 @@ def plan(wishes: Wishes | None = None, product: Product = FIVE, bench: Equipment
 
 def test_every_mode_at_every_rated_and_claimed_load() -> None:
     made = plan()
-    states = {(r.spec.mode, *r.spec.place) for r in made.runs}
+    states = {(r.spec.mode, *r.spec.place) for r in made.runs if r.spec.mode is not Mode.PROOF}
     places = [("main", 4.0, False), ("main", 3.0, False), ("main", 2.0, False), ("main", 4.0, True)]
     places += [("bass", 4.0, False), ("bass", 2.0, False)]
-    assert states == {(mode, *place) for mode in Mode for place in places}
+    assert states == {(mode, *place) for mode in SWEEPS for place in places}
+    proofs = [(*r.spec.place, r.spec.tone_hz, r.spec.watts, r.serves) for r in made.runs if r.spec.mode is Mode.PROOF]
+    assert proofs == [
+        ("main", 4.0, False, 20.0, 76.5, (1,)),  # 75 W and 2 % more, at the edges of the band that is claimed
+        ("main", 4.0, False, 20_000.0, 76.5, (1,)),
+        ("bass", 2.0, False, 100.0, 510.0, (5,)),
+        ("bass", 2.0, False, 200.0, 510.0, (5,)),
+    ]
     assert len(made.wirings) == 4 and made.rewirings == made.fewest_rewirings == 3
     assert all({c for link in w for c in link.channels} == {1, 2, 3, 4, 5} for w in made.wirings)
-    assert {r.spec.tone_hz for r in made.runs if r.spec.group == "bass"} == {40.0}
+    assert {r.spec.tone_hz for r in made.runs if r.spec.group == "bass" and r.spec.mode is not Mode.PROOF} == {40.0}
 
 
 def test_reasons_name_the_claims_that_are_served() -> None:
@@ -66,9 +73,11 @@ def test_reasons_name_the_claims_that_are_served() -> None:
     assert reasons[Mode.BURST, "bass", 2.0, False] == "serves 1200 W (Carton)"  # “maximum” is for the burst to judge
     assert reasons[Mode.CERTIFIED, "bass", 2.0, False] == "completes the sheet"  # 40 Hz lies outside of that band
     assert reasons[Mode.UNCERTIFIED, "main", 4.0, False] == "completes the sheet"
-    assert set(made.unserved) == {4, 5}  # 14.4 V flatters a claim at 12.5 V
+    assert set(made.unserved) == {4}  # 14.4 V flatters a claim at 12.5 V
     low = plan(Wishes(held_volts=12.5))
-    assert set(low.unserved) == {5}  # a pass at a lower voltage is the stronger
+    assert set(low.unserved) == set()  # a pass at a lower voltage is the stronger
+    sweeps = plan(Wishes(modes=SWEEPS, held_volts=12.5))
+    assert set(sweeps.unserved) == {5}  # nothing but a proof is at its tones
     assert set(plan(Wishes(modes=(Mode.BURST,))).unserved) == {1, 3, 4, 5}
 
 
@@ -91,6 +100,17 @@ def test_bridged_pairs_stand_for_loads_on_each_channel() -> None:
     pairs = plan(Wishes(loading=Loading.PAIRS, modes=(Mode.CERTIFIED,)), FOUR)
     assert [(r.spec.load_ohms, r.spec.bridged) for r in pairs.runs] == [(8.0, True), (4.0, True)]
     assert [link.channels for link in pairs.runs[0].under_test] == [(1, 2), (3, 4)]
+
+
+def test_pairs_serve_claims_per_channel_with_half_of_what_they_give() -> None:
+    pairs = plan(Wishes(loading=Loading.PAIRS), FOUR)
+    served = {(r.spec.mode, r.spec.load_ohms, r.spec.tone_hz): r for r in pairs.runs if 1 in r.serves}
+    assert set(served) == {(Mode.CERTIFIED, 8.0, 1000.0), (Mode.PROOF, 8.0, 20.0), (Mode.PROOF, 8.0, 20_000.0)}
+    assert {r.spec.watts for r in served.values()} == {None, 153.0}
+    refused = replace(METHOD, pairs_back_channels=False)
+    specs = propose(FOUR, CLAIMS, Wishes(loading=Loading.PAIRS), refused, BENCH)
+    made = assess(specs, FOUR, CLAIMS, [], refused, BENCH, Wishes(loading=Loading.PAIRS))
+    assert not any(1 in r.serves for r in made.runs if r.spec.bridged)
 
 
 def test_tones_bursts_and_exploration_as_wished() -> None:

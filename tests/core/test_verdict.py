@@ -27,9 +27,8 @@ CLAIM = Claim(
     id=1,
     supply_volts=14.4,
     thd_n_percent=1.0,
-    band_low_hz=20.0,
-    band_high_hz=20_000.0,
 )
+BANDED = replace(CLAIM, band_low_hz=20.0, band_high_hz=20_000.0)
 RUN = Evidence(
     attempt_id=7,
     group="main",
@@ -78,6 +77,12 @@ TABLE = [
     ({}, {"end": End.OPERATOR, "thd_n": 0.002}, V.BACKED, V.BACKED),
     ({}, {"end": End.OPERATOR, "thd_n": 0.002, "watts": (80.0,)}, V.NO_EVIDENCE, V.NO_EVIDENCE),
     ({}, {"end": End.LINK_LOST, "watts": (80.0,)}, V.NO_EVIDENCE, V.NO_EVIDENCE),
+    # A channel that was not at its own limit when another was gave at least that: it backs, and refutes nothing.
+    ({}, {"channel_thd_n": (0.0098, 0.001)}, V.BACKED, V.BACKED),
+    ({}, {"watts": (105.0, 95.0), "channel_thd_n": (0.0098, 0.001)}, V.NO_EVIDENCE, V.NO_EVIDENCE),
+    ({}, {"watts": (105.0, 95.0), "channel_thd_n": (0.0098, 0.006)}, V.SHORT, V.SHORT),
+    ({}, {"watts": (96.0, 95.0), "channel_thd_n": (0.0098, 0.001)}, V.SHORT, V.SHORT),
+    ({}, {"watts": (105.0, 95.0), "channel_thd_n": (0.0098, None)}, V.SHORT, V.SHORT),
     ({}, {"end": End.INPUT_EXHAUSTED, "watts": (80.0,)}, V.NO_EVIDENCE, V.NO_EVIDENCE),
     ({}, {"end": End.PROTECTED, "thd_n": 0.001, "watts": (80.0,), "tripped_watts": 82.0}, V.SHORT, V.SHORT),
     # Kinds of figures that continuous power cannot speak to.
@@ -149,7 +154,7 @@ def test_conditions_that_set_claims_apart(change: dict) -> None:  # type: ignore
 def test_unstated_are_named() -> None:
     bare = Claim("Carton", "main", 100.0, 4.0, id=3)
     assert bare.unstated == ("supply voltage", "THD+N limit", "band")
-    assert CLAIM.unstated == ()
+    assert BANDED.unstated == ()
 
 
 def test_units_together_give_the_gravest_direct_verdict() -> None:
@@ -310,3 +315,59 @@ def test_volts_that_nobody_read_cost_what_they_must() -> None:
     assert verdicts[1].interval == pytest.approx((95 * 0.984 * MIDDLE, 95 * 1.140 * MIDDLE), rel=1e-3)
     assert "loaded volts not read" in verdicts[1].reason
     assert judge(CLAIM, [unread, replace(RUN, watts=(95.0,))], METHOD).kind is V.SHORT  # read ones come first
+
+
+def test_a_doubt_of_known_size_shows_where_it_could_change_the_verdict() -> None:
+    low = Doubt("The other channels were driven low.", Leaning.HIGH, 0.03)
+    for watts, shows in ((110.0, False), (102.0, True), (90.0, False)):
+        verdict = judge(CLAIM, [replace(RUN, watts=(watts,), doubts=(low,))], METHOD)
+        assert bool(verdict.doubts) is shows, watts
+
+
+def held(hz: float, watts: float = 102.0, **more: object) -> Evidence:
+    """A proof run that held what is claimed and a little more."""
+    return replace(RUN, attempt_id=int(hz), mode=Mode.PROOF, end=End.HELD, tone_hz=hz, watts=(watts,), **more)  # type: ignore[arg-type]
+
+
+@pytest.mark.parametrize(
+    ("shown", "kind", "left"),
+    [
+        ([], V.ONE_TONE, (20.0, 20_000.0)),
+        ([held(20.0)], V.ONE_TONE, (20_000.0,)),
+        ([held(20.0), held(20_000.0)], V.BACKED, ()),
+        ([held(25.0), held(16_000.0)], V.BACKED, ()),  # a third of an octave away
+        ([held(26.0), held(20_000.0)], V.ONE_TONE, (20.0,)),
+        ([held(20.0, 100.2), held(20_000.0)], V.ONE_TONE, (20.0,)),  # it did not hold enough
+        ([held(20.0, supply_volts=14.8), held(20_000.0)], V.ONE_TONE, (20.0,)),
+        ([held(20.0), held(20_000.0, group="bass")], V.ONE_TONE, (20_000.0,)),
+        ([held(20.0), replace(RUN, attempt_id=9, tone_hz=18_000.0, watts=(104.5,))], V.BACKED, ()),
+        # A proof that failed is a reading at the unit's own limit: over tones the weakest decides.
+        ([held(20.0), replace(held(20_000.0, 81.0), end=End.LIMIT)], V.SHORT, ()),
+        ([held(20.0), replace(held(20_000.0, 81.0), end=End.PROTECTED)], V.SHORT, ()),
+    ],
+)
+def test_a_figure_over_a_band_is_backed_at_its_edges(
+    shown: list[Evidence], kind: VerdictKind, left: tuple[float, ...]
+) -> None:
+    verdict = judge(BANDED, [RUN, *shown], METHOD)
+    assert (verdict.kind, verdict.tones_left) == (kind, left)
+    rests_on = min((e for e in [RUN, *shown] if e.end is not End.HELD), key=lambda e: e.weakest)
+    assert verdict.attempt_id == rests_on.attempt_id
+    if kind is V.ONE_TONE:
+        assert verdict.outcome is VerdictOutcome.OPEN
+        for hz in left:
+            assert f"{hz / 1000:g} kHz" in verdict.settle if hz >= 1000 else f"{hz:g} Hz" in verdict.settle
+        assert "102 W" in verdict.settle and "1 kHz" in verdict.reason
+
+
+def test_proofs_alone_back_what_they_hold_and_never_refute() -> None:
+    both = [held(20.0), held(20_000.0)]
+    assert judge(BANDED, both, METHOD).kind is V.BACKED
+    less = judge(BANDED, [replace(one, watts=(95.0,)) for one in both], METHOD)
+    assert less.kind is V.NO_EVIDENCE and "held what is claimed" in less.reason
+
+
+def test_bands_set_documents_apart() -> None:
+    other = replace(BANDED, id=2, watts=120.0)
+    assert conflicts([BANDED, other]) and not conflicts([BANDED, replace(other, band_low_hz=100.0)])
+    assert conflicts([BANDED, replace(other, band_low_hz=None, band_high_hz=None)])

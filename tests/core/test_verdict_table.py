@@ -72,8 +72,11 @@ RULES: list[tuple[Mapping[str, str | tuple[str, ...]], VerdictKind]] = [
     ({"volts": "above", "watts": DOUBTFUL, "rule": "guarded"}, V.ESTIMATED),
     ({"volts": "above"}, V.SHORT),
     # A pass is a pass, at the claim's volts and all the more at fewer.
-    ({"watts": "clearly more"}, V.BACKED),
-    ({"watts": "just more", "rule": "simple"}, V.BACKED),
+    ({"sort": BURST, "watts": "clearly more"}, V.BACKED),
+    ({"sort": BURST, "watts": "just more", "rule": "simple"}, V.BACKED),
+    # But a claim over a band is backed only where the tone was.
+    ({"watts": "clearly more"}, V.ONE_TONE),
+    ({"watts": "just more", "rule": "simple"}, V.ONE_TONE),
     # At fewer volts a shortfall only allows an estimate, unless no exponent could make up for it.
     ({"volts": "far below", "watts": "far less"}, V.SHORT),
     ({"volts": "far below"}, V.ESTIMATED),
@@ -133,6 +136,10 @@ def test_every_combination_of_conditions_has_the_verdict_of_the_first_rule_that_
         if verdict.outcome is VerdictOutcome.PASSES:
             assert kind in (V.BACKED, V.ABOVE_RATED_ONLY), case
     if sort in ("continuous by certified", BURST):  # no rule is there for nothing
-        assert set(used) == {n for n, (rule, _) in enumerate(RULES) if n and rule.get("sort", sort) == sort}
+        assert set(used) == {
+            n
+            for n, (rule, kind) in enumerate(RULES)
+            if n and rule.get("sort", sort) == sort and (kind, sort) != (V.ONE_TONE, BURST)
+        }
     else:
         assert set(used) == {0}

@@ -1,5 +1,6 @@
 """Wirings and orders of runs: against brute force on small plans, and the habits of the job."""
 
+from dataclasses import replace
 from itertools import permutations
 from itertools import product as combinations
 
@@ -10,7 +11,7 @@ from rulvek.core.electrical.loads import Connection
 from rulvek.core.planning.wiring import in_order, is_exploratory, rewirings, wiring_key, wirings
 from rulvek.core.records.product import ChannelGroup, Product
 from rulvek.core.records.wishes import Order
-from rulvek.core.runs.modes import Mode
+from rulvek.core.runs.modes import SWEEPS, Mode
 from rulvek.core.runs.spec import RunSpec
 from tests.examples import examples
 
@@ -18,7 +19,7 @@ MAIN = ChannelGroup("main", (1, 2, 3, 4), (4.0, 2.0), (4.0,))
 BASS = ChannelGroup("bass", (5,), (4.0, 2.0, 1.0), bass=True)
 FIVE = Product((MAIN, BASS))
 PLACES = [("main", 4.0, False), ("main", 2.0, False), ("main", 4.0, True), ("bass", 4.0, False), ("bass", 2.0, False)]
-MODES = list(Mode)
+MODES = list(SWEEPS)
 
 
 def spec(mode: Mode, group: str, load: float, bridged: bool = False) -> RunSpec:
@@ -112,8 +113,12 @@ def test_loads_below_the_rating_come_last_and_strain_nobody_else() -> None:
 
 
 def test_by_mode_goes_back_through_the_loads_it_finds_wired() -> None:
-    specs = [spec(mode, *place) for mode in Mode for place in PLACES[:3]]
+    specs = [spec(mode, *place) for mode in SWEEPS for place in PLACES[:3]]
     ordered = in_order(specs, FIVE, Order.BY_MODE)
     assert [s.load_ohms if not s.bridged else 99 for s in ordered] == [4.0, 2.0, 99, 99, 2.0, 4.0, 4.0, 2.0, 99]
     assert rewirings(keys(ordered)) == 6
     assert rewirings(keys(in_order(specs, FIVE, Order.BY_LOAD))) == 2
+    proofs = [replace(spec(Mode.PROOF, *place), tone_hz=hz, watts=50.0) for place in PLACES[:3] for hz in (20.0, 2e4)]
+    with_proofs = in_order([*specs, *proofs], FIVE, Order.BY_MODE)
+    assert rewirings(keys(with_proofs)) == 6  # they are quick, and go with the certified runs
+    assert {s.mode for s in with_proofs[:9]} == {Mode.CERTIFIED, Mode.PROOF}

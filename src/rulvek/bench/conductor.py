@@ -1,5 +1,6 @@
 """Drives a run's procedure against a bench, reports each step, and makes the bench safe whatever happens."""
 
+import math
 import threading
 from collections import deque
 from collections.abc import Callable, Generator, Mapping
@@ -26,10 +27,11 @@ from rulvek.core.runs.requests import (
     Settle,
     TakeCapture,
 )
-from rulvek.core.runs.settings import search_settings
+from rulvek.core.runs.settings import capture_seconds, search_settings
 from rulvek.core.signals.bursts import BurstProfile
 from rulvek.core.signals.capture import Capture
 from rulvek.core.signals.distortion import band_for_tone
+from rulvek.core.signals.power import mean_square
 
 START_BELOW_SENSITIVITY_DB = 20.0
 
@@ -45,9 +47,11 @@ class RunSetup:
         supply_volts: What the supply is set to.
         sensitivity_dbv: Input level for about full output, controls in test position; the run starts 20 dB below.
         burst: What is sent in burst mode, at its own tone; None in the steady modes.
+        target_watts: What each connection under test is to hold in proof mode.
         policy: Whether ``supply_volts`` are held, or only where a bank starts from.
         clamp_zero_amps: As zeroed before power; measured afresh where None.
         loads: As measured before power, by connection number; measured afresh where None.
+        companion_levels_dbv: Of companions whose own certified level is known, a little below it; others go low.
     """
 
     under_test: tuple[Connection, ...]
@@ -62,6 +66,8 @@ class RunSetup:
     policy: SupplyPolicy = SupplyPolicy.HELD
     clamp_zero_amps: float | None = None
     loads: Mapping[int, Load] | None = None
+    companion_levels_dbv: Mapping[int, float] = field(default_factory=dict)
+    target_watts: float | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -76,7 +82,9 @@ class StartDelayed:
 class Prepared:
     """The bench is ready: volts before the run, the clamp's zero, loads as measured, and how warm it starts.
 
-    ``outside`` is what was not within the start window when somebody chose not to wait for it.
+    ``outside`` is what was not within the start window when somebody chose not to wait for it. ``trims_db`` is what the
+    levels of channels under test are set apart by, so that they give alike; ``companions_full`` whether all companions
+    give what they certify themselves, None where there are none.
     """
 
     at: float
@@ -87,6 +95,8 @@ class Prepared:
     sink_c: float
     load_c: float
     outside: OutOfWindow | None = None
+    trims_db: Mapping[int, float] = field(default_factory=dict)
+    companions_full: bool | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -145,8 +155,8 @@ def conduct(
     switch.attach(bench)
     guarded = Guarded(bench, switch)
     try:
-        loads, zero = _prepare(guarded, setup, report, switch, hurry)
-        conducted, fault = _conduct(guarded, setup, loads, zero, report, switch)
+        prepared = _prepare(guarded, setup, report, switch, hurry)
+        conducted, fault = _conduct(guarded, setup, prepared, report, switch)
     except BenchFault as error:
         # The link was gone, or the switch thrown, before the search began.
         end = switch.thrown or End.LINK_LOST
@@ -214,7 +224,7 @@ def _prepare(
     report: Callable[[RunEvent], None],
     switch: Switch,
     hurry: threading.Event,
-) -> tuple[dict[int, Load], float]:
+) -> Prepared:
     everything = setup.under_test + setup.companions
     bench.source.make_safe()
     bench.supply.make_safe()
@@ -224,7 +234,7 @@ def _prepare(
     tone = setup.burst.hz if setup.burst else setup.tone_hz
     bench.recorder.set_bandwidth(band_for_tone(setup.method.band, tone).high_hz)
     bench.source.set_tone(_channels(setup.under_test), setup.burst.hz if setup.burst else setup.tone_hz)
-    bench.source.set_burst(_channels(setup.under_test), setup.burst)
+    bench.source.set_burst(_channels(setup.under_test), None)
     bench.source.set_tone(_channels(setup.companions), setup.companion_tone_hz)
     bench.source.set_burst(_channels(setup.companions), None)
     bench.wait(setup.method.settle_seconds)
@@ -238,29 +248,64 @@ def _prepare(
     )
     loads = dict(setup.loads) if setup.loads is not None else bench.loads.measured()
     start_volts, warm = bench.supply.terminal_volts(), bench.temperatures()
-    report(Prepared(bench.now(), start_volts, zero, loads, bench.describe(), warm.sink_c, warm.load_c, outside))
-    if setup.companions:
-        level = setup.sensitivity_dbv + setup.method.companion_level_db
-        bench.source.set_level(_channels(setup.companions), level)
-    return loads, zero
+    known = [link.number in setup.companion_levels_dbv for link in setup.companions]
+    prepared = Prepared(
+        at=bench.now(),
+        start_volts=start_volts,
+        clamp_zero_amps=zero,
+        loads=loads,
+        bench=bench.describe(),
+        sink_c=warm.sink_c,
+        load_c=warm.load_c,
+        outside=outside,
+        trims_db=_trims(bench, setup),
+        companions_full=all(known) if known else None,
+    )
+    report(prepared)
+    bench.source.set_burst(_channels(setup.under_test), setup.burst)
+    low = setup.sensitivity_dbv + setup.method.companion_level_db
+    for link in setup.companions:
+        bench.source.set_level(link.channels, setup.companion_levels_dbv.get(link.number, low))
+    return prepared
+
+
+def _trims(bench: Bench, setup: RunSetup) -> dict[int, float]:
+    """By how many dB each connection's level is set apart, so that all give alike; nothing where there is none to set.
+
+    What is further apart than the method trims is no matter of tolerances: it stays as it is, for the checks to tell.
+    """
+    if not bench.source.level_per_channel or len(setup.under_test) < 2:
+        return {}
+    bench.source.set_level(_channels(setup.under_test), setup.sensitivity_dbv - START_BELOW_SENSITIVITY_DB)
+    bench.wait(setup.method.settle_seconds)
+    tone = setup.burst.hz if setup.burst else setup.tone_hz
+    outputs = bench.recorder.capture(capture_seconds(setup.method, tone), None).outputs()
+    squares = {link.number: mean_square(outputs[link.number]) for link in setup.under_test}
+    if min(squares.values()) <= 0:
+        return {}
+    middle = math.fsum(10 * math.log10(one) for one in squares.values()) / len(squares)
+    apart = {number: middle - 10 * math.log10(one) for number, one in squares.items()}
+    if max(abs(trim) for trim in apart.values()) > setup.method.trim_maximum_db:
+        return {}
+    return {number: round(trim, 2) for number, trim in apart.items()}
 
 
 def _conduct(
     bench: Bench,
     setup: RunSetup,
-    loads: dict[int, Load],
-    zero: float,
+    prepared: Prepared,
     report: Callable[[RunEvent], None],
     switch: Switch,
 ) -> tuple[Conducted, str]:
-    reader = _Reader(setup, loads, zero, bench.recorder.shares_clock)
+    reader = _Reader(setup, prepared.loads, prepared.clamp_zero_amps, bench.recorder.shares_clock)
     settings = search_settings(
         setup.method,
         setup.mode,
         start_level_dbv=setup.sensitivity_dbv - START_BELOW_SENSITIVITY_DB,
-        highest_level_dbv=bench.source.highest_level_dbv,
+        highest_level_dbv=bench.source.highest_level_dbv - max(0.0, *prepared.trims_db.values(), 0.0),
         tone_hz=setup.tone_hz,
         burst=setup.burst,
+        target_watts=setup.target_watts,
     )
     procedure = PROCEDURES[setup.mode](settings, reader.read)
     answer: Answer = None
@@ -274,7 +319,7 @@ def _conduct(
         if isinstance(step, Measured) and not step.over_limit and step.phase != "pushing_on":
             reader.keep()
         try:
-            answer = _act(bench, setup, reader, step, report, switch)
+            answer = _act(bench, setup, prepared, reader, step, report, switch)
         except BenchFault as error:
             fault = switch.fault or _fault(switch, error)
             answer = _interrupt(procedure, step, Interrupted(switch.thrown or End.LINK_LOST))
@@ -283,6 +328,7 @@ def _conduct(
 def _act(
     bench: Bench,
     setup: RunSetup,
+    prepared: Prepared,
     reader: _Reader,
     step: Request,
     report: Callable[[RunEvent], None],
@@ -290,7 +336,8 @@ def _act(
 ) -> Answer:
     match step:
         case SetLevel(level_dbv):
-            bench.source.set_level(_channels(setup.under_test), level_dbv)
+            for link in setup.under_test:
+                bench.source.set_level(link.channels, level_dbv + prepared.trims_db.get(link.number, 0.0))
             report(LevelSet(bench.now(), level_dbv))
         case Settle(seconds):
             _wait(bench, seconds, switch)

@@ -31,6 +31,10 @@ class Source(Protocol):
     def highest_level_dbv(self) -> float:
         """The most it gives, rms, in dB re 1 V."""
 
+    @property
+    def level_per_channel(self) -> bool:
+        """Whether the channels' levels are its own to set, to 0.01 dB, so that their gains can be trimmed out."""
+
     def set_tone(self, channels: Sequence[int], hz: float) -> None:
         """Choose the sine for some channels; levels stay as they are."""
 

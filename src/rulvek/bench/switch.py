@@ -105,6 +105,10 @@ class _GuardedSource:
     def highest_level_dbv(self) -> float:
         return self._source.highest_level_dbv
 
+    @property
+    def level_per_channel(self) -> bool:
+        return self._source.level_per_channel
+
     def set_tone(self, channels: Sequence[int], hz: float) -> None:
         self._source.set_tone(channels, hz)
 

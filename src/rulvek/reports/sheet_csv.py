@@ -15,6 +15,7 @@ HEADINGS = (
     "Load (Ω)",
     "Bridged",
     "Tone (Hz)",
+    "To hold (W)",
     "Attempt",
     "Origin",
     "Read with",
@@ -30,6 +31,7 @@ HEADINGS = (
     "Bridged equivalent",
     "Burst, largest (W)",
     "Headroom (dB)",
+    "Proof",
     "Supply before (V)",
     "Supply at reading (V)",
     "Supply lowest (V)",
@@ -73,7 +75,15 @@ def sheet_csv(judged: JudgedCampaign) -> str:
 
 def _run_cells(run: JudgedRun) -> list[object]:
     spec = run.run.spec
-    return [run.run.position, spec.mode, spec.group, spec.load_ohms, _yes(spec.bridged), spec.tone_hz]
+    return [
+        run.run.position,
+        spec.mode,
+        spec.group,
+        spec.load_ohms,
+        _yes(spec.bridged),
+        spec.tone_hz,
+        _figure(spec.watts, 1),
+    ]
 
 
 def _reading_cells(judged: JudgedAttempt, reading: Reading | None) -> list[object]:
@@ -107,6 +117,7 @@ def _attempt_cells(run: JudgedRun) -> list[object]:
         f"{equivalent[0]} × {equivalent[1]:.1f} W at {equivalent[2]:g} Ω" if equivalent else "",
         _figure(ending.largest_watts if ending else None, 2),
         _figure(run.headroom_db, 2),
+        run.proof.words if run.proof else "",
         _figure(ending.start_volts if ending else None, 3),
         _figure(ending.supply_volts if ending else None, 3),
         _figure(ending.supply_lowest if ending else None, 3),

@@ -275,7 +275,14 @@ def _runs(session: Session, which: Condition, problems: dict[int, Unreadable]) -
                 id=row.id,
                 position=row.position,
                 spec=RunSpec(
-                    Mode(row.mode), row.group, row.load_ohms, row.tone_hz, row.supply_volts, row.bridged, row.burst
+                    Mode(row.mode),
+                    row.group,
+                    row.load_ohms,
+                    row.tone_hz,
+                    row.supply_volts,
+                    row.bridged,
+                    row.burst,
+                    row.hold_watts,
                 ),
                 channels=tuple(row.channels),
                 companions=tuple(Connection(tuple(channels), float(ohms)) for channels, ohms in row.companions),

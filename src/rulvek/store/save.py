@@ -149,6 +149,7 @@ def campaign(
             "companions": [[list(link.channels), link.nominal_ohms] for link in run.companions],
             "reason": run.reason,
             "burst": run.spec.burst,
+            "hold_watts": run.spec.watts,
             "exploratory": run.exploratory,
             "wiring": run.wiring,
             "wiring_key": run.wiring_key,

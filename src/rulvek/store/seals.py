@@ -66,7 +66,9 @@ _LATER: Mapping[Any, Mapping[str, Any]] = {
         "largest_bracket_db": None,
         "beyond_watts": None,
         "outside_share": None,
-    }
+        "companions_full": None,
+    },
+    t.Run: {"hold_watts": None},
 }
 """What came later than the first seals, with what it is where nobody said so: sealed only where it says something."""
 
@@ -107,8 +109,7 @@ def attempt_seals(
         order = kind.channel if kind is t.Reading else kind.id if kind is not t.AttemptEnding else key
         for row in session.scalars(select(kind).where(key.in_(attempt_ids)).order_by(key, order)):
             if row.attempt_id in rows:
-                later = {n: getattr(row, n) for n, unsaid in _LATER.get(kind, {}).items() if getattr(row, n) != unsaid}
-                rows[row.attempt_id].append([kind.__tablename__, {**_values(row, names), **later}])
+                rows[row.attempt_id].append([kind.__tablename__, _values(row, names)])
     known = steps if steps is not None else _steps_of(session, attempt_ids)
     nothing = StepsDigest()
     return [
@@ -143,7 +144,9 @@ def claim_seal(session: Session, claim_id: int) -> Seal | None:
 
 
 def _values(row: Any, names: Sequence[str]) -> Mapping[str, Any]:
-    return {name: getattr(row, name) for name in names}
+    later = _LATER.get(type(row), {})
+    said = [name for name, unsaid in later.items() if getattr(row, name) != unsaid]
+    return {name: getattr(row, name) for name in (*names, *said)}
 
 
 def _digest(content: Any) -> str:

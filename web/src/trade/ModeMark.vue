@@ -1,5 +1,5 @@
 <script setup lang="ts">
-// A mode as its own line: certified solid, uncertified hatched, burst a thin line with an end tick.
+// A mode as its own line: certified solid, uncertified hatched, burst a thin line with an end tick, a proof held up to a mark.
 import { useId } from 'vue'
 import type { Mode } from '../api/types'
 import { MODE_WORDS } from './format'
@@ -37,6 +37,13 @@ const hatch = useId()
       :fill="`url(#${hatch})`"
       stroke="currentColor"
     />
+    <path
+      v-else-if="mode === 'proof'"
+      d="M0.9 1V9M0.9 5H14M19.1 1V9M11 1.5L14.5 5L11 8.5"
+      fill="none"
+      stroke="currentColor"
+      stroke-width="1.8"
+    />
     <path v-else d="M0 5H18.5M18.5 0.5V9.5" stroke="currentColor" stroke-width="1.8" />
   </svg>
 </template>
@@ -46,7 +53,8 @@ const hatch = useId()
   flex: none;
   vertical-align: -1px;
 }
-[data-mode='certified'] {
+[data-mode='certified'],
+[data-mode='proof'] {
   color: var(--certified);
 }
 [data-mode='uncertified'] {

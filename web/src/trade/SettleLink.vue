@@ -7,7 +7,7 @@ const props = defineProps<{ verdict: VerdictView; unitId: number }>()
 const to = computed(() => ({
   path: `/units/${props.unitId}/plan`,
   query: {
-    add: JSON.stringify(props.verdict.settling_run),
+    add: JSON.stringify(props.verdict.settling_runs),
     ...(props.verdict.settling_limit === null ? {} : { limit: String(props.verdict.settling_limit) }),
   },
 }))
@@ -16,7 +16,9 @@ const to = computed(() => ({
 <template>
   <span v-if="verdict.settle" class="settle quiet">
     Would settle it: {{ verdict.settle }}
-    <RouterLink v-if="verdict.settling_run" :to="to">Add that run to a plan</RouterLink>
+    <RouterLink v-if="verdict.settling_runs.length" :to="to">{{
+      verdict.settling_runs.length > 1 ? 'Add those runs to a plan' : 'Add that run to a plan'
+    }}</RouterLink>
   </span>
 </template>
 

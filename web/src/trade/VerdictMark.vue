@@ -7,6 +7,7 @@ import { VERDICT_WORDS } from './format'
 const SHORTER: Partial<Record<VerdictKind, string>> = {
   backed_above_rated_voltage_only: 'Above rated V only',
   too_close: 'Too close',
+  backed_at_one_tone_only: 'At one tone only',
 }
 
 const props = defineProps<{
@@ -38,6 +39,10 @@ const word = computed(
       :aria-hidden="!bare"
     >
       <circle v-if="kind === 'backed'" r="4.6" fill="currentColor" />
+      <g v-else-if="kind === 'backed_at_one_tone_only'">
+        <circle r="4.2" fill="none" stroke="currentColor" stroke-width="1.4" />
+        <rect x="-1.6" y="-4" width="3.2" height="8" fill="currentColor" />
+      </g>
       <path v-else-if="kind === 'short'" d="M-5 -4H5L0 5Z" fill="currentColor" />
       <path
         v-else-if="kind === 'too_close'"
@@ -81,7 +86,8 @@ const word = computed(
   flex: none;
   transform: translateY(1px);
 }
-.verdict[data-kind='backed'] {
+.verdict[data-kind='backed'],
+.verdict[data-kind='backed_at_one_tone_only'] {
   color: var(--certified);
 }
 .verdict[data-kind='short'],

@@ -37,6 +37,7 @@ export const VERDICT_WORDS: Record<VerdictKind, string> = {
   backed: 'Backed',
   too_close: 'Too close to call',
   short: 'Short',
+  backed_at_one_tone_only: 'Backed at one tone only',
   backed_above_rated_voltage_only: 'Backed above rated voltage only',
   estimated: 'Estimated',
   conflicts: 'Conflicts',
@@ -45,6 +46,7 @@ export const VERDICT_WORDS: Record<VerdictKind, string> = {
 
 export const END_WORDS: Record<End, string> = {
   limit: 'at the limit',
+  held: 'held what is claimed',
   clip: 'visible clipping',
   no_more_output: 'no more output',
   protected: 'protection tripped',
@@ -61,6 +63,7 @@ export const MODE_WORDS: Record<Mode, string> = {
   certified: 'Certified',
   uncertified: 'Uncertified',
   burst: 'Burst',
+  proof: 'Proof',
 }
 
 export const POLICY_WORDS = { held: 'held', bank: 'floating bank', three_points: 'three points' } as const

@@ -41,7 +41,7 @@ class EditedIn(Body):
 class PlanIn(Body):
     """What a plan is made by. With ``runs`` given, those are taken as they are, in their order."""
 
-    modes: list[Mode] = Field(default_factory=lambda: list(Mode), max_length=3)
+    modes: list[Mode] = Field(default_factory=lambda: list(Mode), max_length=4)
     order: Order = Order.BY_LOAD
     loading: Loading = Loading.EACH
     policy: SupplyPolicy = SupplyPolicy.HELD

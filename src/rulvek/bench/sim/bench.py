@@ -63,6 +63,7 @@ class SimulatedBench:
     """
 
     highest_level_dbv = 15.0
+    level_per_channel = True
 
     def __init__(
         self,

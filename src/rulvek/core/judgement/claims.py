@@ -12,7 +12,7 @@ def conflicts(claims: Iterable[Claim]) -> dict[int, tuple[int, ...]]:
     """Return, for each claim that another document contradicts, the ids of the contradicting ones.
 
     Two claims contradict each other when they state different watts for the same group, load, wiring and kind, and
-    no stated condition (volts, THD+N limit) sets them apart. A condition that one of them leaves out sets nothing
+    no stated condition (volts, THD+N limit, band) sets them apart. A condition that one of them leaves out sets nothing
     apart.
     """
     claims = list(claims)
@@ -26,7 +26,8 @@ def conflicts(claims: Iterable[Claim]) -> dict[int, tuple[int, ...]]:
 
 def _contradicts(one: Claim, other: Claim) -> bool:
     same_subject = same_place(one.place, other.place) and one.kind is other.kind
-    set_apart = _differ(one.supply_volts, other.supply_volts) or _differ(one.thd_n_percent, other.thd_n_percent)
+    conditions = ("supply_volts", "thd_n_percent", "band_low_hz", "band_high_hz")
+    set_apart = any(_differ(getattr(one, name), getattr(other, name)) for name in conditions)
     return same_subject and not set_apart and abs(one.watts / other.watts - 1) > SAME_FIGURE
 
 

@@ -32,10 +32,11 @@ LIMITED_BY_VOLTAGE = 0.8
 
 @dataclass(frozen=True, slots=True)
 class Doubt:
-    """Something doubtful in a reading, in a sentence, and which way it would be wrong."""
+    """Something doubtful in a reading, in a sentence, and which way (and by how much at the most) it would be wrong."""
 
     text: str
     leans: Leaning = Leaning.EITHER
+    at_most: float | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -48,6 +49,7 @@ class Evidence:
         supply_volts: Loaded, at the reading.
         all_driven: Whether every channel of the amplifier was loaded and driven.
         thd_n: The reading's own worst THD+N, a ratio.
+        channel_thd_n: Of each channel as ``watts``, None where nobody read it; empty where not read by channel.
         tone_hz: The tone.
         load_tolerance: Relative half-width of what is doubtful in the measured load.
         meters: What it was taken with.
@@ -85,6 +87,7 @@ class Evidence:
     largest_bracket_db: float | None = None
     meters: Meters = field(default_factory=Meters)
     measured_ohms: float | None = None
+    channel_thd_n: tuple[float | None, ...] = ()
     method: MethodProfile | None = None
     set_volts: float | None = None
     by_hand: bool = False
@@ -158,6 +161,17 @@ class Evidence:
         return low, high
 
     @property
+    def at_their_limit(self) -> tuple[float, ...]:
+        """Watts of the channels that were as far as they go: the others gave at least what they gave.
+
+        The first channel to pass the limit ends a run. One with less than half as much THD+N as that was not there yet.
+        """
+        if self.end not in (End.LIMIT, End.CLIP) or len(self.channel_thd_n) != len(self.watts):
+            return self.watts
+        pairs = zip(self.watts, self.channel_thd_n, strict=True)
+        return tuple(watts for watts, thd_n in pairs if thd_n is None or thd_n >= self.thd_n / 2) or self.watts
+
+    @property
     def weakest(self) -> float:
         """Watts of the channel that gives least; claims say "each channel"."""
         return min(self.watts)
@@ -201,7 +215,8 @@ def with_fits(evidence: Iterable[Evidence], fits: Mapping[FitKey, VoltageFit]) -
 
 def _tells_of_volts(e: Evidence) -> bool:
     """Only readings from waveforms count that reached the end of their mode and that no check refuses."""
-    return not e.by_hand and not e.invalid and e.volts_between is None and reached(e.mode, e.end)
+    told = e.mode is not Mode.PROOF and not e.by_hand and not e.invalid and e.volts_between is None
+    return told and reached(e.mode, e.end)
 
 
 def _point(e: Evidence) -> FitPoint:
@@ -251,6 +266,7 @@ def _evidence_in(campaign: Campaign, product: Product) -> list[Evidence]:
                 all_driven=all_driven(run, product) and said_loaded,
                 end=ending.end,
                 thd_n=max(inf if r.thd_n is None else r.thd_n for r in attempt.readings),
+                channel_thd_n=tuple(reading.thd_n for reading in attempt.readings),
                 bracket_db=ending.bracket_db,
                 load_tolerance=weakest.load.tolerance,
                 tripped_watts=ending.tripped_watts,
@@ -266,7 +282,7 @@ def _evidence_in(campaign: Campaign, product: Product) -> list[Evidence]:
                 campaign_id=campaign.id,
                 attempts=comparable_watts(run)[attempt.id],
                 invalid=invalid[0].message if invalid else "",
-                doubts=tuple(Doubt(f.message, f.leans) for f in standing_findings(question, Severity.DOUBT)),
+                doubts=tuple(Doubt(f.message, f.leans, f.at_most) for f in standing_findings(question, Severity.DOUBT)),
                 at=attempt.started_at,
             )
         )

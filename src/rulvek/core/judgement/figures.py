@@ -10,7 +10,7 @@ from rulvek.core.records.before_power import Item
 from rulvek.core.records.campaigns import Campaign, Run
 from rulvek.core.records.instruments import InstrumentRole
 from rulvek.core.records.product import Product
-from rulvek.core.records.standing import all_driven
+from rulvek.core.records.standing import all_driven, companions_low
 from rulvek.core.runs.modes import End, Mode
 
 
@@ -44,6 +44,7 @@ class Figures:
         seconds: What other instruments read on the same terminals at the same moment.
         output_known: Whether somebody knows what the output was read with; None where nobody asked.
         held: Whether the reading was held for the dwell.
+        companions_low: Whether channels not under test were driven far below what they certify themselves.
         beyond_watts: At a higher level that is within the limit as well, past others that are not.
         outside_percent: Share of the power that lies outside of the band.
         overdue: Instruments whose calibration was not valid on the day.
@@ -79,6 +80,7 @@ class Figures:
     seconds: tuple[Compared, ...] = ()
     output_known: bool | None = None
     held: bool | None = None
+    companions_low: bool = False
     beyond_watts: float | None = None
     outside_percent: float | None = None
     overdue: tuple[str, ...] = ()
@@ -145,6 +147,7 @@ def figures_of(
         start_watts=ending.start_watts,
         seconds=seconds,
         held=ending.held,
+        companions_low=companions_low(run, attempt),
         beyond_watts=ending.beyond_watts,
         outside_percent=None if ending.outside_share is None else 100 * ending.outside_share,
         output_known=attempt.instruments.get(InstrumentRole.OUTPUT) is not None,

@@ -1,5 +1,6 @@
 """A campaign as it is looked at: every attempt with its figures, U and findings; every run with its verdicts."""
 
+import math
 from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import cached_property
@@ -19,6 +20,7 @@ from rulvek.core.records.campaigns import Campaign, Run
 from rulvek.core.records.product import Model, Product
 from rulvek.core.records.standing import RunState, comparable_watts, conditions_key, standing_attempt, state_of
 from rulvek.core.runs.modes import Mode, reached
+from rulvek.core.runs.settings import limit_ratio
 from rulvek.core.signals.power import ratio_db
 
 
@@ -110,6 +112,29 @@ class JudgedAttempt:
         return (2 * len(self.run.channels), *bridged_equivalent(watts, self.run.spec.load_ohms))
 
 
+@dataclass(frozen=True, slots=True)
+class Proof:
+    """What came of a proof.
+
+    Attributes:
+        watts: What was to be held.
+        margin_db: Where it passed, how far THD+N stayed under the limit (None where nobody read it); where it failed,
+            how much power was missing, below 0.
+    """
+
+    passed: bool
+    watts: float
+    margin_db: float | None
+
+    @property
+    def words(self) -> str:
+        """“holds 76.5 W, THD+N 28.1 dB under the limit”."""
+        if not self.passed:
+            return f"fails: {self.margin_db:.2f} dB of {self.watts:.4g} W".replace("-", "−")
+        under = "" if self.margin_db is None else f", THD+N {self.margin_db:.1f} dB under the limit"
+        return f"holds {self.watts:.4g} W{under}"
+
+
 @dataclass(frozen=True)
 class JudgedRun:
     """A run with its attempts, the one that stands, and the verdicts that rest on it."""
@@ -120,6 +145,19 @@ class JudgedRun:
     standing: JudgedAttempt | None
     headroom_db: float | None
     verdicts: tuple[Verdict, ...]
+
+    @property
+    def proof(self) -> Proof | None:
+        """What came of it where it was to hold something; None where nothing was read, or of other modes."""
+        target, judged = self.run.spec.watts, self.standing
+        watts = judged.attempt.weakest_watts if judged else None
+        if target is None or judged is None or not watts:
+            return None
+        if not judged.at_limit:
+            return Proof(False, target, ratio_db(watts, target))
+        read = [reading.thd_n for reading in judged.attempt.readings if reading.thd_n]
+        limit = limit_ratio(judged.method, Mode.PROOF)
+        return Proof(True, target, 20 * math.log10(limit / max(read)) if read else None)
 
     @property
     def differences(self) -> list[tuple[int, float, float]]:

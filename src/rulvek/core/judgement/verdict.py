@@ -6,14 +6,14 @@ from enum import StrEnum
 from math import inf
 
 from rulvek.core.judgement.checks import Leaning
-from rulvek.core.judgement.evidence import Evidence
+from rulvek.core.judgement.evidence import Doubt, Evidence
 from rulvek.core.judgement.uncertainty import Budget
 from rulvek.core.method.profile import MethodProfile
 from rulvek.core.records.claims import Claim, ClaimKind
 from rulvek.core.rounding import with_u
 from rulvek.core.runs.modes import ENDS, End, Mode, reached
 from rulvek.core.runs.settings import limit_ratio
-from rulvek.core.runs.spec import same_place
+from rulvek.core.runs.spec import each_channels_place, same_place
 from rulvek.core.signals.power import ratio_db
 
 SAID_FROM = 0.002
@@ -28,6 +28,7 @@ class VerdictKind(StrEnum):
     SHORT = "short"
     CONFLICTS = "conflicts"
     TOO_CLOSE = "too_close"
+    ONE_TONE = "backed_at_one_tone_only"
     ABOVE_RATED_ONLY = "backed_above_rated_voltage_only"
     ESTIMATED = "estimated"
     NO_EVIDENCE = "no_evidence"
@@ -76,7 +77,7 @@ class DecisionRule(StrEnum):
 class Verdict:
     """A verdict with its figures. ``watts`` and ``expanded_watts`` are of the weakest channel; ``interval`` is an
     estimate's, in watts; ``outcome`` says which way it goes; ``settle`` says what run would settle it, empty when it is
-    settled. ``doubts`` are those that could change it."""
+    settled. ``doubts`` are those that could change it, ``tones_left`` the edges of its band, Hz, that nothing backs."""
 
     claim_id: int
     kind: VerdictKind
@@ -89,6 +90,7 @@ class Verdict:
     outcome: VerdictOutcome = VerdictOutcome.OPEN
     conflicts_with: tuple[int, ...] = ()
     doubts: tuple[str, ...] = ()
+    tones_left: tuple[float, ...] = ()
 
 
 def judge(
@@ -117,15 +119,19 @@ def judge(
     undecided = verdict.kind is VerdictKind.NO_EVIDENCE and claim.kind is ClaimKind.CONTINUOUS
     kind = VerdictKind.CONFLICTS if conflicts_with and undecided else verdict.kind
     doubts = next((e.doubts for e in evidence if e.attempt_id == verdict.attempt_id), ())
-    could = tuple(doubt.text for doubt in doubts if _could_change(verdict.outcome, doubt.leans))
+    could = tuple(doubt.text for doubt in doubts if _could_change(verdict, claim, doubt))
     return replace(verdict, kind=kind, conflicts_with=conflicts_with, doubts=(*could, *verdict.doubts))
 
 
-def _could_change(outcome: VerdictOutcome, leans: Leaning) -> bool:
-    """What makes a reading too high leaves a shortfall firm, what makes it too low a pass."""
-    if leans is Leaning.NEITHER or (outcome is VerdictOutcome.FAILS and leans is Leaning.HIGH):
+def _could_change(verdict: Verdict, claim: Claim, doubt: Doubt) -> bool:
+    """What makes a reading too high leaves a shortfall firm, and a pass that has that much to spare; so vice versa."""
+    if doubt.leans is Leaning.NEITHER or (verdict.outcome is VerdictOutcome.FAILS and doubt.leans is Leaning.HIGH):
         return False
-    return not (outcome is VerdictOutcome.PASSES and leans is Leaning.LOW)
+    if verdict.outcome is not VerdictOutcome.PASSES:
+        return True
+    if doubt.leans is not Leaning.HIGH or doubt.at_most is None or verdict.watts is None:
+        return doubt.leans is not Leaning.LOW
+    return verdict.watts * (1 - doubt.at_most) - (verdict.expanded_watts or 0.0) < claim.watts
 
 
 def _method(e: Evidence) -> MethodProfile:
@@ -151,7 +157,7 @@ def gravest(kinds: Iterable[VerdictKind]) -> VerdictKind:
 
 def _judge(claim: Claim, evidence: Sequence[Evidence], method: MethodProfile) -> Verdict:
     steady = claim.kind is ClaimKind.CONTINUOUS
-    modes = (Mode.CERTIFIED, Mode.UNCERTIFIED) if steady else (Mode.BURST,)
+    modes = (Mode.CERTIFIED, Mode.UNCERTIFIED, Mode.PROOF) if steady else (Mode.BURST,)
     told = [_as_claimed(claim, e) for e in evidence if e.mode in modes]
     same_load = [e for e in told if same_place(claim.place, e.place)]
     settle = _settling_run(claim, method)
@@ -167,6 +173,8 @@ def _judge(claim: Claim, evidence: Sequence[Evidence], method: MethodProfile) ->
             why for _, why in unfit if why
         ]
         return Verdict(claim.id, VerdictKind.NO_EVIDENCE, reasons[-1], settle)
+    held = [e for e in fit if e.end is End.HELD]  # at the claim, not at the unit's limit: says that, and no figure
+    fit = [e for e in fit if e.end is not End.HELD] or held
     fit = [e for e in fit if e.volts_between is None] or fit
     if fit[0].volts_between is not None:
         return _volts_unread(claim, decisive(fit), settle)
@@ -180,6 +188,7 @@ def _judge(claim: Claim, evidence: Sequence[Evidence], method: MethodProfile) ->
     pool = [e for e in pool if e.mode is not Mode.UNCERTIFIED] or pool
     e = decisive(pool)
     verdict = _direct(claim, e, settle) if direct else _above_rated(claim, e, settle)
+    verdict = _over_the_band(claim, verdict, [*pool, *held], method)
     outcome = _outcome(verdict, e, claim)
     apart = _apart(e, pool)
     return replace(
@@ -188,6 +197,46 @@ def _judge(claim: Claim, evidence: Sequence[Evidence], method: MethodProfile) ->
         settle=verdict.settle if outcome is VerdictOutcome.OPEN else "",
         doubts=(apart,) if apart else (),
     )
+
+
+def band_edges(claim: Claim, method: MethodProfile, tones: Iterable[float]) -> tuple[float, ...]:
+    """The edges of a claim's band that none of these tones is near; none where it states no band."""
+    if claim.kind is not ClaimKind.CONTINUOUS or claim.band_low_hz is None or claim.band_high_hz is None:
+        return ()
+    near = 2**method.band_edge_octaves
+    edges = dict.fromkeys((claim.band_low_hz, claim.band_high_hz))
+    tones = list(tones)
+    return tuple(edge for edge in edges if not any(edge / near <= hz <= edge * near for hz in tones))
+
+
+def _over_the_band(claim: Claim, verdict: Verdict, shown: Sequence[Evidence], method: MethodProfile) -> Verdict:
+    """A figure over a band is backed where its edges are, too: by readings of their own or by proofs."""
+    if verdict.kind is not VerdictKind.BACKED:
+        return verdict
+    passing = sorted({e.tone_hz for e in shown if _passes(claim, e)})
+    left = band_edges(claim, method, passing)
+    if not left:
+        return verdict
+    at, nowhere = _tones(passing), _tones(left)
+    reason = f"{verdict.reason.removesuffix('.')}, at {at} only: nothing backs it at {nowhere}, the edge of its band."
+    settle = f"Proof runs at {nowhere}: {proof_watts(claim, method):.4g} W into {claim.load_ohms:g} Ω, held."
+    return replace(verdict, kind=VerdictKind.ONE_TONE, reason=reason, settle=settle, tones_left=left)
+
+
+def proof_watts(claim: Claim, method: MethodProfile) -> float:
+    """What a proof run holds: the claimed watts, and about as much more as their U is."""
+    return float(f"{claim.watts * (1 + method.proof_margin_percent / 100):.4g}")
+
+
+def _passes(claim: Claim, e: Evidence) -> bool:
+    if e.volts_between is not None or e.supply_volts > _claim_volts(claim, _method(e)) + _tolerance(e):
+        return False
+    told = _at_claim(claim, e)
+    return _decide(told.estimate, told.expanded, claim.watts, _method(e).guarded) is VerdictKind.BACKED
+
+
+def _tones(hertz: Iterable[float]) -> str:
+    return " and ".join(f"{hz / 1000:g} kHz" if hz >= 1000 else f"{hz:g} Hz" for hz in hertz)
 
 
 def _volts_unread(claim: Claim, e: Evidence, settle: str) -> Verdict:
@@ -336,6 +385,17 @@ def _short_at_any_volts(claim: Claim, e: Evidence) -> bool:
     return _decide(high, told.expanded, claim.watts, method.guarded) is VerdictKind.SHORT
 
 
+def _fails_at_its_limit(claim: Claim, e: Evidence) -> bool:
+    """Whether a channel that gave all it has falls short: one that was not at its own limit refutes nothing."""
+    own = min(e.at_their_limit)
+    if own == e.weakest:
+        return True
+    told = replace(e, watts=e.at_their_limit)
+    budget = _at_claim(claim, told)
+    decided = _decide(budget.estimate, budget.expanded, claim.watts, _method(e).guarded)
+    return decided is VerdictKind.SHORT and _short_at_any_volts(claim, told)
+
+
 def _as_read(e: Evidence, watts: float) -> str:
     """What was read, where the claim's conditions or the middle of the bracket make it another figure."""
     if abs(watts / e.weakest - 1) < SAID_FROM:
@@ -359,7 +419,7 @@ def _as_claimed(claim: Claim, e: Evidence) -> Evidence:
     each of its channels into the claimed load: each has half of the watts.
     """
     pairs = e.bridged and not claim.bridged and _method(e).pairs_back_channels
-    if pairs and same_place(claim.place, (e.group, e.load_ohms / 2, False)):
+    if pairs and same_place(claim.place, each_channels_place(e.place)):
         half = tuple(watts / 2 for watts in e.watts)
         largest = None if e.largest_watts is None else e.largest_watts / 2
         ohms = None if e.measured_ohms is None else e.measured_ohms / 2
@@ -410,8 +470,10 @@ def _unfit(claim: Claim, e: Evidence) -> str | None:
         return "The reading's THD+N is not known."
     if thd_n * 100 > limit * 1.0001 and not fails:
         return f"The reading has {thd_n:.2%} THD+N, the claim allows {limit:g} %."
-    if thd_n * 100 < limit / 2 < inf and reached(e.mode, e.end) and not passes:
+    if thd_n * 100 < limit / 2 < inf and reached(e.mode, e.end) and e.end is not End.HELD and not passes:
         return f"The run stopped at {thd_n:.2%} THD+N; the claim allows {limit:g} %, where more may be had."
+    if fails and not _fails_at_its_limit(claim, e):
+        return f"The weakest channel gave at least {e.weakest:.4g} W: it was not at its own limit when another was."
     if not ENDS[e.end].gave_all and not passes:
         return f"The run stopped short of the limit ({ENDS[e.end].words}) at {e.weakest:.0f} W."
     return None

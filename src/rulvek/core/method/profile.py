@@ -28,6 +28,8 @@ class MethodProfile:
     band_high_hz: float = 20_000.0
     full_range_tone_hz: float = 1000.0
     bass_tone_hz: float = 40.0
+    band_edge_octaves: float = 1 / 3
+    proof_margin_percent: float = 2.0
     burst_full_range: str = "1 kHz"
     burst_bass: str = "40 Hz"
     coarse_step_db: float = 1.0
@@ -40,6 +42,7 @@ class MethodProfile:
     supply_minimum_volts: float = 10.5
     temperature_maximum_c: float = 90.0
     companion_level_db: float = -9.0
+    companion_below_db: float = 0.5
     start_sink_maximum_c: float = 50.0
     start_load_maximum_c: float = 120.0
     start_held_tolerance_volts: float = 0.1
@@ -48,6 +51,7 @@ class MethodProfile:
     start_wait_maximum_seconds: float = 1800.0
     gain_match_db: float = 0.1
     gain_match_below_db: float = 20.0
+    trim_maximum_db: float = 0.15
     preparations_hold_hours: float = 12.0
     check_sag_volts: float = 0.8
     check_charger_amps: float = 0.5

@@ -8,8 +8,8 @@ from rulvek.core.errors import RulvekError
 from rulvek.core.runs.modes import Mode
 from rulvek.core.runs.spec import RunSpec, place_key
 
-_Kind = tuple[Mode, tuple[str, str, bool]]
-"""What makes two runs counterparts: the mode, and how the group is loaded."""
+_Kind = tuple[Mode, tuple[str, str, bool], float]
+"""What makes two runs counterparts: the mode, how the group is loaded, and of proofs the tone."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -72,7 +72,7 @@ def carry_over(
 
 
 def _kind(spec: RunSpec) -> _Kind:
-    return spec.mode, place_key(spec.place)
+    return spec.mode, place_key(spec.place), spec.tone_hz if spec.mode is Mode.PROOF else 0.0
 
 
 def _counterpart(runs: Sequence[RunSpec], old: RunSpec) -> int | None:

@@ -11,10 +11,11 @@ from rulvek.core.runs.spec import place_key
 def known_powers(found: Iterable[tuple[str, Evidence]]) -> tuple[KnownPower, ...]:
     """Powers from evidence, the latest attempt first, each with where it was found.
 
-    What the day cut short sizes nothing.
+    What the day cut short, or was only held, sizes nothing.
     """
     kept = sorted(
-        ((where, e) for where, e in found if not ENDS[e.end].of_the_day), key=lambda pair: -pair[1].attempt_id
+        ((where, e) for where, e in found if not ENDS[e.end].of_the_day and e.mode is not Mode.PROOF),
+        key=lambda pair: -pair[1].attempt_id,
     )
     return tuple(
         KnownPower(*e.place, e.mode, e.weakest, e.supply_volts, e.supply_amps, where, at_limit=reached(e.mode, e.end))

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from rulvek.core.electrical.loads import Connection
 from rulvek.core.electrical.policy import THREE_POINTS, SupplyPolicy
 from rulvek.core.errors import BadInput
+from rulvek.core.judgement.verdict import band_edges, proof_watts
 from rulvek.core.method.profile import MethodProfile
 from rulvek.core.planning.equipment import Equipment
 from rulvek.core.planning.prediction import Circumstances, KnownPower, Prediction, predict
@@ -13,8 +14,8 @@ from rulvek.core.planning.wiring import Wiring, connections, in_order, is_explor
 from rulvek.core.records.claims import Claim, ClaimKind
 from rulvek.core.records.product import ChannelGroup, Product
 from rulvek.core.records.wishes import Loading, Wishes
-from rulvek.core.runs.modes import Mode
-from rulvek.core.runs.spec import RunSpec, same_place
+from rulvek.core.runs.modes import SWEEPS, Mode
+from rulvek.core.runs.spec import RunSpec, each_channels_place, place_key, same_place
 
 
 @dataclass(frozen=True, slots=True)
@@ -62,6 +63,8 @@ def propose(
 ) -> tuple[RunSpec, ...]:
     """Every wished mode at every rated or claimed load of every group, at every supply setting, in the wished order.
 
+    Proofs are of the claims that state a band: at its edges, at the highest setting that is no more than they state.
+
     Raises:
         BadInput: no mode, or a supply voltage outside of the model's range.
     """
@@ -70,14 +73,41 @@ def propose(
     volts = supply_settings(product, wishes, method, equipment)
     specs = []
     for group in product.groups:
-        for mode in Mode:
+        for mode in SWEEPS:
             if mode in wishes.modes:
                 for load, bridged in _loads(group, claims, wishes.loading):
                     specs += [_spec(mode, group, load, bridged, v, wishes, method) for v in volts]
+        if Mode.PROOF in wishes.modes:
+            specs += _proofs(group, claims, wishes, volts, method)
         if wishes.exploratory:
             below = min(group.rated_loads) / 2
             specs.append(_spec(Mode.BURST, group, below, False, volts[-1], wishes, method))
     return in_order(list(dict.fromkeys(specs)), product, wishes.order)
+
+
+def _proofs(
+    group: ChannelGroup, claims: Sequence[Claim], wishes: Wishes, volts: Sequence[float], method: MethodProfile
+) -> list[RunSpec]:
+    """One proof for each place and tone, of the most that is claimed there."""
+    usual = wishes.tones.get(group.name, method.tone_of(group.bass))
+    found: dict[tuple[object, float], RunSpec] = {}
+    for claim in sorted((c for c in claims if c.group == group.name), key=lambda c: c.watts):
+        rated = method.reference_volts if claim.supply_volts is None else claim.supply_volts
+        fit = [v for v in volts if v <= rated + method.reference_volts_tolerance] or list(volts[:1])
+        load, bridged, watts = claim.load_ohms, claim.bridged, proof_watts(claim, method)
+        if _by_pairs(group, claim, wishes, method):
+            load, bridged, watts = 2 * load, True, 2 * watts
+        if not group.is_rated(load, bridged):
+            continue
+        for hz in band_edges(claim, method, (usual,)):
+            spec = RunSpec(Mode.PROOF, group.name, load, hz, max(fit), bridged, watts=watts)
+            found[place_key(spec.place), hz] = spec
+    return list(found.values())
+
+
+def _by_pairs(group: ChannelGroup, claim: Claim, wishes: Wishes, method: MethodProfile) -> bool:
+    wished = wishes.loading is Loading.PAIRS and bool(group.bridged_loads)
+    return wished and method.pairs_back_channels and not claim.bridged
 
 
 def supply_settings(product: Product, wishes: Wishes, method: MethodProfile, equipment: Equipment) -> tuple[float, ...]:
@@ -117,11 +147,19 @@ def assess(
     keys = [wiring_key(wired[spec.place]) for spec in specs]
     numbers = {key: number for number, key in enumerate(dict.fromkeys(keys), 1)}
     bench = Circumstances(product, equipment, method, wishes.policy)
+    certified = {
+        (link, spec.supply_volts)
+        for spec in specs
+        if spec.mode is Mode.CERTIFIED
+        for link in connections(product.group(spec.group), spec.load_ohms, spec.bridged)
+    }
     runs = []
     for spec, key in zip(specs, keys, strict=True):
         group = product.group(spec.group)
         under_test = connections(group, spec.load_ohms, spec.bridged)
         companions = tuple(link for link in wired[spec.place] if link.number not in group.channels)
+        # Whichever of them comes first, the other is driven as far as that one went.
+        driven_full = [link for link in companions if (link, spec.supply_volts) in certified]
         served = tuple(c.id for c in claims if _serves(spec, c, method, product, wishes.policy))
         runs.append(
             PlannedRun(
@@ -133,7 +171,7 @@ def assess(
                 exploratory=is_exploratory(spec, product),
                 serves=served,
                 reason=_reason(spec, product, [c for c in claims if c.id in served]),
-                prediction=predict(spec, under_test, companions, bench, claims, known),
+                prediction=predict(spec, under_test, companions, bench, claims, known, driven_full),
             )
         )
     best = in_order(specs, product, wishes.order)
@@ -182,6 +220,8 @@ def refuse_impossible(spec: RunSpec, product: Product, method: MethodProfile) ->
     group = product.group(spec.group)
     if spec.bridged and len(group.channels) < 2:
         raise BadInput(f"The group “{spec.group}” has one channel and cannot be bridged.", field="bridged")
+    if spec.mode is Mode.PROOF and spec.watts is None:
+        raise BadInput("Say how many watts a proof is to hold.", field="watts")
     if spec.mode is Mode.BURST:
         method.burst_named(spec.burst, spec.tone_hz)
     elif is_exploratory(spec, product):
@@ -193,10 +233,13 @@ def refuse_impossible(spec: RunSpec, product: Product, method: MethodProfile) ->
 
 def _serves(spec: RunSpec, claim: Claim, method: MethodProfile, product: Product, policy: SupplyPolicy) -> bool:
     """Whether the run can give direct evidence of the claim; of a bank only the run itself can tell."""
-    if is_exploratory(spec, product) or not same_place(claim.place, spec.place):
+    place, watts = spec.place, spec.watts
+    if spec.bridged and not claim.bridged and method.pairs_back_channels:
+        place, watts = each_channels_place(place), None if watts is None else watts / 2
+    if is_exploratory(spec, product) or not same_place(claim.place, place):
         return False
-    wanted = Mode.CERTIFIED if claim.kind is ClaimKind.CONTINUOUS else Mode.BURST
-    if spec.mode is not wanted:
+    wanted = (Mode.CERTIFIED, Mode.PROOF) if claim.kind is ClaimKind.CONTINUOUS else (Mode.BURST,)
+    if spec.mode not in wanted or (watts is not None and watts < claim.watts):
         return False
     if claim.band_low_hz is not None and claim.band_high_hz is not None:
         if not claim.band_low_hz <= spec.tone_hz <= claim.band_high_hz:

@@ -1,7 +1,7 @@
 """What a run will ask of the bench, worked out before anyone starts: watts, amps, volts, fuses, heat, minutes."""
 
 import math
-from collections.abc import Iterator, Sequence
+from collections.abc import Container, Iterator, Sequence
 from dataclasses import dataclass, replace
 
 from rulvek.core.electrical.fuses import opens_between, stress
@@ -23,7 +23,12 @@ BURST_GAIN = {True: 1.05, False: 1.25}
 """Burst over certified power with a regulated (True) and a following supply; ours, to size the bench by."""
 MAXIMUM_OVER_CONTINUOUS = 2.0  # a "maximum" figure is about twice the continuous one (common practice)
 PER_HALVED_LOAD = 1.75  # power at half the load, of an amplifier whose rails give way (common practice)
-_LEVELS = {Mode.CERTIFIED: 26, Mode.UNCERTIFIED: 30, Mode.BURST: 32}  # captures in a search, as the bench counts them
+_LEVELS = {
+    Mode.CERTIFIED: 26,
+    Mode.UNCERTIFIED: 30,
+    Mode.BURST: 32,
+    Mode.PROOF: 10,
+}  # captures in a search, as the bench counts them
 _NEAR_FULL = 7  # of those at more than about 70 % of full power
 _STEADY_EXPONENT = {True: 0.0, False: 2.0}
 
@@ -111,12 +116,19 @@ def predict(
     bench: Circumstances,
     claims: Sequence[Claim],
     known: Sequence[KnownPower],
+    driven_full: Container[Connection] = (),
 ) -> Prediction:
-    """Predict one run from what this model gave before, else from its claims, else from its other loads."""
+    """Predict one run from what this model gave before, else from its claims, else from its other loads.
+
+    Companions among ``driven_full`` are driven close to their own certified level, the others low.
+    """
     product, equipment, method = bench.product, bench.equipment, bench.method
     watts, basis = expected_watts(spec, product, claims, known)
-    driven = 10 ** (method.companion_level_db / 10)
-    companion_watts = [_companion_watts(link, spec, product, claims, known) * driven for link in companions]
+    below = {True: -method.companion_below_db, False: method.companion_level_db}
+    companion_watts = [
+        _companion_watts(link, spec, product, claims, known) * 10 ** (below[link in driven_full] / 10)
+        for link in companions
+    ]
     most = max(watts, *_asked_for(spec, product, claims, known), 0.0)
     amps, loaded = _current(most * len(under_test) + sum(companion_watts), spec.supply_volts, bench)
     measured = _measured_amps(spec, product, known)
@@ -151,6 +163,8 @@ def expected_watts(
     spec: RunSpec, product: Product, claims: Sequence[Claim], known: Sequence[KnownPower]
 ) -> tuple[float, str]:
     """Watts per channel (or pair) to be expected, and what that rests on."""
+    if spec.watts is not None:
+        return spec.watts, "what it is to hold"
     factor = _factors(product)
     here = [k for k in known if same_place(k.place, spec.place)]
     for k in sorted(here, key=lambda k: k.mode is not spec.mode):  # the same mode first, the latest unit as it comes
@@ -180,7 +194,12 @@ def expected_watts(
 
 def _factors(product: Product) -> dict[Mode, float]:
     """Watts of each mode over certified ones."""
-    return {Mode.CERTIFIED: 1.0, Mode.UNCERTIFIED: CLIPPING_GAIN, Mode.BURST: BURST_GAIN[product.regulated]}
+    return {
+        Mode.CERTIFIED: 1.0,
+        Mode.UNCERTIFIED: CLIPPING_GAIN,
+        Mode.BURST: BURST_GAIN[product.regulated],
+        Mode.PROOF: 1.0,
+    }
 
 
 def _scaled(k: KnownPower, spec: RunSpec, product: Product) -> float:

@@ -1,7 +1,8 @@
-"""The run that would settle a claim."""
+"""The runs that would settle a claim."""
 
 import math
 
+from rulvek.core.judgement.verdict import Verdict, VerdictKind, proof_watts
 from rulvek.core.method.profile import MethodProfile
 from rulvek.core.records.claims import Claim, ClaimKind
 from rulvek.core.records.product import Product
@@ -9,8 +10,21 @@ from rulvek.core.runs.modes import Mode
 from rulvek.core.runs.spec import RunSpec
 
 
-def settling_run(claim: Claim, product: Product, method: MethodProfile) -> RunSpec:
-    """The run that would settle a claim, as the planner takes it."""
+def settling_runs(claim: Claim, product: Product, method: MethodProfile, verdict: Verdict) -> tuple[RunSpec, ...]:
+    """The runs that would settle a claim, as the planner takes them: where its band is left, a proof at each edge."""
+    if not verdict.settle:
+        return ()
+    if verdict.kind is not VerdictKind.ONE_TONE:
+        return (_run_to_the_limit(claim, product, method),)
+    volts = method.reference_volts if claim.supply_volts is None else claim.supply_volts
+    watts = proof_watts(claim, method)
+    return tuple(
+        RunSpec(Mode.PROOF, claim.group, claim.load_ohms, hz, volts, claim.bridged, watts=watts)
+        for hz in verdict.tones_left
+    )
+
+
+def _run_to_the_limit(claim: Claim, product: Product, method: MethodProfile) -> RunSpec:
     bass = product.group(claim.group).bass
     steady = claim.kind is ClaimKind.CONTINUOUS
     burst = method.burst_of(bass)

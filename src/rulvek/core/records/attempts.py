@@ -49,6 +49,7 @@ class Ending:
         beyond_watts: At the highest level within the limit, where levels between it and the reading are not.
         outside_share: Share of the power in the load that lies outside of the band; of the worst channel.
         companion_watts: Of the channels that were only loaded and driven.
+        companions_full: Whether those were driven as far as they certify themselves; None where nobody knows.
     """
 
     end: End
@@ -74,6 +75,7 @@ class Ending:
     largest_bracket_db: float | None = None
     beyond_watts: float | None = None
     outside_share: float | None = None
+    companions_full: bool | None = None
 
 
 @dataclass(frozen=True, slots=True)

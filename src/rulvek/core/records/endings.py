@@ -20,6 +20,7 @@ def ending_of(
     start_volts: float | None = None,
     start_sink_c: float | None = None,
     start_outside: str = "",
+    companions_full: bool | None = None,
 ) -> Ending:
     """How a run ended; ``end`` where that was not for the procedure to say."""
     ending = Ending(
@@ -37,6 +38,7 @@ def ending_of(
         beyond_watts=outcome.beyond.weakest_watts if outcome.beyond else None,
         start_sink_c=start_sink_c,
         start_outside=start_outside,
+        companions_full=companions_full,
     )
     return with_reading(ending, outcome.reading)
 

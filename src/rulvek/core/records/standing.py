@@ -4,10 +4,11 @@ from collections.abc import Mapping
 from enum import StrEnum
 from itertools import pairwise
 
+from rulvek.core.electrical.loads import Connection
 from rulvek.core.records.attempts import Attempt, Cause
 from rulvek.core.records.campaigns import Campaign, Run
 from rulvek.core.records.product import Product
-from rulvek.core.runs.modes import ENDS, Mode
+from rulvek.core.runs.modes import ENDS, Mode, reached
 from rulvek.core.runs.spec import place_key
 
 
@@ -57,6 +58,24 @@ def next_number(run: Run) -> int:
 def all_driven(run: Run, product: Product) -> bool:
     """Whether a run loads every channel of its model, itself or as companions."""
     return product.channels <= {channel for link in run.wired for channel in link.channels}
+
+
+def certified_level_dbv(campaign: Campaign, link: Connection, supply_volts: float) -> float | None:
+    """At which source level a connection was at its certified limit in a campaign; None while it was not."""
+    found = None
+    for run in campaign.runs:
+        same = run.spec.mode is Mode.CERTIFIED and link in run.under_test and run.spec.supply_volts == supply_volts
+        ending = attempt.ending if same and (attempt := standing_attempt(run)) is not None else None
+        if ending is not None and ending.level_dbv is not None and reached(run.spec.mode, ending.end):
+            found = ending.level_dbv
+    return found
+
+
+def companions_low(run: Run, attempt: Attempt) -> bool:
+    """Whether channels that were not under test were driven far below what they certify themselves."""
+    if attempt.outside is not None or attempt.ending is None:
+        return False
+    return bool(run.companions) and not attempt.ending.companions_full
 
 
 def comparable_watts(run: Run) -> Mapping[int, tuple[float, ...]]:

@@ -11,12 +11,19 @@ class Mode(StrEnum):
     CERTIFIED = "certified"
     UNCERTIFIED = "uncertified"
     BURST = "burst"
+    PROOF = "proof"
+    """A steady tone at the watts that are claimed and a little more, held there: quick, at as many tones as needed."""
+
+
+SWEEPS = (Mode.CERTIFIED, Mode.UNCERTIFIED, Mode.BURST)
+"""The modes that look for what a unit gives; a proof only holds what is claimed."""
 
 
 class End(StrEnum):
     """How a run ended. Only ``LIMIT`` makes a certified reading *at* the limit."""
 
     LIMIT = "limit"
+    HELD = "held"
     CLIP = "clip"
     NO_MORE_OUTPUT = "no_more_output"
     PROTECTED = "protected"
@@ -47,6 +54,7 @@ class EndMeaning:
 
 ENDS: Mapping[End, EndMeaning] = {
     End.LIMIT: EndMeaning(True, False, "reached the limit"),
+    End.HELD: EndMeaning(False, False, "held what is claimed"),
     End.CLIP: EndMeaning(True, False, "went into clipping"),
     End.NO_MORE_OUTPUT: EndMeaning(True, False, "no more output"),
     End.PROTECTED: EndMeaning(True, False, "protection tripped"),
@@ -64,6 +72,8 @@ def reached(mode: Mode, end: End) -> bool:
     """Whether a run ended as its mode is meant to end; after any other end it stopped short."""
     if mode is Mode.UNCERTIFIED:
         return end in (End.CLIP, End.NO_MORE_OUTPUT)
+    if mode is Mode.PROOF:
+        return end is End.HELD
     return end is End.LIMIT
 
 

@@ -1,4 +1,4 @@
-"""The three ways of driving a unit, by the names that people give them."""
+"""The ways of driving a unit, by the names that people give them."""
 
 from collections.abc import Callable, Generator, Mapping
 
@@ -24,8 +24,17 @@ def burst(settings: SearchSettings, read: Read) -> Generator[Request, Answer, Ou
     return (yield from search_and_push_on(settings, read))
 
 
+def proof(settings: SearchSettings, read: Read) -> Generator[Request, Answer, Outcome]:
+    """A steady tone up to the watts that are claimed and a little more, held there (``held``).
+
+    Where the unit does not get there the run ends as a certified one would, with that reading: it tells how far it is.
+    """
+    return (yield from search(settings, read))
+
+
 PROCEDURES: Mapping[Mode, Procedure] = {
     Mode.CERTIFIED: certified,
     Mode.UNCERTIFIED: uncertified,
     Mode.BURST: burst,
+    Mode.PROOF: proof,
 }

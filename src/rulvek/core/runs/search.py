@@ -9,7 +9,7 @@ distortion, a hump), the highest level within the limit is kept beside it and sh
 
 from collections.abc import Callable, Generator
 from dataclasses import dataclass, field
-from math import log10
+from math import inf, log10
 
 from rulvek.core.readings.point import ChannelReading, Point
 from rulvek.core.runs.modes import ENDS, End
@@ -37,6 +37,8 @@ class SearchSettings:
     end that reaching the THD+N limit means. Above ``fine_above_thd_n`` the steps are ``FINE_STEP_DB``: the way from the
     onset of clipping to the limit is short.
 
+    A search for ``target_watts`` ends as ``held`` once the weakest channel gives so much.
+
     Searches for ``quieter_first_db`` take a capture so far under their start first: what louder bursts are compared
     with.
     After protection acted, the approach to that level goes on until it acted ``more_trips`` times more.
@@ -62,6 +64,7 @@ class SearchSettings:
     at_burst: bool
     more_trips: int = 3
     quieter_first_db: float = 0.0
+    target_watts: float | None = None
 
 
 Read = Callable[[Capture, float], Point]
@@ -82,6 +85,9 @@ _BEYOND = 3.0  # times the limit: what is so far over it does not come back unde
 _FAR_UNDER = 0.25  # of the limit: next to a level over it, that is a leap which must be seen twice
 _PATCHY = 0.7  # rms of the weakest part of a steady tone over the middle one: below it something was not recorded
 _TAKEN_AGAIN = 2
+_LEAP_FROM_DB = 1.5
+_HAIR_DB = 0.05  # more than an output that warms up gives way from capture to capture
+_TELLING_STEP_DB = 0.3  # of smaller ones noise hides what comes out
 
 
 class _EndedError(Exception):
@@ -285,15 +291,28 @@ def _rise(settings: SearchSettings, read: Read, state: _Progress) -> Generator[R
     while state.over_dbv is None:
         below = _best(state)
         step = settings.coarse_step_db if below.worst_thd_n <= settings.fine_above_thd_n else FINE_STEP_DB
+        if settings.target_watts is not None:
+            step = _towards(settings.target_watts, below, step)
         level = _reachable(settings, below.level_dbv + step)
         point = yield from _measure(settings, read, state, level, "rising")
         if _under(settings, point):
             if settings.stop_at_clipping and any(c.clipped_share > _FLAT_TOP_SHARE for c in point.channels):
                 raise _EndedError(End.CLIP)
-            if _output_gain(below, point) < NO_MORE_OUTPUT_RATIO:
+            drive = point.level_dbv - below.level_dbv
+            if drive >= _TELLING_STEP_DB and _output_gain(below, point) < NO_MORE_OUTPUT_RATIO:
                 raise _EndedError(End.NO_MORE_OUTPUT)
         elif settings.reached is End.LIMIT and not settings.at_burst:
             yield from _look_beyond(settings, read, state, point)
+
+
+def _towards(target_watts: float, below: Point, step_db: float) -> float:
+    """The step to a level to be held: a leap while it is far, then no further than what is missing and a hair."""
+    missing = 10 * log10(target_watts / below.weakest_watts) if below.weakest_watts > 0 else inf
+    if missing <= 0:
+        raise _EndedError(End.HELD)
+    if missing > _LEAP_FROM_DB + step_db:
+        return step_db if missing == inf else missing - _LEAP_FROM_DB
+    return min(step_db, missing + _HAIR_DB)
 
 
 def _close_in(settings: SearchSettings, read: Read, state: _Progress) -> Generator[Request, Answer, None]:

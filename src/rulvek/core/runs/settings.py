@@ -17,14 +17,15 @@ def search_settings(
     highest_level_dbv: float,
     tone_hz: float,
     burst: BurstProfile | None,
+    target_watts: float | None = None,
 ) -> SearchSettings:
     """Settings of a run's search between two source levels.
 
     A capture of a steady tone holds at least 20 cycles, so that a bass tone is read as well as any other; one of
-    bursts holds one burst and a little rest on either side.
+    bursts holds one burst and a little rest on either side. ``target_watts`` are what a proof run is to hold.
     """
     clipping = mode is Mode.UNCERTIFIED
-    capture = max(method.capture_seconds, SPECTRAL_CYCLES / tone_hz)
+    capture = capture_seconds(method, tone_hz)
     dwell = method.dwell_seconds
     if burst is not None:
         capture = dwell = burst.triggered_seconds
@@ -46,7 +47,13 @@ def search_settings(
         at_burst=burst is not None,
         more_trips=method.more_trips,
         quieter_first_db=QUIET_DB if burst is not None else 0.0,
+        target_watts=target_watts,
     )
+
+
+def capture_seconds(method: MethodProfile, tone_hz: float) -> float:
+    """How long a capture of a steady tone is."""
+    return max(method.capture_seconds, SPECTRAL_CYCLES / tone_hz)
 
 
 def limit_ratio(method: MethodProfile, mode: Mode) -> float:

@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 from typing import Any, ClassVar
 
-from rulvek.core.quantities import ENTERED, Hertz, Name, Ohms, SupplyVolts
+from rulvek.core.quantities import ENTERED, Hertz, Name, Ohms, SupplyVolts, Watts
 from rulvek.core.runs.modes import Mode
 
 
@@ -11,7 +11,8 @@ from rulvek.core.runs.modes import Mode
 class RunSpec:
     """What people decide of a run; everything else of it follows from the model and the rest of the plan.
 
-    ``load_ohms`` is per channel, or across the pair where ``bridged``. ``burst`` names a profile in burst mode.
+    ``load_ohms`` is per channel, or across the pair where ``bridged``. ``burst`` names a profile in burst mode;
+    ``watts`` are what each channel (or pair) is to hold in proof mode.
     """
 
     __pydantic_config__: ClassVar[Any] = ENTERED
@@ -23,6 +24,7 @@ class RunSpec:
     supply_volts: SupplyVolts
     bridged: bool = False
     burst: Name = ""
+    watts: Watts | None = None
 
     @property
     def place(self) -> "Place":
@@ -42,6 +44,16 @@ def place_key(place: Place) -> tuple[str, str, bool]:
     """
     group, ohms, bridged = place
     return group, f"{ohms:.3g}", bridged
+
+
+def each_channels_place(place: Place) -> Place:
+    """What a bridged pair's load is to each of its channels: half the ohms.
+
+    >>> each_channels_place(("main", 8.0, True))
+    ('main', 4.0, False)
+    """
+    group, ohms, bridged = place
+    return (group, ohms / 2, False) if bridged else place
 
 
 def same_place(one: Place, other: Place) -> bool:

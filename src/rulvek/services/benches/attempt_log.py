@@ -147,6 +147,7 @@ class AttemptLog:
             start_volts=prepared.start_volts if prepared else None,
             start_sink_c=prepared.sink_c if prepared else None,
             start_outside=outside_in_words(prepared.outside) if prepared and prepared.outside else "",
+            companions_full=prepared.companions_full if prepared else None,
         )
         readings = readings_of(outcome.reading, self._prepared.loads if self._prepared else None)
         while not self._try_to_end(ending, readings, kept, outcome.reading):
@@ -224,6 +225,7 @@ def close_lost(session: Session, lost: queries.OpenAttempt, steps: Sequence[quer
             start_volts=prepared["start_volts"] if prepared else None,
             start_sink_c=prepared.get("sink_c") if prepared else None,
             start_outside=prepared.get("outside", "") if prepared else "",
+            companions_full=prepared.get("companions_full") if prepared else None,
         ),
         reading,
     )
@@ -251,6 +253,8 @@ def prepared_data(event: Prepared) -> dict[str, Any]:
         "sink_c": event.sink_c,
         "load_c": event.load_c,
         "outside": outside_in_words(event.outside) if event.outside is not None else "",
+        "trims_db": {str(number): trim for number, trim in event.trims_db.items()},
+        "companions_full": event.companions_full,
     }
 
 

@@ -99,6 +99,7 @@ class AttemptView(View):
     load_c: float | None
     tripped_watts: float | None
     largest_watts: float | None
+    companions_full: bool | None
     equivalent: str | None
     withdrawn: ReadingWithdrawal | None
 
@@ -210,6 +211,7 @@ def attempt_view(judged: JudgedAttempt) -> AttemptView:
         load_c=ending.load_c if ending else None,
         tripped_watts=ending.tripped_watts if ending else None,
         largest_watts=ending.largest_watts if ending else None,
+        companions_full=ending.companions_full if ending else None,
         equivalent=equivalent_words(judged.equivalent),
     )
 

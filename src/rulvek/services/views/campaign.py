@@ -63,6 +63,7 @@ class RunView(View):
     bridged: bool
     tone_hz: float
     burst: str
+    hold_watts: float | None
     supply_volts: float
     companions: list[ConnectionView]
     exploratory: bool
@@ -77,6 +78,7 @@ class RunView(View):
     choice: Choice | None
     differences: list[DifferenceView]
     headroom_db: float | None
+    proof: str
     verdicts: list[VerdictView]
 
 
@@ -361,6 +363,7 @@ def run_view(judged: JudgedRun, verdicts: Mapping[int, VerdictView]) -> RunView:
         bridged=spec.bridged,
         tone_hz=spec.tone_hz,
         burst=spec.burst,
+        hold_watts=spec.watts,
         supply_volts=spec.supply_volts,
         companions=[connection_view(link) for link in run.companions],
         exploratory=run.exploratory,
@@ -375,6 +378,7 @@ def run_view(judged: JudgedRun, verdicts: Mapping[int, VerdictView]) -> RunView:
         choice=run.choices[-1] if run.choices else None,
         differences=[DifferenceView(attempt_id=i, db=db, percent=percent) for i, db, percent in judged.differences],
         headroom_db=judged.headroom_db,
+        proof=judged.proof.words if judged.proof else "",
         verdicts=[verdicts[verdict.claim_id] for verdict in judged.verdicts],
     )
 

@@ -10,7 +10,7 @@ from rulvek.core.judgement.conclusion import ModelConclusion, VoltageCurve
 from rulvek.core.judgement.reach import Reach
 from rulvek.core.judgement.verdict import Verdict, VerdictKind, VerdictOutcome
 from rulvek.core.method.profile import MethodProfile
-from rulvek.core.planning.settling import settling_run
+from rulvek.core.planning.settling import settling_runs
 from rulvek.core.quantities import field_names
 from rulvek.core.records.claims import Claim, ClaimKind, ClaimTerms, Withdrawal
 from rulvek.core.records.product import ChannelGroup, Model
@@ -30,7 +30,7 @@ class VerdictView(View):
     outcome: VerdictOutcome
     reason: str
     settle: str
-    settling_run: RunSpec | None
+    settling_runs: list[RunSpec]
     settling_limit: float | None
     attempt_id: int | None
     watts: float | None
@@ -233,7 +233,7 @@ def verdict_view(verdict: Verdict, claim: Claim, model: Model, unit_id: int | No
         outcome=verdict.outcome,
         reason=" ".join([verdict.reason, *(f"In doubt: {doubt}" for doubt in verdict.doubts)]),
         settle=verdict.settle,
-        settling_run=settling_run(claim, model.product, MethodProfile()) if verdict.settle else None,
+        settling_runs=list(settling_runs(claim, model.product, MethodProfile(), verdict)),
         settling_limit=claim.thd_n_percent if verdict.settle else None,
         attempt_id=verdict.attempt_id,
         watts=verdict.watts,

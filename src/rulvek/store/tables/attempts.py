@@ -37,7 +37,7 @@ class AttemptEnding(Base):
     start window; ``start_watts`` were already there when the run began. ``band_high_hz`` ends the
     band of the reading, outside of which ``outside_share`` of the power lies; ``held`` for the dwell; ``beyond_watts``
     came at the highest level within the limit where levels below it are over it, ``largest_bracket_db`` with a burst's
-    last step.
+    last step; ``companions_full`` where channels that were only driven gave all that they certify.
     """
 
     __tablename__ = "attempt_ending"
@@ -65,6 +65,7 @@ class AttemptEnding(Base):
     largest_bracket_db: Mapped[float | None]
     beyond_watts: Mapped[float | None]
     outside_share: Mapped[float | None]
+    companions_full: Mapped[bool | None]
 
 
 class Reading(Base):

@@ -32,7 +32,8 @@ class Campaign(Base):
 class Run(Base):
     """A planned run; what came of it stands in its attempts.
 
-    ``companions`` holds ``[[channels], ohms]``; ``predicted`` what the planner expected of it.
+    ``companions`` holds ``[[channels], ohms]``; ``predicted`` what the planner expected of it;
+    ``hold_watts`` what each channel is to hold in a proof.
     """
 
     __tablename__ = "run"
@@ -50,6 +51,7 @@ class Run(Base):
     companions: Mapped[list[Any]]
     reason: Mapped[str] = mapped_column(Text)
     burst: Mapped[str] = mapped_column(default="")
+    hold_watts: Mapped[float | None]
     exploratory: Mapped[bool] = mapped_column(default=False)
     wiring: Mapped[int] = mapped_column(default=1)
     wiring_key: Mapped[str] = mapped_column(default="")

@@ -18,7 +18,7 @@ const props = defineProps<{
   problem?: unknown
 }>()
 const emit = defineEmits<{ wish: [name: keyof Draft, value: Draft[keyof Draft]] }>()
-const MODES: Mode[] = ['certified', 'uncertified', 'burst']
+const MODES: Mode[] = ['certified', 'uncertified', 'burst', 'proof']
 const ORDERS = [
   { value: 'by_load', label: 'All modes of one load first' },
   { value: 'by_mode', label: 'All loads of one mode first' },

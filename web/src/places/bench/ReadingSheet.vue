@@ -20,6 +20,7 @@ const REACHED = {
   certified: 'certified, at the limit',
   uncertified: 'uncertified, clipping',
   burst: 'burst, at the onset of clipping',
+  proof: 'proof, held what is claimed',
 } as const
 const rows = computed(() => props.attempt?.readings ?? props.point?.channels ?? [])
 const weakest = computed(() => props.attempt?.weakest_watts ?? props.point?.weakest_watts ?? null)

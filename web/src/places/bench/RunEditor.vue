@@ -11,19 +11,32 @@ const MODES = [
   { value: 'certified', label: 'Certified' },
   { value: 'uncertified', label: 'Uncertified' },
   { value: 'burst', label: 'Burst' },
+  { value: 'proof', label: 'Proof' },
 ] as const
 type Typed = { [K in keyof Required<RunIn>]: Required<RunIn>[K] | null }
-const run = reactive<Typed>({ ...props.spec, bridged: props.spec.bridged ?? false, burst: props.spec.burst ?? '' })
+const run = reactive<Typed>({
+  ...props.spec,
+  bridged: props.spec.bridged ?? false,
+  burst: props.spec.burst ?? '',
+  watts: props.spec.watts ?? null,
+})
 const group = computed(() => props.groups.find((g) => g.name === run.group))
 const canBridge = computed(() => !!group.value?.pairs.length)
-const ready = computed(() => run.load_ohms !== null && run.tone_hz !== null && run.supply_volts !== null)
+const ready = computed(
+  () =>
+    run.load_ohms !== null &&
+    run.tone_hz !== null &&
+    run.supply_volts !== null &&
+    (run.mode !== 'proof' || run.watts !== null),
+)
 
 /** Take the run over as it stands; whether it could be. */
 function done(): boolean {
   if (!ready.value) return false
   const bridged = !!run.bridged && canBridge.value
   const burst = run.mode === 'burst' ? run.burst || group.value?.burst || '' : ''
-  emit('done', { ...(run as Required<RunIn>), bridged, burst })
+  const held = run.mode === 'proof' ? run.watts : null
+  emit('done', { ...(run as Required<RunIn>), bridged, burst, watts: held })
   return true
 }
 defineExpose({ done })
@@ -50,6 +63,7 @@ defineExpose({ done })
       label="Burst"
       :choices="defaults.bursts.map((name) => ({ value: name, label: name }))"
     />
+    <NumberField v-if="run.mode === 'proof'" v-model="run.watts" label="To hold" unit="W" required :min="0.1" />
     <NumberField v-model="run.supply_volts" label="Supply" unit="V" required :min="1" :max="20" />
     <div class="acts">
       <a-button html-type="submit" type="primary" :disabled="!ready">{{ act }}</a-button>

@@ -23,6 +23,7 @@ const claimed = (id: number) => props.campaign.claims.find((c) => c.id === id)?.
 function endOf(run: RunView): string {
   const chosen = run.chosen
   if (!chosen?.end) return ''
+  if (run.proof) return run.proof
   if (chosen.tripped_watts !== null) return `${END_WORDS[chosen.end]} at ${watts(chosen.tripped_watts)} W`
   if (chosen.largest_watts !== null && chosen.at_limit) return `at onset; largest ${watts(chosen.largest_watts)} W`
   return END_WORDS[chosen.end]
@@ -69,6 +70,7 @@ const channels = (run: RunView) =>
             <component :is="r.chosen ? 'RouterLink' : 'span'" :to="r.chosen ? `/attempts/${r.chosen.id}` : undefined">
               <ModeMark :mode="r.mode" named /> {{ r.mode }}
             </component>
+            <span v-if="r.mode === 'proof'" class="mono quiet"> {{ r.tone_hz }} Hz</span>
             <span v-if="campaign.policy === 'three_points'" class="mono quiet"> {{ figure(r.supply_volts, 1) }} V</span>
           </td>
           <td v-if="!r.chosen?.readings.length" colspan="10" class="quiet">

@@ -12,7 +12,7 @@ export interface Draft extends Omit<Required<PlanIn>, 'runs' | 'edited'> {
 }
 
 const AFRESH: Draft = {
-  modes: ['certified', 'uncertified', 'burst'],
+  modes: ['certified', 'uncertified', 'burst', 'proof'],
   order: 'by_load',
   loading: 'each',
   policy: 'held',
@@ -57,20 +57,26 @@ export function usePlanDraft(unitId: number) {
   /** The usual wishes, too. */
   const reset = () => kept.set(structuredClone(AFRESH))
 
-  /** Add a run that came with an address: to the runs of a draft, or as the only one of a new plan. */
+  /** Add runs that came with an address: to the runs of a draft, or as the only ones of a new plan. */
   function add(text: string, limit: number | null) {
-    let run: Partial<RunIn> | null = null
+    let told: unknown = null
     try {
-      run = JSON.parse(text) as Partial<RunIn> | null
+      told = JSON.parse(text)
     } catch {
       return // an address that somebody mangled asks for nothing
     }
-    if (!run || typeof run !== 'object' || !run.mode || !run.group || !run.load_ohms || !run.supply_volts) return
-    const runs = [...(draft.value.runs ?? []), run as RunIn]
+    const asked = (Array.isArray(told) ? told : [told]).filter(isRun)
+    if (!asked.length) return
+    const runs = [...(draft.value.runs ?? []), ...asked]
     kept.set({ ...draft.value, runs, ...(limit ? { thd_n_limit: limit } : {}) })
   }
 
   return { ...kept, asked, wish, change, settle, afresh, reset, add }
+}
+
+function isRun(told: unknown): told is RunIn {
+  const run = told as Partial<RunIn> | null
+  return !!run && typeof run === 'object' && !!run.mode && !!run.group && !!run.load_ohms && !!run.supply_volts
 }
 
 /** A run one place up or down; the same list where there is no such place. */

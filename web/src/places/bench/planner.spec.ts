@@ -19,6 +19,7 @@ function planned(changes: Partial<PlannedRunView> = {}, spec: Partial<RunIn> = {
       tone_hz: 1000,
       supply_volts: 14.4,
       burst: '',
+      watts: null,
       ...spec,
     },
     under_test: [{ channels: [1], ohms: 4 }],
@@ -165,7 +166,7 @@ describe('the wishes', () => {
   it('keep the modes in their order, whatever the order they are chosen in', async () => {
     const wrapper = wishes()
     const boxes = wrapper.findAll('fieldset input')
-    expect(boxes.map((box) => (box.element as HTMLInputElement).checked)).toEqual([true, false, true])
+    expect(boxes.map((box) => (box.element as HTMLInputElement).checked)).toEqual([true, false, true, false])
     await boxes[1]!.trigger('change')
     await boxes[0]!.trigger('change')
     expect(wrapper.emitted('wish')).toEqual([

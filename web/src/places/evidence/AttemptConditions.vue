@@ -61,7 +61,10 @@ const method = computed(() =>
         <dt>{{ attempt.origin === 'recorded' ? 'Level recorded' : 'Source level' }}, bracket</dt>
         <dd>{{ figure(attempt.level_dbv, 2) }} dBV, {{ figure(attempt.bracket_db, 3) }} dB</dd>
         <template v-for="c in page.run.companions" :key="c.channels[0]">
-          <dt>Channel {{ channelNames(c.channels) }}, driven</dt>
+          <dt>
+            Channel {{ channelNames(c.channels) }}, driven
+            {{ attempt.companions_full ? 'just below its own certified level' : 'low' }}
+          </dt>
           <dd>{{ c.ohms }} Ω</dd>
         </template>
       </dl>

@@ -20,6 +20,7 @@ const why = computed(() => {
         <span class="quiet"
           >{{ page.run.group }},
           {{ page.run.burst ? `burst “${page.run.burst}”` : `${Number(page.run.tone_hz.toFixed(2))} Hz` }},
+          <template v-if="page.run.hold_watts !== null">to hold {{ watts(page.run.hold_watts) }} W,</template>
           {{ page.run.mode }}</span
         >
         <span v-if="page.run.exploratory" class="mark">not evidence</span>

@@ -107,7 +107,7 @@ describe('the link to the run that would settle a verdict', () => {
   const verdict = (settling_limit: number | null) =>
     ({
       settle: 'A certified run.',
-      settling_run: { mode: 'certified', load_ohms: 4 },
+      settling_runs: [{ mode: 'certified', load_ohms: 4 }],
       settling_limit,
     }) as unknown as VerdictView
   const link = (limit: number | null) =>
@@ -119,7 +119,7 @@ describe('the link to the run that would settle a verdict', () => {
   it('brings the run and the limit of the claim along', () => {
     const to = JSON.parse(link(0.1).get('a').attributes('data-to')!)
     expect(to.path).toBe('/units/3/plan')
-    expect(JSON.parse(to.query.add)).toEqual({ mode: 'certified', load_ohms: 4 })
+    expect(JSON.parse(to.query.add)).toEqual([{ mode: 'certified', load_ohms: 4 }])
     expect(to.query.limit).toBe('0.1')
     expect(JSON.parse(link(null).get('a').attributes('data-to')!).query).not.toHaveProperty('limit')
   })
