@@ -72,7 +72,7 @@ def test_every_row_that_cannot_be_taken_is_listed_and_then_nothing_is_kept(clien
     rehearsed = client.post("/api/earlier/rehearsal", json=mapped(client, bad)).json()
     assert [(p["row"], p["what"]) for p in rehearsed["problems"]] == [
         (5, "There is no unit with the serial number “T2-0009”"),
-        (6, "“loud” is no mode; there is certified, uncertified, burst"),
+        (6, "“loud” is no mode; there is certified, uncertified, burst, proof"),
         (7, "The load ohms is missing"),
         (8, "“lots” is no watts"),
         (9, "Channel 2 is missing"),

@@ -24,7 +24,10 @@ CLAIM = {"group": "main", "document": "Manual", "watts": 80.0, "load_ohms": 4.0}
         ({"document": "  "}, "document", "at least 1 characters"),
         ({"group": "rear"}, "group", "it has main"),
         ({"band_low_hz": 20}, "band_high_hz", "both its limits"),
-        ({"band_low_hz": 200, "band_high_hz": 20}, "band_low_hz", "below"),
+        ({"band_low_hz": 200, "band_high_hz": 20}, "band_low_hz", "not lie above"),
+        ({"supply_high_volts": 16}, "supply_volts", "lower end"),
+        ({"supply_volts": 14.4, "supply_high_volts": 14.4}, "supply_high_volts", "above the lower one"),
+        ({"total_of": 0}, "total_of", "1 or more"),
     ],
 )
 def test_claims_name_what_is_wrong(client: TestClient, unit_id: int, change: dict, field: str, words: str) -> None:  # type: ignore[type-arg]

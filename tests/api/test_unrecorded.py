@@ -28,7 +28,7 @@ def judged(tmp_path: Path, **changes: Any) -> list[Json]:
 @pytest.mark.parametrize(
     ("changes", "kind", "outcome"),
     [
-        ({}, "backed", "passes"),
+        ({}, "backed_at_one_tone_only", "open"),  # of a band
         ({"watts": [75.2, 76.0]}, "too_close", "open"),
         ({"watts": [70.0, 79.0]}, "short", "fails"),
         ({"supply_volts": 15.2, "watts": [90.0, 90.0]}, "backed_above_rated_voltage_only", "passes"),
@@ -37,10 +37,10 @@ def judged(tmp_path: Path, **changes: Any) -> list[Json]:
         ({"measured_ohms": 4.5}, "no_evidence", "open"),
         ({"all_driven": False}, "no_evidence", "open"),
         ({"watts": [79.0]}, "no_evidence", "open"),  # one of two channels
-        ({"thd_n_percent": None}, "backed", "passes"),
+        ({"thd_n_percent": None}, "backed_at_one_tone_only", "open"),
         ({"thd_n_percent": [0.9, 1.2]}, "no_evidence", "open"),
         ({"mode": "uncertified", "end": "clip", "thd_n_percent": 9.9}, "no_evidence", "open"),
-        ({"bridged": True, "load_ohms": 8, "measured_ohms": 7.95, "watts": [160]}, "backed", "passes"),
+        ({"bridged": True, "load_ohms": 8, "measured_ohms": 7.95, "watts": [160]}, "backed_at_one_tone_only", "open"),
     ],
 )
 def test_a_reading_and_its_verdict(tmp_path: Path, changes: Json, kind: str, outcome: str) -> None:
@@ -49,6 +49,19 @@ def test_a_reading_and_its_verdict(tmp_path: Path, changes: Json, kind: str, out
     assert (own["claim"], own["unit"], together["unit"]) == (1, "T2-0001", None)
     assert {**together, "unit": own["unit"]} == own
     assert bool(own["settle"]) == (outcome == "open")
+
+
+def test_proofs_at_the_edges_of_the_band_settle_it(tmp_path: Path) -> None:
+    stated = json.loads(json.dumps(EXAMPLE))
+    readings = stated["units"][0]["readings"]
+    for hz in (20, 20_000):
+        readings.append(
+            readings[0] | {"mode": "proof", "end": "held", "tone_hz": hz, "watts": [76.6, 76.9], "thd_n_percent": 0.03}
+        )
+    file = tmp_path / "stated.json"
+    file.write_text(json.dumps(stated))
+    own = json.loads(call("judge", file, "--json").stdout)["verdicts"][0]
+    assert (own["kind"], own["outcome"], own["reading"], own["settle"]) == ("backed", "passes", 1, "")
 
 
 @pytest.mark.parametrize(

@@ -277,15 +277,23 @@ def test_findings_stand_on_the_reading_and_its_verdict_until_set_aside(
     chosen = sheet["runs"][0]["chosen"]
     found = {f["code"]: f["severity"] for f in chosen["findings"]}
     assert found == {"channels-apart": "doubt", "controls-off": "doubt"}
-    verdict = sheet["claims"][0]["verdict"]
-    assert len(verdict["doubts"]) == 2 and "In doubt: The channels lie" in verdict["reason"]
+    # The quieter channel was not at its own limit when the louder one was: what it gave refutes nothing.
+    assert sheet["claims"][0]["verdict"]["kind"] == "no_evidence"
+    assert "The weakest channel gave at least" in sheet["claims"][0]["verdict"]["reason"]
+    lower = {"document": "Leaflet", "group": "main", "watts": 40.0, "load_ohms": 4.0, "supply_volts": 14.4}
+    assert client.post("/api/models/1/claims", json=lower).status_code == 201
+    verdict = client.get(f"/api/campaigns/{campaign['id']}").json()["claims"][1]["verdict"]
+    assert verdict["kind"] == "backed" and len(verdict["doubts"]) == 1  # channels apart leave a pass firm
+    assert "In doubt: The controls" in verdict["reason"]
     overrulings = f"/api/attempts/{chosen['id']}/overrulings"
     assert client.post(overrulings, json={"code": "channels-apart"}).json()["field"] == "reason"
     assert client.post(overrulings, json={"code": "hot-start", "reason": "x"}).json()["field"] == "code"
     after = client.post(overrulings, json={"code": "channels-apart", "reason": "Left is meant to be lower"}).json()
     set_aside = next(f for f in after["runs"][0]["chosen"]["findings"] if f["code"] == "channels-apart")
     assert set_aside["overruled_by"] == "Tamsin Oduwell"
-    assert len(after["claims"][0]["verdict"]["doubts"]) == 1
+    assert len(after["claims"][1]["verdict"]["doubts"]) == 1
+    after = client.post(overrulings, json={"code": "controls-off", "reason": "Seen on the picture"}).json()
+    assert after["claims"][1]["verdict"]["doubts"] == []
     text = client.get(f"/api/campaigns/{campaign['id']}/sheet.csv").content.decode("utf-8-sig")
     assert "doubt channels-apart (set aside by Tamsin Oduwell: Left is meant to be lower)" in text
     # A repeat after matching the gains: the first attempt was bad for a known cause, and casts no doubt on it.

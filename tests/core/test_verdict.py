@@ -371,3 +371,57 @@ def test_bands_set_documents_apart() -> None:
     other = replace(BANDED, id=2, watts=120.0)
     assert conflicts([BANDED, other]) and not conflicts([BANDED, replace(other, band_low_hz=100.0)])
     assert conflicts([BANDED, replace(other, band_low_hz=None, band_high_hz=None)])
+
+
+RANGE = replace(CLAIM, supply_volts=11.5, supply_high_volts=16.0)
+
+
+@pytest.mark.parametrize(
+    ("readings", "kind", "outcome"),
+    [
+        ([(11.5, 104.0)], V.BACKED, VerdictOutcome.PASSES),
+        ([(11.5, 96.0)], V.SHORT, VerdictOutcome.FAILS),
+        ([(14.4, 125.0)], V.ABOVE_RATED_ONLY, VerdictOutcome.OPEN),  # at 11.5 V it may give 75 W
+        ([(14.4, 180.0)], V.ABOVE_RATED_ONLY, VerdictOutcome.PASSES),  # and at the least 107 W: 180 · (11.5/14.4)^2.3
+        ([(14.4, 96.0)], V.SHORT, VerdictOutcome.FAILS),
+        ([(11.5, 104.0), (16.0, 96.0)], V.SHORT, VerdictOutcome.FAILS),  # hot, or regulated: worst at the upper end
+        ([(11.5, 104.0), (16.5, 96.0)], V.BACKED, VerdictOutcome.PASSES),  # beyond the range
+        ([(11.5, 104.0), (16.0, 110.0)], V.BACKED, VerdictOutcome.PASSES),
+    ],
+)
+def test_a_range_of_volts_is_judged_where_it_is_worst(
+    readings: list[tuple[float, float]], kind: VerdictKind, outcome: VerdictOutcome
+) -> None:
+    shown = [replace(RUN, attempt_id=n, supply_volts=v, watts=(w,)) for n, (v, w) in enumerate(readings)]
+    verdict = judge(RANGE, shown, METHOD)
+    assert (verdict.kind, verdict.outcome) == (kind, outcome)
+    assert conflicts([RANGE, replace(RANGE, id=2, watts=120.0)])
+    assert not conflicts([RANGE, replace(RANGE, id=2, watts=120.0, supply_high_volts=14.4)])
+
+
+def test_a_total_is_judged_by_each_channels_share() -> None:
+    total = replace(CLAIM, watts=400.0, total_of=4)
+    assert judge(total, [RUN], METHOD).kind is V.BACKED and "(400 W in all)" in judge(total, [RUN], METHOD).reason
+    assert judge(replace(total, watts=480.0), [RUN], METHOD).kind is V.SHORT
+    assert not conflicts([total, replace(CLAIM, id=2)])  # 400 W of four are 100 W each
+
+
+def test_a_claim_for_fewer_driven_channels_is_backed_by_all_and_not_refuted() -> None:
+    two = replace(CLAIM, driven_channels=1)
+    assert judge(two, [RUN], METHOD).kind is V.BACKED
+    short = judge(two, [replace(RUN, watts=(90.0, 90.0))], METHOD)
+    assert short.kind is V.NO_EVIDENCE and "claim is for 1" in short.reason
+    assert judge(replace(two, driven_channels=2), [replace(RUN, watts=(90.0, 90.0))], METHOD).kind is V.SHORT
+
+
+def test_linked_units_and_loads_that_nobody_stated() -> None:
+    linked = judge(replace(CLAIM, linked=True), [RUN], METHOD)
+    assert linked.kind is V.NO_EVIDENCE and linked.settle and linked.outcome is VerdictOutcome.OPEN
+    bare = replace(CLAIM, load_stated=False)
+    assert bare.unstated == ("load", "band") and "no load stated; judged at 4 Ω" in judge(bare, [RUN], METHOD).reason
+
+
+def test_one_tone_is_a_band_of_its_own() -> None:
+    tone = replace(CLAIM, band_low_hz=1000.0, band_high_hz=1000.0)
+    assert judge(tone, [RUN], METHOD).kind is V.BACKED
+    assert judge(tone, [replace(RUN, tone_hz=40.0)], METHOD).kind is V.NO_EVIDENCE

@@ -60,9 +60,32 @@ MENDED = (4, 6, 21, 26)
 """These claims lie so near to what was read that it counts which way: brought to their conditions, they are decided."""
 
 
+OVER_A_BAND = {"backed_at_one_tone_only": "backed"}
+"""Claims over a band were run at one tone of it: the verdict says so, and asks for proofs at the band's edges."""
+DRIVEN_LOW = "The other channels were loaded, but driven low (9 dB below full output)."
+BESIDE_EACH_OTHER = "Kelpmoor V5"
+"""Groups side by side: while one was under test the others were driven 9 dB down. That is a doubt now."""
+
+
 def settled(listed: list[list[Any]]) -> list[list[Any]]:
     """Verdicts on claims that are decided now are whatever they are."""
-    return [[claim, "" if claim in MENDED else kind, rest] for claim, kind, rest in listed]
+    return [[claim, "" if claim in MENDED else OVER_A_BAND.get(kind, kind), rest] for claim, kind, rest in listed]
+
+
+def as_before(verdict: Any, field: str) -> Any:
+    """A field of a verdict without what is said of the band's edges, and of how companions were driven."""
+    value = getattr(verdict, field)
+    if field == "doubts":
+        return [doubt for doubt in value if doubt != DRIVEN_LOW]
+    if verdict.kind not in OVER_A_BAND:
+        return value
+    assert "Proof runs at" in verdict.settle and verdict.outcome is VerdictOutcome.OPEN
+    told = {
+        "kind": OVER_A_BAND[verdict.kind],
+        "settle": "",
+        "reason": re.sub(r", at [^,]* only: .*", ".", verdict.reason),
+    }
+    return told.get(field, value)
 
 
 def near(new: float, old: float) -> bool:
@@ -102,7 +125,7 @@ def test_every_verdict_is_the_one_it_was(services: Services, name: str, rule: De
     for claim in model.claims:
         assert claim.verdict is not None
         for field, value in old[str(claim.id)].items():
-            new = getattr(claim.verdict, field)
+            new = as_before(claim.verdict, field)
             if claim.id == PASSES_ALL_THE_SAME and field in ("reason", "settle"):
                 assert claim.verdict.outcome is VerdictOutcome.PASSES and claim.verdict.settle == ""
                 compared += 1
@@ -126,7 +149,10 @@ def test_every_reach_is_the_one_it_was(services: Services, name: str) -> None:
     bars += [(unit.serial, unit.reaches, OLD[name]["units"][unit.serial]["reaches"]) for unit in model.units]
     for serial, reaches, old in bars:
         for reach, was in zip(reaches, old, strict=True):
-            notches = [[n.claim_id, n.verdict.value, n.doubted] for n in reach.notches]
+            low = model.name == BESIDE_EACH_OTHER
+            notches = [[n.claim_id, n.verdict.value, False if low else n.doubted] for n in reach.notches]
+            if low:
+                was["notches"] = [[claim, kind, False] for claim, kind, _ in was["notches"]]
             assert settled(notches) == settled(was.pop("notches")), (serial, reach.load_ohms)
             differing = {
                 field
@@ -142,15 +168,19 @@ def test_every_reach_is_the_one_it_was(services: Services, name: str) -> None:
 def test_every_attempt_has_its_figures_and_findings(services: Services) -> None:
     listed = services.evidence.attempts(limit=200).items
     assert [str(row.id) for row in listed] == sorted(OLD["attempts"], key=int, reverse=True)
+    low = 0
     for row in listed:
         was = OLD["attempts"][str(row.id)]
         assert (row.end, row.origin, row.weakest_watts) == (was["end"], was["origin"], was["weakest"])
-        assert [[f.code, f.severity] for f in row.findings] == was["findings"], row.id
+        findings = [[f.code, f.severity] for f in row.findings if f.message != DRIVEN_LOW]
+        assert findings == was["findings"], row.id
+        low += len(row.findings) - len(findings)
         more = 1.5 if row.origin in FROM_OUTSIDE else 1.3
         if was["expanded"] is None:
             assert row.expanded_watts is None
         else:
             assert row.expanded_watts is not None and LARGER_U[0] < row.expanded_watts / was["expanded"] < more, row.id
+    assert low > 0
 
 
 def test_every_campaign_has_its_runs_as_they_were(services: Services) -> None:

@@ -1545,6 +1545,14 @@ export interface components {
      * ClaimTerms
      * @description A figure per channel (per pair where bridged) with its conditions; None where the document states none.
      *
+     *     A band whose ends are the same is one tone. Of a range of volts ``supply_volts`` is the low end.
+     *
+     *     Attributes:
+     *         total_of: Of how many channels (or pairs) ``watts`` are the total; None where they are of each.
+     *         driven_channels: How many are driven at once where the document says so; None for all.
+     *         load_stated: Whether the document states the load, or somebody chose at which it is judged.
+     *         linked: Whether two units work on the load together: no run of one speaks to that.
+     *
      *     This shape is at once what is entered, what the table's columns are made from and what is answered with.
      */
     ClaimTerms: {
@@ -1571,6 +1579,22 @@ export interface components {
       band_low_hz?: number | null
       /** Band High Hz */
       band_high_hz?: number | null
+      /** Supply High Volts */
+      supply_high_volts?: number | null
+      /** Total Of */
+      total_of?: number | null
+      /** Driven Channels */
+      driven_channels?: number | null
+      /**
+       * Load Stated
+       * @default true
+       */
+      load_stated: boolean
+      /**
+       * Linked
+       * @default false
+       */
+      linked: boolean
     }
     /**
      * ClaimView
@@ -1600,6 +1624,22 @@ export interface components {
       band_low_hz: number | null
       /** Band High Hz */
       band_high_hz: number | null
+      /** Supply High Volts */
+      supply_high_volts: number | null
+      /** Total Of */
+      total_of: number | null
+      /** Driven Channels */
+      driven_channels: number | null
+      /**
+       * Load Stated
+       * @default true
+       */
+      load_stated: boolean
+      /**
+       * Linked
+       * @default false
+       */
+      linked: boolean
       /** Id */
       id: number
       /** Missing Conditions */
@@ -3282,6 +3322,22 @@ export interface components {
       band_low_hz: number | null
       /** Band High Hz */
       band_high_hz: number | null
+      /** Supply High Volts */
+      supply_high_volts: number | null
+      /** Total Of */
+      total_of: number | null
+      /** Driven Channels */
+      driven_channels: number | null
+      /**
+       * Load Stated
+       * @default true
+       */
+      load_stated: boolean
+      /**
+       * Linked
+       * @default false
+       */
+      linked: boolean
       /** Claim Id */
       claim_id: number
     }

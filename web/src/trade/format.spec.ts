@@ -105,7 +105,7 @@ describe('words', () => {
   it('exist for every verdict and every end', () => {
     expect(Object.values({ ...VERDICT_WORDS, ...END_WORDS }).every((word) => word.length > 3)).toBe(true)
     expect(new Set(Object.values(VERDICT_WORDS)).size).toBe(8)
-    expect(new Set(Object.values(END_WORDS)).size).toBe(11)
+    expect(new Set(Object.values(END_WORDS)).size).toBe(12)
   })
 })
 

@@ -117,12 +117,19 @@ export const place = (at: { load_ohms: number; bridged: boolean }): string =>
 
 /** A claim's conditions in one line, saying which are not stated. */
 export function conditions(claim: ClaimView): string {
+  const { supply_volts: low, supply_high_volts: high } = claim
   const parts = [
-    claim.supply_volts === null ? 'no voltage' : `${claim.supply_volts} V`,
+    ...(claim.load_stated ? [] : ['no load']),
+    ...(claim.total_of === null ? [] : [`${claim.watts} W in all of ${claim.total_of}`]),
+    ...(claim.driven_channels === null ? [] : [`${claim.driven_channels} driven`]),
+    ...(claim.linked ? ['two linked units'] : []),
+    low === null ? 'no voltage' : high === null ? `${low} V` : `${low} to ${high} V`,
     claim.thd_n_percent === null ? 'no THD+N limit' : `≤ ${claim.thd_n_percent} % THD+N`,
     claim.band_low_hz === null || claim.band_high_hz === null
       ? 'no band'
-      : `${claim.band_low_hz}–${claim.band_high_hz} Hz`,
+      : claim.band_low_hz === claim.band_high_hz
+        ? `${claim.band_low_hz} Hz`
+        : `${claim.band_low_hz}–${claim.band_high_hz} Hz`,
   ]
   return parts.join(' · ')
 }

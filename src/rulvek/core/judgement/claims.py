@@ -12,8 +12,8 @@ def conflicts(claims: Iterable[Claim]) -> dict[int, tuple[int, ...]]:
     """Return, for each claim that another document contradicts, the ids of the contradicting ones.
 
     Two claims contradict each other when they state different watts for the same group, load, wiring and kind, and
-    no stated condition (volts, THD+N limit, band) sets them apart. A condition that one of them leaves out sets nothing
-    apart.
+    no stated condition (volts, THD+N limit, band, driven channels) sets them apart. One that either of them leaves out
+    sets nothing apart.
     """
     claims = list(claims)
     found: dict[int, tuple[int, ...]] = {}
@@ -25,10 +25,17 @@ def conflicts(claims: Iterable[Claim]) -> dict[int, tuple[int, ...]]:
 
 
 def _contradicts(one: Claim, other: Claim) -> bool:
-    same_subject = same_place(one.place, other.place) and one.kind is other.kind
-    conditions = ("supply_volts", "thd_n_percent", "band_low_hz", "band_high_hz")
+    same_subject = same_place(one.place, other.place) and (one.kind, one.linked) == (other.kind, other.linked)
+    conditions = (
+        "supply_volts",
+        "supply_high_volts",
+        "thd_n_percent",
+        "band_low_hz",
+        "band_high_hz",
+        "driven_channels",
+    )
     set_apart = any(_differ(getattr(one, name), getattr(other, name)) for name in conditions)
-    return same_subject and not set_apart and abs(one.watts / other.watts - 1) > SAME_FIGURE
+    return same_subject and not set_apart and abs(one.each_watts / other.each_watts - 1) > SAME_FIGURE
 
 
 def _differ(one: float | None, other: float | None) -> bool:

@@ -220,6 +220,7 @@ def _one(number: int, r: StatedReading, product: Product, method: MethodProfile)
         all_driven=r.all_driven and whole,
         end=r.ended,
         thd_n=r.thd_n,
+        channel_thd_n=_by_channel(r),
         bracket_db=r.bracket_db,
         load_tolerance=0.01 if r.measured_ohms is not None else 2 * method.load_tolerance_percent / 100,
         mode=r.mode,
@@ -234,6 +235,11 @@ def _one(number: int, r: StatedReading, product: Product, method: MethodProfile)
         invalid=next((one.message for one in findings if one.severity is Severity.INVALID), ""),
         at=r.at,
     )
+
+
+def _by_channel(r: StatedReading) -> tuple[float, ...]:
+    each = r.thd_n_percent if isinstance(r.thd_n_percent, tuple) else ()
+    return tuple(percent / 100 for percent in each)
 
 
 def _stated(claim: Claim, serial: str | None, verdict: Verdict) -> StatedVerdict:

@@ -131,7 +131,7 @@ def _could_change(verdict: Verdict, claim: Claim, doubt: Doubt) -> bool:
         return True
     if doubt.leans is not Leaning.HIGH or doubt.at_most is None or verdict.watts is None:
         return doubt.leans is not Leaning.LOW
-    return verdict.watts * (1 - doubt.at_most) - (verdict.expanded_watts or 0.0) < claim.watts
+    return verdict.watts * (1 - doubt.at_most) - (verdict.expanded_watts or 0.0) < claim.each_watts
 
 
 def _method(e: Evidence) -> MethodProfile:
@@ -161,6 +161,9 @@ def _judge(claim: Claim, evidence: Sequence[Evidence], method: MethodProfile) ->
     told = [_as_claimed(claim, e) for e in evidence if e.mode in modes]
     same_load = [e for e in told if same_place(claim.place, e.place)]
     settle = _settling_run(claim, method)
+    if claim.linked:
+        reason = "Two units on one load: no run of a single one speaks to that."
+        return Verdict(claim.id, VerdictKind.NO_EVIDENCE, reason, "A test of both together, read by hand.")
     if not same_load and not steady:
         reason = f"A {claim.kind} figure: continuous power neither backs nor refutes it."
         return Verdict(claim.id, VerdictKind.NO_EVIDENCE, reason, settle)
@@ -188,6 +191,10 @@ def _judge(claim: Claim, evidence: Sequence[Evidence], method: MethodProfile) ->
     pool = [e for e in pool if e.mode is not Mode.UNCERTIFIED] or pool
     e = decisive(pool)
     verdict = _direct(claim, e, settle) if direct else _above_rated(claim, e, settle)
+    within = [one for one in fit if one.volts_between is None and _short_within_the_range(claim, one)]
+    if within and verdict.kind is not VerdictKind.SHORT:
+        pool, e = within, decisive(within)
+        verdict = _above_rated(claim, e, settle)
     verdict = _over_the_band(claim, verdict, [*pool, *held], method)
     outcome = _outcome(verdict, e, claim)
     apart = _apart(e, pool)
@@ -217,22 +224,22 @@ def _over_the_band(claim: Claim, verdict: Verdict, shown: Sequence[Evidence], me
     left = band_edges(claim, method, passing)
     if not left:
         return verdict
-    at, nowhere = _tones(passing), _tones(left)
-    reason = f"{verdict.reason.removesuffix('.')}, at {at} only: nothing backs it at {nowhere}, the edge of its band."
+    at, nowhere, edges = _tones(passing), _tones(left), "the edges" if len(left) > 1 else "an edge"
+    reason = f"{verdict.reason.removesuffix('.')}, at {at} only: nothing backs it at {nowhere}, {edges} of its band."
     settle = f"Proof runs at {nowhere}: {proof_watts(claim, method):.4g} W into {claim.load_ohms:g} Ω, held."
     return replace(verdict, kind=VerdictKind.ONE_TONE, reason=reason, settle=settle, tones_left=left)
 
 
 def proof_watts(claim: Claim, method: MethodProfile) -> float:
     """What a proof run holds: the claimed watts, and about as much more as their U is."""
-    return float(f"{claim.watts * (1 + method.proof_margin_percent / 100):.4g}")
+    return float(f"{claim.each_watts * (1 + method.proof_margin_percent / 100):.4g}")
 
 
 def _passes(claim: Claim, e: Evidence) -> bool:
     if e.volts_between is not None or e.supply_volts > _claim_volts(claim, _method(e)) + _tolerance(e):
         return False
     told = _at_claim(claim, e)
-    return _decide(told.estimate, told.expanded, claim.watts, _method(e).guarded) is VerdictKind.BACKED
+    return _decide(told.estimate, told.expanded, claim.each_watts, _method(e).guarded) is VerdictKind.BACKED
 
 
 def _tones(hertz: Iterable[float]) -> str:
@@ -248,12 +255,12 @@ def _volts_unread(claim: Claim, e: Evidence, settle: str) -> Verdict:
     figures = f"{with_u(watts, u, 'W')} {_of(e)}, loaded volts not read (between {least:.1f} and {most:.1f} V)"
     figures = f"{figures[0].upper()}{figures[1:]}: an estimated {low:.0f} to {high:.0f} W at {rated:g} V"
     kind, outcome, says = VerdictKind.ESTIMATED, VerdictOutcome.OPEN, ""
-    if _decide(low, u, claim.watts, method.guarded) is VerdictKind.BACKED:
+    if _decide(low, u, claim.each_watts, method.guarded) is VerdictKind.BACKED:
         kind, outcome, says = VerdictKind.BACKED, VerdictOutcome.PASSES, ", no less than"
-    elif _decide(high, u, claim.watts, method.guarded) is VerdictKind.SHORT:
+    elif _decide(high, u, claim.each_watts, method.guarded) is VerdictKind.SHORT:
         kind, outcome, says = VerdictKind.SHORT, VerdictOutcome.FAILS, ", short of"
     if says:
-        figures, settle = f"{figures}{says} the {claim.watts:g} W claimed{_stated(claim, method)}", ""
+        figures, settle = f"{figures}{says} the {claim.each_watts:g} W claimed{_stated(claim, method)}", ""
     return Verdict(claim.id, kind, f"{figures}.", settle, e.attempt_id, watts, u, (low, high), outcome)
 
 
@@ -294,10 +301,20 @@ def _outcome(verdict: Verdict, e: Evidence, claim: Claim) -> VerdictOutcome:
     if verdict.kind is VerdictKind.SHORT:
         return VerdictOutcome.FAILS
     if verdict.interval is not None:
-        low = _decide(verdict.interval[0], verdict.expanded_watts or 0.0, claim.watts, _method(e).guarded)
+        low = _decide(verdict.interval[0], verdict.expanded_watts or 0.0, claim.each_watts, _method(e).guarded)
         if low is VerdictKind.BACKED:
             return VerdictOutcome.PASSES
     return VerdictOutcome.OPEN
+
+
+def _short_within_the_range(claim: Claim, e: Evidence) -> bool:
+    """Whether a claim for a range of volts falls short above its low end: it is judged where it is worst."""
+    rated = _claim_volts(claim, _method(e))
+    highest = claim.supply_high_volts or rated
+    if not rated + _tolerance(e) < e.supply_volts <= highest + _tolerance(e):
+        return False
+    told = _at_claim(claim, e)
+    return _decide(told.estimate, told.expanded, claim.each_watts, _method(e).guarded) is VerdictKind.SHORT
 
 
 def _tolerance(e: Evidence) -> float:
@@ -316,31 +333,33 @@ def _direct(claim: Claim, e: Evidence, settle: str) -> Verdict:
     method = _method(e)
     told = _at_claim(claim, e)
     watts, u = told.estimate, told.expanded
-    kind = _decide(watts, u, claim.watts, method.guarded)
+    kind = _decide(watts, u, claim.each_watts, method.guarded)
     rated = _claim_volts(claim, method)
     sort = "" if e.mode is not Mode.BURST else f"a {claim.kind} figure, judged by the burst: "
     figures = f"{sort}{with_u(watts, u, 'W')} {_of(e)} at {e.supply_volts:.2f} V{_as_read(e, watts)}{_taken_as(e)}"
     figures = figures[0].upper() + figures[1:]
     where = _stated(claim, method)
     if kind is VerdictKind.BACKED:
-        reason = f"{figures}: no less than the {claim.watts:g} W claimed{where}."
+        reason = f"{figures}: no less than the {claim.each_watts:g} W claimed{where}."
         return Verdict(claim.id, kind, reason, "", e.attempt_id, watts, u)
     if e.supply_volts < rated - method.reference_volts_tolerance:
         low, high = (one * watts / e.weakest for one in e.at_volts(rated))
         if _short_at_any_volts(claim, e):
-            reason = f"{figures}, at most {high:.0f} W at {rated:g} V: short of the {claim.watts:g} W claimed{where}."
+            reason = (
+                f"{figures}, at most {high:.0f} W at {rated:g} V: short of the {claim.each_watts:g} W claimed{where}."
+            )
             return Verdict(claim.id, VerdictKind.SHORT, reason, settle, e.attempt_id, watts, u, (low, high))
         reason = f"{figures}; at {rated:g} V it would give an estimated {low:.0f} to {high:.0f} W."
         return Verdict(claim.id, VerdictKind.ESTIMATED, reason, settle, e.attempt_id, watts, u, (low, high))
     if kind is VerdictKind.TOO_CLOSE:
-        reason = f"{figures}: the {claim.watts:g} W claimed{where} lie within what the measurement can tell."
+        reason = f"{figures}: the {claim.each_watts:g} W claimed{where} lie within what the measurement can tell."
         closer = "A smaller U: measure the load more closely and repeat the run."
         return Verdict(claim.id, kind, reason, closer, e.attempt_id, watts, u)
     tripped = ""
     if e.end in (End.PROTECTED, End.RECOVERING) and e.tripped_watts is not None:
         tripped = f"; protection tripped at {e.tripped_watts:.0f} W"
-    missing = claim.watts - watts
-    reason = f"{figures}: {missing:.0f} W short of the {claim.watts:g} W claimed{where}{tripped}."
+    missing = claim.each_watts - watts
+    reason = f"{figures}: {missing:.0f} W short of the {claim.each_watts:g} W claimed{where}{tripped}."
     return Verdict(claim.id, kind, reason, "", e.attempt_id, watts, u)
 
 
@@ -354,13 +373,13 @@ def _above_rated(claim: Claim, e: Evidence, settle: str) -> Verdict:
         f"{with_u(watts, u, 'W')}{_as_read(e, watts)}, but at {e.supply_volts:.2f} V, above the {rated:g} V {whose}"
     )
     kind, outcome = VerdictKind.ESTIMATED, f"there it would give an estimated {low:.0f} to {high:.0f} W"
-    decided = _decide(watts, u, claim.watts, method.guarded)
+    decided = _decide(watts, u, claim.each_watts, method.guarded)
     if decided is VerdictKind.BACKED:
         kind = VerdictKind.ABOVE_RATED_ONLY
-        if _decide(low, u, claim.watts, method.guarded) is VerdictKind.BACKED:
+        if _decide(low, u, claim.each_watts, method.guarded) is VerdictKind.BACKED:
             outcome = f"at the least it would give {low:.0f} W there: it passes all the same"
     elif decided is VerdictKind.SHORT:
-        kind, outcome = VerdictKind.SHORT, f"short of the {claim.watts:g} W claimed even so"
+        kind, outcome = VerdictKind.SHORT, f"short of the {claim.each_watts:g} W claimed even so"
     reason = f"{figures}; {outcome}."
     return Verdict(claim.id, kind, reason, settle, e.attempt_id, watts, u, (low, high))
 
@@ -382,7 +401,7 @@ def _short_at_any_volts(claim: Claim, e: Evidence) -> bool:
         return True
     told = _at_claim(claim, e)
     high = e.at_volts(rated)[1] * told.estimate / e.weakest
-    return _decide(high, told.expanded, claim.watts, method.guarded) is VerdictKind.SHORT
+    return _decide(high, told.expanded, claim.each_watts, method.guarded) is VerdictKind.SHORT
 
 
 def _fails_at_its_limit(claim: Claim, e: Evidence) -> bool:
@@ -392,7 +411,7 @@ def _fails_at_its_limit(claim: Claim, e: Evidence) -> bool:
         return True
     told = replace(e, watts=e.at_their_limit)
     budget = _at_claim(claim, told)
-    decided = _decide(budget.estimate, budget.expanded, claim.watts, _method(e).guarded)
+    decided = _decide(budget.estimate, budget.expanded, claim.each_watts, _method(e).guarded)
     return decided is VerdictKind.SHORT and _short_at_any_volts(claim, told)
 
 
@@ -460,7 +479,7 @@ def _unfit(claim: Claim, e: Evidence) -> str | None:
             return f"The tone of {e.tone_hz:g} Hz lies outside of the claim's band."
     limit = _thd_n_limit(claim, method)
     told = _at_claim(claim, e)
-    decided = _decide(told.estimate, told.expanded, claim.watts, method.guarded)
+    decided = _decide(told.estimate, told.expanded, claim.each_watts, method.guarded)
     passes = decided is VerdictKind.BACKED
     fails = decided is VerdictKind.SHORT and _short_at_any_volts(claim, e)
     thd_n = e.thd_n
@@ -472,6 +491,8 @@ def _unfit(claim: Claim, e: Evidence) -> str | None:
         return f"The reading has {thd_n:.2%} THD+N, the claim allows {limit:g} %."
     if thd_n * 100 < limit / 2 < inf and reached(e.mode, e.end) and e.end is not End.HELD and not passes:
         return f"The run stopped at {thd_n:.2%} THD+N; the claim allows {limit:g} %, where more may be had."
+    if fails and claim.driven_channels is not None and claim.driven_channels < len(e.watts) * (1 + e.bridged):
+        return f"All channels were driven; the claim is for {claim.driven_channels}, which may give more each."
     if fails and not _fails_at_its_limit(claim, e):
         return f"The weakest channel gave at least {e.weakest:.4g} W: it was not at its own limit when another was."
     if not ENDS[e.end].gave_all and not passes:
@@ -484,9 +505,14 @@ def _claim_volts(claim: Claim, method: MethodProfile) -> float:
 
 
 def _stated(claim: Claim, method: MethodProfile) -> str:
+    total = f" ({claim.watts:g} W in all)" if claim.total_of else ""
+    load = "" if claim.load_stated else f" (no load stated; judged at {claim.load_ohms:g} Ω)"
+    volts = f" (no voltage stated; judged at the reference {method.reference_volts:g} V)"
     if claim.supply_volts is not None:
-        return f" at {claim.supply_volts:g} V"
-    return f" (no voltage stated; judged at the reference {method.reference_volts:g} V)"
+        volts = f" at {claim.supply_volts:g} V"
+        if claim.supply_high_volts is not None:
+            volts = f" from {claim.supply_volts:g} V to {claim.supply_high_volts:g} V, judged where it is worst"
+    return f"{total}{load}{volts}"
 
 
 def _settling_run(claim: Claim, method: MethodProfile) -> str:

@@ -91,7 +91,7 @@ def _proofs(
     """One proof for each place and tone, of the most that is claimed there."""
     usual = wishes.tones.get(group.name, method.tone_of(group.bass))
     found: dict[tuple[object, float], RunSpec] = {}
-    for claim in sorted((c for c in claims if c.group == group.name), key=lambda c: c.watts):
+    for claim in sorted((c for c in claims if c.group == group.name), key=lambda c: c.each_watts):
         rated = method.reference_volts if claim.supply_volts is None else claim.supply_volts
         fit = [v for v in volts if v <= rated + method.reference_volts_tolerance] or list(volts[:1])
         load, bridged, watts = claim.load_ohms, claim.bridged, proof_watts(claim, method)
@@ -239,7 +239,7 @@ def _serves(spec: RunSpec, claim: Claim, method: MethodProfile, product: Product
     if is_exploratory(spec, product) or not same_place(claim.place, place):
         return False
     wanted = (Mode.CERTIFIED, Mode.PROOF) if claim.kind is ClaimKind.CONTINUOUS else (Mode.BURST,)
-    if spec.mode not in wanted or (watts is not None and watts < claim.watts):
+    if spec.mode not in wanted or (watts is not None and watts < claim.each_watts):
         return False
     if claim.band_low_hz is not None and claim.band_high_hz is not None:
         if not claim.band_low_hz <= spec.tone_hz <= claim.band_high_hz:
@@ -252,5 +252,5 @@ def _reason(spec: RunSpec, product: Product, served: Sequence[Claim]) -> str:
     if is_exploratory(spec, product):
         return "explores below the rated load; not evidence"
     if served:
-        return "serves " + ", ".join(f"{claim.watts:g} W ({claim.document})" for claim in served)
+        return "serves " + ", ".join(f"{claim.each_watts:g} W ({claim.document})" for claim in served)
     return "completes the sheet"

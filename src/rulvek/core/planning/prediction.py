@@ -173,15 +173,17 @@ def expected_watts(
     claimed = [c for c in claims if same_place(c.place, spec.place)]
     continuous = [c for c in claims if c in claimed and c.kind is ClaimKind.CONTINUOUS]
     if continuous:
-        claim = max(continuous, key=lambda c: c.watts)
+        claim = max(continuous, key=lambda c: c.each_watts)
         volts = claim.supply_volts or spec.supply_volts
         return (
-            claim.watts * (spec.supply_volts / volts) ** exponent * factor[spec.mode],
-            f"claimed: {claim.watts:g} W, {claim.document}",
+            claim.each_watts * (spec.supply_volts / volts) ** exponent * factor[spec.mode],
+            f"claimed: {claim.each_watts:g} W, {claim.document}",
         )
     if claimed:
-        claim = max(claimed, key=lambda c: c.watts)
-        return claim.watts / MAXIMUM_OVER_CONTINUOUS * factor[spec.mode], f"half of the {claim.watts:g} W {claim.kind}"
+        claim = max(claimed, key=lambda c: c.each_watts)
+        return claim.each_watts / MAXIMUM_OVER_CONTINUOUS * factor[
+            spec.mode
+        ], f"half of the {claim.each_watts:g} W {claim.kind}"
     nearest = _nearest(spec, claims, known)
     if nearest is not None:
         ohms, watts = nearest
@@ -239,7 +241,9 @@ def _nearest(spec: RunSpec, claims: Sequence[Claim], known: Sequence[KnownPower]
     per_channel = spec.load_ohms / 2 if spec.bridged else spec.load_ohms
     found = [(k.load_ohms, k.bridged, k.watts) for k in known if k.group == spec.group and k.mode is Mode.CERTIFIED]
     found += [
-        (c.load_ohms, c.bridged, c.watts) for c in claims if c.group == spec.group and c.kind is ClaimKind.CONTINUOUS
+        (c.load_ohms, c.bridged, c.each_watts)
+        for c in claims
+        if c.group == spec.group and c.kind is ClaimKind.CONTINUOUS
     ]
     each = [(ohms / 2, watts / 2) if bridged else (ohms, watts) for ohms, bridged, watts in found]
     return min(each, key=lambda pair: abs(math.log(pair[0] / per_channel)), default=None)

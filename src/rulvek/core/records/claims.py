@@ -7,7 +7,7 @@ from typing import Annotated, Any, ClassVar
 
 from annotated_types import Len
 
-from rulvek.core.quantities import ENTERED, BandHertz, Ohms, Percent, SupplyVolts, Watts
+from rulvek.core.quantities import ENTERED, BandHertz, Channel, Ohms, Percent, SupplyVolts, Watts
 
 
 class ClaimKind(StrEnum):
@@ -21,6 +21,14 @@ class ClaimKind(StrEnum):
 @dataclass(frozen=True, slots=True)
 class ClaimTerms:
     """A figure per channel (per pair where bridged) with its conditions; None where the document states none.
+
+    A band whose ends are the same is one tone. Of a range of volts ``supply_volts`` is the low end.
+
+    Attributes:
+        total_of: Of how many channels (or pairs) ``watts`` are the total; None where they are of each.
+        driven_channels: How many are driven at once where the document says so; None for all.
+        load_stated: Whether the document states the load, or somebody chose at which it is judged.
+        linked: Whether two units work on the load together: no run of one speaks to that.
 
     This shape is at once what is entered, what the table's columns are made from and what is answered with.
     """
@@ -37,11 +45,21 @@ class ClaimTerms:
     thd_n_percent: Percent | None = None
     band_low_hz: BandHertz | None = None
     band_high_hz: BandHertz | None = None
+    supply_high_volts: SupplyVolts | None = None
+    total_of: Channel | None = None
+    driven_channels: Channel | None = None
+    load_stated: bool = True
+    linked: bool = False
 
     @property
     def place(self) -> tuple[str, float, bool]:
         """How the group is loaded."""
         return self.group, self.load_ohms, self.bridged
+
+    @property
+    def each_watts(self) -> float:
+        """Watts of each channel (or pair)."""
+        return self.watts / (self.total_of or 1)
 
     @property
     def unstated(self) -> tuple[str, ...]:
@@ -51,7 +69,8 @@ class ClaimTerms:
             "THD+N limit": self.thd_n_percent,
             "band": self.band_low_hz,
         }
-        return tuple(name for name, value in stated.items() if value is None)
+        without = () if self.load_stated else ("load",)
+        return (*without, *(name for name, value in stated.items() if value is None))
 
 
 @dataclass(frozen=True, slots=True)

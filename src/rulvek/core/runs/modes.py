@@ -78,5 +78,5 @@ def reached(mode: Mode, end: End) -> bool:
 
 
 def limit_end(mode: Mode) -> End:
-    """How a run of a mode ends that goes all the way: at the limit, uncertified in clipping."""
-    return End.CLIP if mode is Mode.UNCERTIFIED else End.LIMIT
+    """How a run of a mode ends that goes all the way: at the limit, uncertified in clipping, a proof held."""
+    return {Mode.UNCERTIFIED: End.CLIP, Mode.PROOF: End.HELD}.get(mode, End.LIMIT)

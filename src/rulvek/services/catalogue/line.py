@@ -196,8 +196,13 @@ def _check_terms(terms: ClaimTerms) -> None:
         raise BadInput("Name the document that states the figure.", field="document")
     if (terms.band_low_hz is None) != (terms.band_high_hz is None):
         raise BadInput("A band needs both its limits, or neither.", field="band_high_hz")
-    if terms.band_low_hz is not None and terms.band_high_hz is not None and terms.band_low_hz >= terms.band_high_hz:
-        raise BadInput("The band's lower limit must lie below its upper one.", field="band_low_hz")
+    if terms.band_low_hz is not None and terms.band_high_hz is not None and terms.band_low_hz > terms.band_high_hz:
+        raise BadInput("The band's lower limit must not lie above its upper one.", field="band_low_hz")
+    if terms.supply_high_volts is not None:
+        if terms.supply_volts is None:
+            raise BadInput("A range of volts needs its lower end, too.", field="supply_volts")
+        if terms.supply_high_volts <= terms.supply_volts:
+            raise BadInput("The upper end of the volts must lie above the lower one.", field="supply_high_volts")
 
 
 def _check_against(model: Model, terms: ClaimTerms) -> None:

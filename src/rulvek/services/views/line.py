@@ -276,7 +276,7 @@ def reach_views(reaches: Sequence[Reach], model: Model, verdicts: Mapping[int, V
             notches=[
                 NotchView(
                     claim_id=claim.id,
-                    watts=claim.watts,
+                    watts=claim.each_watts,
                     document=claim.document,
                     kind=claim.kind,
                     verdict=verdicts[claim.id].kind,

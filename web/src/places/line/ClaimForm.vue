@@ -23,17 +23,24 @@ const KINDS = [
 const WIRINGS = [
   { value: 'channel', label: 'per channel' },
   { value: 'pair', label: 'bridged pair' },
+  { value: 'linked', label: 'two linked units' },
 ] as const
 const groups = computed(() => props.model.groups.map((g) => ({ value: g.name, label: g.name })))
-type Stated = { [K in keyof Required<Omit<ClaimIn, 'bridged'>>]: Required<ClaimIn>[K] | null }
-const BLANK: Stated & { wiring: 'channel' | 'pair' } = {
+type Wiring = 'channel' | 'pair' | 'linked'
+type Entered = Omit<ClaimIn, 'bridged' | 'linked' | 'load_stated'>
+type Stated = { [K in keyof Required<Entered>]: Required<Entered>[K] | null }
+const BLANK: Stated & { wiring: Wiring; unstated: boolean } = {
   document: '',
   group: props.model.groups[0]?.name ?? null,
   watts: null,
   load_ohms: null,
+  unstated: false,
   wiring: 'channel',
+  total_of: null,
+  driven_channels: null,
   kind: 'continuous',
   supply_volts: null,
+  supply_high_volts: null,
   thd_n_percent: null,
   band_low_hz: null,
   band_high_hz: null,
@@ -44,11 +51,12 @@ const ready = computed(() => !!draft.value.watts && !!draft.value.load_ohms && !
 
 const { act, pending, problem } = useAct(
   () => {
-    const { wiring, ...stated } = draft.value
+    const { wiring, unstated, ...stated } = draft.value
+    const how = { bridged: wiring === 'pair', linked: wiring === 'linked', load_stated: !unstated }
     return answered(
       client.POST('/api/models/{model_id}/claims', {
         params: { path: { model_id: props.model.id } },
-        body: { ...(stated as ClaimIn), bridged: wiring === 'pair' },
+        body: { ...(stated as ClaimIn), ...how },
       }),
     )
   },
@@ -87,10 +95,32 @@ const says = (field: string) => saysOf(problem.value, field)
       />
       <NumberField v-model="draft.watts" label="Power" unit="W" :min="0" :problem="says('watts')" />
       <NumberField v-model="draft.load_ohms" label="Load" unit="Ω" :min="0" :problem="says('load_ohms')" />
+      <NumberField
+        v-model="draft.total_of"
+        label="Total of so many, else each"
+        unit="channels"
+        :min="0"
+        :problem="says('total_of')"
+      />
+      <a-checkbox v-model:checked="draft.unstated" class="check">no load stated: judge it at this one</a-checkbox>
       <PickOne v-model="draft.group" label="Channels" :choices="groups" />
       <PickOne v-model="draft.wiring" label="Wiring" :choices="WIRINGS" />
       <PickOne v-model="draft.kind" class="wide" label="Kind" :choices="KINDS" />
       <NumberField v-model="draft.supply_volts" label="Supply" unit="V" :min="0" :problem="says('supply_volts')" />
+      <NumberField
+        v-model="draft.supply_high_volts"
+        label="Supply up to, of a range"
+        unit="V"
+        :min="0"
+        :problem="says('supply_high_volts')"
+      />
+      <NumberField
+        v-model="draft.driven_channels"
+        label="Driven at once, else all"
+        unit="channels"
+        :min="0"
+        :problem="says('driven_channels')"
+      />
       <NumberField
         v-model="draft.thd_n_percent"
         label="THD+N limit"
@@ -110,6 +140,12 @@ const says = (field: string) => saysOf(problem.value, field)
   grid-template-columns: 1fr 1fr;
   gap: 10px 16px;
   margin-top: 10px;
+}
+.check {
+  align-self: end;
+  min-height: 34px;
+  align-items: center;
+  font-size: 14px;
 }
 .wide {
   grid-column: 1 / -1;

@@ -37,6 +37,7 @@ export const WORDS: readonly { about: string; words: readonly Word[] }[] = [
     words: [
       { word: 'Certified', means: 'A steady tone, raised to where THD+N reaches its limit on the worst channel.' },
       { word: 'Uncertified', means: 'A steady tone, raised on past that limit to visible clipping.' },
+      { word: 'Proof', means: 'A steady tone at the claimed watts and 2 % more, held: quick, at each edge of a band.' },
       { word: 'Burst', means: 'Short tones with rests, raised to the onset of clipping, and on to the largest found.' },
       { word: 'Exploratory', means: 'A run below the lowest rated load: shown, never evidence.' },
     ],
