@@ -425,3 +425,10 @@ def test_one_tone_is_a_band_of_its_own() -> None:
     tone = replace(CLAIM, band_low_hz=1000.0, band_high_hz=1000.0)
     assert judge(tone, [RUN], METHOD).kind is V.BACKED
     assert judge(tone, [replace(RUN, tone_hz=40.0)], METHOD).kind is V.NO_EVIDENCE
+
+
+@pytest.mark.parametrize(("claimed", "asks"), [(185.0, True), (205.0, True), (160.0, False), (230.0, False)])
+def test_a_continuous_figure_that_looks_like_a_maximum_is_asked_about(claimed: float, asks: bool) -> None:
+    """1.75 to 2.1 times the continuous power (common practice, no source); a person decides, the verdict stays."""
+    verdict = judge(replace(CLAIM, watts=claimed), [RUN], METHOD)
+    assert verdict.kind is V.SHORT and ("is it one of those?" in verdict.reason) is asks

@@ -111,6 +111,12 @@ export function decibels(value: number | null | undefined, decimals = 2): string
   return value > 0 && Number(value.toFixed(decimals)) !== 0 ? `+${text}` : text
 }
 
+/** “20 kHz”, “40 Hz”. */
+export const hertz = (value: number): string => {
+  const kilo = value >= 1000
+  return `${Number((kilo ? value / 1000 : value).toFixed(3))} ${kilo ? 'kHz' : 'Hz'}`
+}
+
 /** “2 Ω bridged”. */
 export const place = (at: { load_ohms: number; bridged: boolean }): string =>
   `${ohms(at.load_ohms)}${at.bridged ? ' bridged' : ''}`

@@ -6,6 +6,7 @@ from typing import Literal
 
 from rulvek.core.electrical.supply import VoltageFit
 from rulvek.core.judgement.claims import conflicts
+from rulvek.core.judgement.comparisons import Comparison, comparisons
 from rulvek.core.judgement.evidence import Evidence, UnitEvidence
 from rulvek.core.judgement.reach import Reach, unit_reaches, weakest_reaches
 from rulvek.core.judgement.verdict import DecisionRule, Verdict, VerdictKind, gravest, judge
@@ -66,6 +67,7 @@ class UnitConclusion:
     tested: bool
     verdicts: tuple[Verdict, ...]
     reaches: tuple[Reach, ...]
+    comparisons: tuple[Comparison, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -93,6 +95,7 @@ def conclude_unit(unit: Unit, shown: UnitEvidence, model: Model, rule: DecisionR
         tested=bool(shown.evidence),
         verdicts=verdicts,
         reaches=unit_reaches(model.places, shown.evidence, unit.serial),
+        comparisons=comparisons(shown.evidence, MethodProfile()),
     )
 
 

@@ -130,7 +130,7 @@ class Proof:
     def words(self) -> str:
         """“holds 76.5 W, THD+N 28.1 dB under the limit”."""
         if not self.passed:
-            return f"fails: {self.margin_db:.2f} dB of {self.watts:.4g} W".replace("-", "−")
+            return f"{-(self.margin_db or 0.0):.2f} dB under the {self.watts:.4g} W to hold"
         under = "" if self.margin_db is None else f", THD+N {self.margin_db:.1f} dB under the limit"
         return f"holds {self.watts:.4g} W{under}"
 

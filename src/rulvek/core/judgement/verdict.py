@@ -18,6 +18,8 @@ from rulvek.core.signals.power import ratio_db
 
 SAID_FROM = 0.002
 """A figure that is further than this from what was read says what was read."""
+AS_MAXIMUM = (1.75, 2.1)
+"""Times the continuous power that “maximum” and music figures usually are (common practice, no source)."""
 ANOTHER_LOAD = 0.10
 """Measured ohms further than this from the claim's are another load (ours)."""
 
@@ -360,6 +362,9 @@ def _direct(claim: Claim, e: Evidence, settle: str) -> Verdict:
         tripped = f"; protection tripped at {e.tripped_watts:.0f} W"
     missing = claim.each_watts - watts
     reason = f"{figures}: {missing:.0f} W short of the {claim.each_watts:g} W claimed{where}{tripped}."
+    times = claim.each_watts / watts
+    if claim.kind is ClaimKind.CONTINUOUS and AS_MAXIMUM[0] <= times <= AS_MAXIMUM[1]:
+        reason += f" It is {times:.2g} times what was measured, as “maximum” and music figures are: is it one of those?"
     return Verdict(claim.id, kind, reason, "", e.attempt_id, watts, u)
 
 

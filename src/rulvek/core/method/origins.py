@@ -32,6 +32,7 @@ ORIGINS: Mapping[str, str] = {
     "check_channels_db": "common practice, no source",
     "check_start_percent": "ours",
     "check_repeat_db": "ours",
+    "check_tones_db": "ours",
     "check_outside_percent": "ours",
     "companion_level_db": "ours: channels not under test stay loaded and driven at 1/8 of full power",
     "companion_below_db": "ours: below their own certified level, where this campaign knows it",

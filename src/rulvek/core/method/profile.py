@@ -65,6 +65,7 @@ class MethodProfile:
     check_channels_db: float = 0.5
     check_start_percent: float = 20.0
     check_repeat_db: float = 0.2
+    check_tones_db: float = 0.5
     check_clipped_share: float = 0.13
     check_outside_percent: float = 1.0
     repeatability_percent: float = 0.3

@@ -120,6 +120,7 @@ class Catalogue:
                 unit=row,
                 model=_model_view(model, alone, {v.claim_id: [v] for v in row.verdicts}, [row], 1, None, row.reaches),
                 voltage=list(self._conclusions.curves(session, model, unit_id, rule)),
+                comparisons=list(drawn.comparisons),
                 history=[
                     history_view(h.at, h.actor, h.action, h.text, h.hash)
                     for h in record_queries.history(session, subjects)

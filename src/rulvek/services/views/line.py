@@ -6,6 +6,7 @@ from typing import Literal
 
 from rulvek.core.electrical.policy import THREE_POINTS, SupplyPolicy
 from rulvek.core.judgement.claims import conflicts
+from rulvek.core.judgement.comparisons import Comparison
 from rulvek.core.judgement.conclusion import ModelConclusion, VoltageCurve
 from rulvek.core.judgement.reach import Reach
 from rulvek.core.judgement.verdict import Verdict, VerdictKind, VerdictOutcome
@@ -203,6 +204,7 @@ class UnitView(View):
     unit: UnitRow
     model: ModelView
     voltage: list[VoltageCurve]
+    comparisons: list[Comparison]
     history: list[HistoryView]
 
 

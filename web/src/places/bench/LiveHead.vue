@@ -2,7 +2,7 @@
 // What the live bench shows: the run, its group, signal and supply.
 import type { CampaignView, RunView } from '../../api/types'
 import { figure } from '../../kit/quantity'
-import { MODE_WORDS, place, watts } from '../../trade/format'
+import { MODE_WORDS, hertz, place, watts } from '../../trade/format'
 
 defineProps<{ campaign: CampaignView; run: RunView; connected: boolean }>()
 </script>
@@ -12,7 +12,7 @@ defineProps<{ campaign: CampaignView; run: RunView; connected: boolean }>()
     <h1>
       {{ MODE_WORDS[run.mode] }}, {{ place(run) }}
       <span class="quiet">
-        {{ run.group }}, {{ run.burst ? `burst “${run.burst}”` : `${run.tone_hz} Hz` }},
+        {{ run.group }}, {{ run.burst ? `burst “${run.burst}”` : hertz(run.tone_hz) }},
         <template v-if="run.hold_watts !== null">to hold {{ watts(run.hold_watts) }} W,</template>
         {{ campaign.policy === 'bank' ? 'floating bank' : `${figure(run.supply_volts, 1)} V` }}
       </span>

@@ -3,7 +3,7 @@
 import { nextTick, ref } from 'vue'
 import type { PlannedRunView, PlanView, RunIn } from '../../api/types'
 import { figure } from '../../kit/quantity'
-import { minutes, place, watts, wiringInWords } from '../../trade/format'
+import { hertz, minutes, place, watts, wiringInWords } from '../../trade/format'
 import ModeMark from '../../trade/ModeMark.vue'
 import RunEditor from './RunEditor.vue'
 
@@ -83,7 +83,7 @@ async function keyed(event: KeyboardEvent, index: number) {
             <td class="what">
               <ModeMark :mode="run.spec.mode" />
               <strong>{{ place(run.spec) }}</strong>
-              <span class="quiet">{{ run.spec.group }} {{ run.spec.burst || `${run.spec.tone_hz} Hz` }}</span>
+              <span class="quiet">{{ run.spec.group }} {{ run.spec.burst || hertz(run.spec.tone_hz) }}</span>
             </td>
             <td class="num">{{ figure(run.spec.supply_volts, 1) }}</td>
             <td class="num" :title="run.basis">{{ watts(run.watts) }}</td>

@@ -2,7 +2,7 @@
 // The plan as a ladder: one rung per run, grouped by wiring, with its state, its watts and why it is there.
 import { computed } from 'vue'
 import type { RunView } from '../../api/types'
-import { END_WORDS, minutes, place, watts } from '../../trade/format'
+import { END_WORDS, hertz, minutes, place, watts } from '../../trade/format'
 import ModeMark from '../../trade/ModeMark.vue'
 import WattsFigure from '../../trade/WattsFigure.vue'
 
@@ -43,7 +43,7 @@ const left = (runs: RunView[]) =>
               <strong>{{ place(run) }}</strong>
               <span class="quiet">
                 {{ groups ? run.group : '' }}
-                {{ volts ? `${run.supply_volts} V` : run.burst || `${run.tone_hz} Hz` }}
+                {{ volts ? `${run.supply_volts} V` : run.burst || hertz(run.tone_hz) }}
               </span>
             </span>
             <span class="result">

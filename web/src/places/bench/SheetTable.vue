@@ -3,7 +3,7 @@
 import { computed } from 'vue'
 import type { CampaignView, RunView } from '../../api/types'
 import { figure } from '../../kit/quantity'
-import { END_WORDS, channelName, decibels, place, spread, watts } from '../../trade/format'
+import { END_WORDS, channelName, decibels, hertz, place, spread, watts } from '../../trade/format'
 import ModeMark from '../../trade/ModeMark.vue'
 import VerdictMark from '../../trade/VerdictMark.vue'
 
@@ -70,7 +70,7 @@ const channels = (run: RunView) =>
             <component :is="r.chosen ? 'RouterLink' : 'span'" :to="r.chosen ? `/attempts/${r.chosen.id}` : undefined">
               <ModeMark :mode="r.mode" named /> {{ r.mode }}
             </component>
-            <span v-if="r.mode === 'proof'" class="mono quiet"> {{ r.tone_hz }} Hz</span>
+            <span v-if="r.mode === 'proof'" class="mono quiet tone">{{ hertz(r.tone_hz) }}</span>
             <span v-if="campaign.policy === 'three_points'" class="mono quiet"> {{ figure(r.supply_volts, 1) }} V</span>
           </td>
           <td v-if="!r.chosen?.readings.length" colspan="10" class="quiet">
@@ -113,6 +113,9 @@ const channels = (run: RunView) =>
 </template>
 
 <style scoped>
+.tone {
+  margin-left: 6px;
+}
 .sheet td {
   border-bottom: none;
   padding: 3px 9px 3px 0;

@@ -2,7 +2,7 @@
 // What an attempt is of, who made it and how, and its reading in large.
 import { computed } from 'vue'
 import type { AttemptPage } from '../../api/types'
-import { CAUSES, END_WORDS, moment, place, spread, watts } from '../../trade/format'
+import { CAUSES, END_WORDS, hertz, moment, place, spread, watts } from '../../trade/format'
 
 const props = defineProps<{ page: AttemptPage }>()
 const attempt = computed(() => props.page.attempt)
@@ -18,8 +18,7 @@ const why = computed(() => {
       <h1>
         {{ place(page.run) }}
         <span class="quiet"
-          >{{ page.run.group }},
-          {{ page.run.burst ? `burst “${page.run.burst}”` : `${Number(page.run.tone_hz.toFixed(2))} Hz` }},
+          >{{ page.run.group }}, {{ page.run.burst ? `burst “${page.run.burst}”` : hertz(page.run.tone_hz) }},
           <template v-if="page.run.hold_watts !== null">to hold {{ watts(page.run.hold_watts) }} W,</template>
           {{ page.run.mode }}</span
         >

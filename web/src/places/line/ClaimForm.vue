@@ -102,7 +102,7 @@ const says = (field: string) => saysOf(problem.value, field)
         :min="0"
         :problem="says('total_of')"
       />
-      <a-checkbox v-model:checked="draft.unstated" class="check">no load stated: judge it at this one</a-checkbox>
+      <a-checkbox v-model:checked="draft.unstated" class="check">no load stated; judged at this</a-checkbox>
       <PickOne v-model="draft.group" label="Channels" :choices="groups" />
       <PickOne v-model="draft.wiring" label="Wiring" :choices="WIRINGS" />
       <PickOne v-model="draft.kind" class="wide" label="Kind" :choices="KINDS" />

@@ -56,10 +56,8 @@ function scale(model: ModelRow): number {
 
 <template>
   <header class="head">
-    <div>
-      <h1>Line</h1>
-      <p class="quiet">What each model delivers, and whether that backs what is published.</p>
-    </div>
+    <h1>Line</h1>
+    <p class="quiet">What each model delivers, and whether that backs what is published.</p>
     <div class="filters" role="group" aria-label="Show models with a claim that is …">
       <button :aria-pressed="!state" @click="setState(null)">All</button>
       <button v-for="kind in LEGEND" :key="kind" :aria-pressed="state === kind" @click="setState(kind)">
@@ -135,16 +133,17 @@ function scale(model: ModelRow): number {
 }
 .head {
   display: flex;
-  justify-content: space-between;
-  align-items: flex-end;
-  gap: 24px;
-  margin-bottom: 14px;
+  flex-wrap: wrap;
+  align-items: baseline;
+  gap: 0 18px;
+  margin-bottom: 10px;
 }
 .filters {
   display: flex;
+  flex: 1 0 100%;
   flex-wrap: wrap;
-  justify-content: flex-end;
   gap: 2px 4px;
+  margin-top: 6px;
 }
 .filters button {
   font: inherit;

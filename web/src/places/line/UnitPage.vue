@@ -9,6 +9,7 @@ import ReachChart from '../../trade/ReachChart.vue'
 import { unitTrail } from '../../trade/trails'
 import SettleLink from '../../trade/SettleLink.vue'
 import VerdictMark from '../../trade/VerdictMark.vue'
+import ComparedSection from './ComparedSection.vue'
 import VoltageSection from './VoltageSection.vue'
 import DecisionRule from '../../trade/DecisionRule.vue'
 
@@ -58,6 +59,7 @@ const claim = (id: number) => data.value?.model.claims.find((c) => c.id === id)
     </section>
 
     <VoltageSection :fits="data.voltage" />
+    <ComparedSection v-if="data.comparisons.length" :comparisons="data.comparisons" />
 
     <div class="two">
       <section class="section">
