@@ -1,4 +1,4 @@
-"""Tables of earlier results: mapped, rehearsed with every row's problem, taken as a whole or not at all."""
+"""Tables of earlier results: mapped, rehearsed with every row's problem, taken as far as they can be, or as a whole."""
 
 from typing import Any
 
@@ -38,7 +38,7 @@ def mapped(client: TestClient, text: str, **more: Any) -> Json:
 def test_a_table_is_told_rehearsed_and_kept(client: TestClient, unit_id: int) -> None:
     shown = columns(client, TABLE)
     assert [column["field"] for column in shown["columns"]] == [
-        *("serial", "mode", "load_ohms", "bridged", "watts", "", "thd_n_percent", "loaded_volts", "date")
+        *("serial", "mode", "load_ohms", "bridged", "watts", "watts", "thd_n_percent", "loaded_volts", "date")
     ]
     body = mapped(client, TABLE)
     rehearsed = client.post("/api/earlier/rehearsal", json=body).json()
@@ -82,9 +82,38 @@ def test_every_row_that_cannot_be_taken_is_listed_and_then_nothing_is_kept(clien
         (13, "There is no channel 2 in this run"),
     ]
     assert len(rehearsed["readings"]) == 3
-    refused = client.post("/api/earlier", json=mapped(client, bad))
+    refused = client.post("/api/earlier", json=mapped(client, bad, whole=True))
     assert refused.status_code == 422 and "Nothing was kept" in refused.json()["what"]
     assert client.get("/api/campaigns").json()["items"] == []
+    none = client.post("/api/earlier", json=mapped(client, bad.splitlines()[0] + "\nT2-0009;certified;4;no;80;81;;;\n"))
+    assert none.status_code == 422
+    kept = client.post("/api/earlier", json=mapped(client, bad)).json()  # what can be taken
+    assert len(kept["readings"]) == 3 and all(r["attempt_id"] for r in kept["readings"])
+    assert [p["row"] for p in kept["problems"]] == list(range(5, 14))
+
+
+def test_what_tables_have_besides(client: TestClient, unit_id: int) -> None:
+    """Peaks, tones, bursts, a clamp's idle, trips; a steady run below the rated load is kept, and is no evidence."""
+    text = (
+        "S/N,Test,Ohms,Ch 1 V pk,Ch 2 V pk,Tone (Hz),Clamp (A),Clamp idle,Tripped at W,Burst profile\n"
+        "T2-0001,certified,4,25.2,25.3,40,71,-9,,\n"
+        "T2-0001,burst,4,26,26,,,,95,8 cycles\n"
+        "T2-0001,certified,1,12,12,,,,,\n"
+        "T2-0001,certified,4,25,25,,3,9,,\n"
+    )
+    body = mapped(client, text)
+    assert set(body["mapping"].values()) >= {"volts_peak", "tone_hz", "amps", "idle_amps", "tripped_watts", "burst"}
+    kept = client.post("/api/earlier", json=body).json()
+    assert [p["what"] for p in kept["problems"]] == [
+        "A current of -6 A, with the 9 A at idle taken off, flows the wrong way: turn the clamp, or read it at idle"
+    ]
+    first, burst, low = (client.get(f"/api/attempts/{r['attempt_id']}").json() for r in kept["readings"])
+    assert first["attempt"]["weakest_watts"] == pytest.approx(25.2**2 / 8)  # Vpk²/(2R)
+    assert first["attempt"]["supply_amps"] == 80.0 and first["run"]["tone_hz"] == 40.0
+    assert (burst["run"]["burst"], burst["attempt"]["tripped_watts"]) == ("8 cycles", 95.0)
+    assert low["run"]["exploratory"] and low["run"]["mode"] == "certified"
+    claims = client.get("/api/models/1").json()["claims"]
+    assert all(claim["verdict"]["attempt_id"] != low["attempt"]["id"] for claim in claims)
 
 
 def test_rows_of_one_channel_each_are_put_together(client: TestClient, unit_id: int) -> None:

@@ -114,14 +114,28 @@ def test_an_unmeasured_load_costs_uncertainty_and_unknown_distortion_a_note(clie
         ({"channels": [{"volts_rms": 18.0}, {}]}, "channels"),
         ({"channels": [{"watts": 1}] * 3}, "channels"),
         ({"run": {**RUN, "group": "rear"}}, "group"),
-        ({"run": {**RUN, "load_ohms": 1}}, "load_ohms"),
         ({"amps": -3}, "amps"),
+        ({"amps": 3, "idle_amps": 9}, "amps"),
     ],
 )
 def test_sheets_that_cannot_be_kept(client: TestClient, unit_id: int, changes: Json, field: str) -> None:
     refused = client.post(f"/api/units/{unit_id}/typed", json=sheet(**changes))
     assert refused.status_code == 422 and refused.json()["field"] == field
     assert client.get("/api/campaigns").json()["items"] == []
+
+
+def test_a_clamp_that_was_not_zeroed_is_corrected_by_what_it_showed_at_idle(client: TestClient, unit_id: int) -> None:
+    shown = client.post(f"/api/units/{unit_id}/typed/preview", json=sheet(amps=71, idle_amps=-9)).json()
+    assert shown["supply_amps"] == 80.0
+    codes = {finding["code"] for finding in shown["findings"]}
+    assert "clamp-not-zeroed" not in codes
+
+
+def test_a_steady_run_below_the_rated_load_is_kept_and_is_no_evidence(client: TestClient, unit_id: int) -> None:
+    one = kept(client, unit_id, run={**RUN, "load_ohms": 1}, load_measured=None)
+    page = client.get(f"/api/attempts/{one}").json()
+    assert page["run"]["exploratory"]
+    assert any(finding["code"] == "below-rated-load" for finding in page["attempt"]["findings"])
 
 
 def kept(client: TestClient, unit_id: int, **changes: Any) -> int:

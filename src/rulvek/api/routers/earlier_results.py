@@ -24,6 +24,7 @@ class MappedTableIn(TableIn):
     mapping: dict[int, outside.Field] = Field(min_length=1, max_length=100)
     instrument: str = Field("", max_length=120)
     accuracy_percent: float = Field(1.0, ge=0, le=50)
+    whole: bool = Field(False, description="all of it or nothing")
 
     def table(self) -> outside.Table:
         """As the services know it."""
@@ -44,5 +45,5 @@ def rehearse_table(body: MappedTableIn, use: Use) -> EarlierView:
 
 @router.post("/earlier", status_code=201)
 def keep_table(body: MappedTableIn, use: Use, person: Person) -> EarlierView:
-    """Put all of a table on record, or nothing."""
+    """Put the rows of a table on record that can be taken; all or nothing where that is asked for."""
     return use.earlier_results.keep(body.table(), person)

@@ -135,6 +135,7 @@ def assess(
     method: MethodProfile,
     equipment: Equipment,
     wishes: Wishes,
+    read_already: bool = False,
 ) -> Plan:
     """Say of runs, in the order given, how they are wired, why each is there, what it asks, and what all of it costs.
 
@@ -142,7 +143,7 @@ def assess(
         BadInput: a run that this model cannot have.
     """
     for spec in specs:
-        refuse_impossible(spec, product, method)
+        refuse_impossible(spec, product, method, read_already)
     wired = wirings(specs, product)
     keys = [wiring_key(wired[spec.place]) for spec in specs]
     numbers = {key: number for number, key in enumerate(dict.fromkeys(keys), 1)}
@@ -211,8 +212,10 @@ def _spec(
     return RunSpec(mode, group.name, load, profile.hz, volts, bridged, profile.name)
 
 
-def refuse_impossible(spec: RunSpec, product: Product, method: MethodProfile) -> None:
+def refuse_impossible(spec: RunSpec, product: Product, method: MethodProfile, read_already: bool = False) -> None:
     """See that a model can have a run.
+
+    What was ``read_already`` is not refused for having been dangerous: below the rated load it is exploratory.
 
     Raises:
         BadInput: it has no such group or pair, the burst is not known, or a steady run lies below the rated load.
@@ -220,11 +223,11 @@ def refuse_impossible(spec: RunSpec, product: Product, method: MethodProfile) ->
     group = product.group(spec.group)
     if spec.bridged and len(group.channels) < 2:
         raise BadInput(f"The group “{spec.group}” has one channel and cannot be bridged.", field="bridged")
-    if spec.mode is Mode.PROOF and spec.watts is None:
+    if spec.mode is Mode.PROOF and spec.watts is None and not read_already:
         raise BadInput("Say how many watts a proof is to hold.", field="watts")
     if spec.mode is Mode.BURST:
         method.burst_named(spec.burst, spec.tone_hz)
-    elif is_exploratory(spec, product):
+    elif is_exploratory(spec, product) and not read_already:
         lowest = min(group.bridged_loads if spec.bridged and group.bridged_loads else group.rated_loads)
         raise BadInput(
             f"{spec.load_ohms:g} Ω is below the lowest rated load of {lowest:g} Ω: burst runs only.", field="load_ohms"

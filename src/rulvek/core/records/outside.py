@@ -5,7 +5,7 @@ from datetime import date
 from enum import StrEnum
 from typing import Annotated, Any, ClassVar
 
-from annotated_types import Len
+from annotated_types import Ge, Le, Len
 
 from rulvek.core.electrical.policy import SupplyPolicy
 from rulvek.core.quantities import (
@@ -25,6 +25,8 @@ from rulvek.core.runs.modes import End
 from rulvek.core.runs.spec import RunSpec
 from rulvek.core.signals.power import rms_watts, unclipped_sine_watts
 
+Indicated = Annotated[float, Ge(-2_000), Le(2_000)]
+"""Amps as a clamp shows them; one that was not zeroed shows less than nothing."""
 InstrumentName = Annotated[str, Len(0, 120)]
 
 
@@ -70,6 +72,7 @@ class HandChannel:
 class HandReading:
     """A reading as a technician writes it down; None where something was not read.
 
+    ``amps`` are as the clamp indicated them, ``idle_amps`` what it indicated with nothing played: it is taken off.
     ``accuracy_percent`` is the instrument's limit in percent of its volts; ``start_watts`` were already there when the
     run began; ``charger_amps`` is what a charger added past the clamp; ``sink_c`` the heat sink's before the run.
     ``end`` is None while nobody has said how the run ended; ``read_on`` is None for today. A bank is on ``run`` by the
@@ -85,18 +88,25 @@ class HandReading:
     load_measured: Ohms | None = None
     start_volts: SupplyVolts | None = None
     loaded_volts: SupplyVolts | None = None
-    amps: Amps | None = None
+    amps: Indicated | None = None
+    idle_amps: Indicated | None = None
     charger_amps: Amps | None = None
     start_watts: Watts | None = None
     sink_c: Celsius | None = None
     thd_n_percent: Share | None = None
     end: End | None = None
+    tripped_watts: Watts | None = None
     policy: SupplyPolicy = SupplyPolicy.HELD
     read_on: date | None = None
     clamp_zeroed: bool | None = None
     controls_in_position: bool | None = None
     all_loaded: bool = True
     remark: Text = ""
+
+    @property
+    def supply_amps(self) -> float | None:
+        """What the clamp indicated, less what it indicated at idle where that was read."""
+        return None if self.amps is None else self.amps - (self.idle_amps or 0.0)
 
     @property
     def ohms(self) -> float:

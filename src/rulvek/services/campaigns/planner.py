@@ -76,12 +76,13 @@ def plan_of(
     known: Sequence[KnownPower],
     method: MethodProfile | None,
     equipment: Equipment,
+    read_already: bool = False,
 ) -> Plan:
-    """The core's plan of a unit of a model."""
+    """The core's plan of a unit of a model; its runs may have been ``read_already``."""
     method, product, claims = method or MethodProfile(), model.product, model.standing_claims
     if specs is None:
         specs = _proposed(model, wishes, method, equipment)
-    return assess(specs, product, claims, known, method, equipment, wishes)
+    return assess(specs, product, claims, known, method, equipment, wishes, read_already)
 
 
 def _proposed(model: Model, wishes: Wishes, method: MethodProfile | None, equipment: Equipment) -> tuple[RunSpec, ...]:

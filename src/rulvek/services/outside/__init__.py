@@ -2,7 +2,8 @@
 
 from rulvek.services.outside.bulk_import import Imported, Job, import_one, read_list
 from rulvek.services.outside.by_hand import ByHand
-from rulvek.services.outside.earlier_results import EarlierResults, Field, Table
+from rulvek.services.outside.earlier_results import EarlierResults, Table
+from rulvek.services.outside.headings import Field
 from rulvek.services.outside.inbox import RecordingSetup
 from rulvek.services.outside.recordings import Recordings
 from rulvek.services.outside.second_instrument import SecondInstrument

@@ -76,7 +76,7 @@ class ByHand:
         return attempt_id
 
     def _worked_out(self, unit_id: int, hand: HandReading, actor: Actor) -> tuple[OutsideCampaign, HandView]:
-        refuse_out_of_bounds(hand)
+        refuse_unlikely(hand)
         refuse_policy(hand.policy)
         if hand.read_on is not None:
             refuse_impossible_day(hand.read_on, now().date(), "read_on")
@@ -84,6 +84,21 @@ class ByHand:
             behind = background(session, self._conclusions, unit_id)
             entry = entry_named(session, hand.instrument)
         return worked_out(behind, hand, entry, actor, self._equipment_of(None))
+
+
+def refuse_unlikely(hand: HandReading) -> None:
+    """Hold what was written down to its bounds.
+
+    Raises:
+        BadInput: a field out of its bounds, or a supply that takes current back.
+    """
+    refuse_out_of_bounds(hand)
+    if hand.supply_amps is not None and hand.supply_amps < 0:
+        idle = "" if hand.idle_amps is None else f", with the {hand.idle_amps:g} A at idle taken off,"
+        raise BadInput(
+            f"A current of {hand.supply_amps:g} A{idle} flows the wrong way: turn the clamp, or read it at idle.",
+            field="amps",
+        )
 
 
 def worked_out(
@@ -147,7 +162,7 @@ def hand_attempt(
         outside=Outside(
             origin=Origin.TABLE if file else Origin.BY_HAND,
             file=file,
-            clamp_zeroed=hand.clamp_zeroed,
+            clamp_zeroed=True if hand.idle_amps is not None else hand.clamp_zeroed,
             controls_in_position=hand.controls_in_position,
             all_loaded=hand.all_loaded,
             charger_amps=hand.charger_amps,
@@ -158,7 +173,8 @@ def hand_attempt(
             ended_at=at,
             start_volts=hand.start_volts,
             supply_volts=hand.loaded_volts,
-            supply_amps=hand.amps,
+            supply_amps=hand.supply_amps,
+            tripped_watts=hand.tripped_watts,
             start_watts=hand.start_watts,
             start_sink_c=hand.sink_c,
         ),

@@ -1,4 +1,4 @@
-"""Tables of earlier results: a mapping, a rehearsal that lists every row's problem, then all of it or nothing."""
+"""Tables of earlier results: a mapping, a rehearsal that lists every row's problem, then the rows that can be taken."""
 
 import csv
 import io
@@ -6,7 +6,7 @@ import math
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import date
-from typing import Any, Literal, get_args
+from typing import Any, get_args
 
 import structlog
 
@@ -14,17 +14,19 @@ from rulvek.core.errors import BadInput, RulvekError
 from rulvek.core.method.profile import MethodProfile
 from rulvek.core.planning.equipment import Equipment
 from rulvek.core.planning.plan import refuse_impossible
-from rulvek.core.quantities import refuse_impossible_day, refuse_out_of_bounds
+from rulvek.core.quantities import refuse_impossible_day
 from rulvek.core.records.actor import Actor
 from rulvek.core.records.attempts import Attempt
 from rulvek.core.records.campaigns import Campaign
 from rulvek.core.records.instruments import InstrumentEntry
 from rulvek.core.records.outside import HandChannel, HandReading
+from rulvek.core.records.product import ChannelGroup
 from rulvek.core.runs.modes import End, Mode, limit_end
 from rulvek.core.runs.spec import RunSpec
 from rulvek.services.campaigns import save_campaign
 from rulvek.services.conclusions import Conclusions
-from rulvek.services.outside.by_hand import hand_attempt
+from rulvek.services.outside.by_hand import hand_attempt, refuse_unlikely
+from rulvek.services.outside.headings import Field, recognised
 from rulvek.services.outside.kept import (
     NOBODY,
     Background,
@@ -47,65 +49,33 @@ AT_ONCE = 50
 """Readings written in one transaction: others must not wait for a long one."""
 MOST_ROWS = 5000
 MOST_PROBLEMS = 200
-Field = Literal[
-    "serial",
-    "mode",
-    "group",
-    "load_ohms",
-    "bridged",
-    "channel",
-    "watts",
-    "volts_rms",
-    "thd_n_percent",
-    "load_measured",
-    "supply_volts",
-    "start_volts",
-    "loaded_volts",
-    "amps",
-    "end",
-    "instrument",
-    "date",
-    "remark",
-]
+UNSAID_HZ = 0.0
+"""Where no column says the tone: the group's own follows when its model is known."""
 NEEDED: tuple[Field, ...] = ("serial", "mode", "load_ohms")
-_KEY: tuple[Field, ...] = ("serial", "mode", "group", "load_ohms", "bridged", "date", "instrument", "remark")
-_WORDS: Mapping[str, Field] = {
-    "serial": "serial",
-    "unit": "serial",
-    "mode": "mode",
-    "group": "group",
-    "load measured": "load_measured",
-    "load": "load_ohms",
-    "bridged": "bridged",
-    "channel": "channel",
-    "power": "watts",
-    "watts": "watts",
-    "output": "volts_rms",
-    "v rms": "volts_rms",
-    "thd": "thd_n_percent",
-    "supply before": "start_volts",
-    "supply at": "loaded_volts",
-    "loaded": "loaded_volts",
-    "supply current": "amps",
-    "amps": "amps",
-    "end": "end",
-    "instrument": "instrument",
-    "read with": "instrument",
-    "date": "date",
-    "remark": "remark",
-}
+OUTPUTS: tuple[Field, ...] = ("watts", "volts_rms", "volts_peak")
+"""What is read of a channel; one of them is enough."""
+_KEY: tuple[Field, ...] = (
+    *("serial", "mode", "group", "load_ohms", "bridged", "tone_hz", "burst"),
+    *("date", "instrument", "remark"),
+)
+SIGNED: tuple[Field, ...] = ("amps", "idle_amps")
+"""A clamp that was put on the wrong way round, or was not zeroed, indicates less than nothing."""
 _YES, _NO = ("yes", "true", "1", "x", "bridged"), ("no", "false", "0", "", "single")
 
 
 @dataclass(frozen=True, slots=True)
 class Table:
-    """A table and how it is to be taken: what each column (counted from 0) is, and the instrument of all rows."""
+    """A table and how it is to be taken: what each column (counted from 0) is, and the instrument of all rows.
+
+    ``whole`` asks for all of it or nothing; else a row that cannot be taken is named and left out.
+    """
 
     file: str
     text: str
     mapping: Mapping[int, Field]
     instrument: str = ""
     accuracy_percent: float = 1.0
+    whole: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -156,14 +126,10 @@ class EarlierResults:
             BadInput: no table, or too many rows.
         """
         heading, rows, _ = _parsed(file, text)
-        taken: set[Field] = set()
-        columns = []
-        for index, name in enumerate(heading):
-            likely = next((field for words, field in _WORDS.items() if words in name.lower()), None)
-            field = likely if likely and likely not in taken else None
-            if field:
-                taken.add(field)
-            columns.append(EarlierColumnView(name=name, example=rows[0][index] if rows else "", field=field or ""))
+        columns = [
+            EarlierColumnView(name=name, example=rows[0][index] if rows else "", field=field or "")
+            for index, (name, field) in enumerate(zip(heading, recognised(heading), strict=True))
+        ]
         return TableView(file=file, columns=columns, rows=len(rows), needed=list(NEEDED), fields=list(get_args(Field)))
 
     def rehearse(self, table: Table) -> EarlierView:
@@ -172,13 +138,13 @@ class EarlierResults:
         return _view(worked, problems, None)
 
     def keep(self, table: Table, actor: Actor) -> EarlierView:
-        """Put all of a table on record. It is written in small pieces that nobody sees, then shown at once.
+        """Put a table on record. It is written in small pieces that nobody sees, then shown at once.
 
         Raises:
-            BadInput: any row has a problem; then nothing of the table is kept.
+            BadInput: a row has a problem where the whole table was asked for, or every row has one; nothing is kept.
         """
         worked, problems = self._worked_out(table, actor)
-        if problems:
+        if problems and (table.whole or not worked):
             first = problems[0]
             more = f" and {len(problems) - 1} more problems" if len(problems) > 1 else ""
             raise BadInput(
@@ -196,7 +162,7 @@ class EarlierResults:
         for model_id in dict.fromkeys(one.made.model.id for one in worked):
             units = {one.made.campaign.unit.id for one in worked if one.made.model.id == model_id}
             self._conclusions.changed(model_id, *sorted(units))
-        return _view(worked, [], kept)
+        return _view(worked, problems, kept)
 
     def _write(self, worked: _Worked) -> tuple[int, list[int]]:
         """A unit's readings, some at a time, into a campaign that nobody sees yet."""
@@ -329,9 +295,9 @@ def _readings(table: Table, problems: list[RowProblemView]) -> list[_Read]:
         raise BadInput(f"The table has no column {outside[0] + 1}.", field="mapping")
     fields = list(table.mapping.values())
     missing = next((field for field in NEEDED if field not in fields), None)
-    if missing or not {"watts", "volts_rms"} & set(fields):
+    if missing or not set(OUTPUTS) & set(fields):
         raise BadInput(f"Say which column is the {(missing or 'watts').replace('_', ' ')}.", field="mapping")
-    many = () if "channel" in fields else ("watts", "volts_rms")
+    many = () if "channel" in fields else OUTPUTS
     twice = next((field for field in fields if fields.count(field) > 1 and field not in many), None)
     if twice:
         raise BadInput(f"Two columns are the {twice.replace('_', ' ')}.", field="mapping")
@@ -363,22 +329,21 @@ def _figure(field: Field, text: str, decimal: str) -> float | None:
         value = float(text.replace(decimal, "."))
     except ValueError:
         value = math.nan
-    if not (math.isfinite(value) and value >= 0):
+    if not math.isfinite(value) or (value < 0 and field not in SIGNED):
         raise BadInput(f"“{text[:40]}” is no {field.replace('_', ' ')}.", field=field)
     return value
 
 
 def _in_turn(table: Table, row: Sequence[str], decimal: str) -> dict[int, HandChannel]:
     """Several columns of watts (or volts) are the channels in the order of the columns."""
-    figures: dict[Field, list[float | None]] = {"watts": [], "volts_rms": []}
+    figures: dict[Field, list[float | None]] = {field: [] for field in OUTPUTS}
     for index, field in sorted(table.mapping.items()):
         if field in figures:
             figures[field].append(_figure(field, row[index], decimal))
-    watts, volts = figures["watts"], figures["volts_rms"]
-    count = max(len(watts), len(volts))
-    watts, volts = ([*values, *[None] * count][:count] for values in (watts, volts))
-    pairs = [(w, v) for w, v in zip(watts, volts, strict=True) if w is not None or v is not None]
-    return {-place: HandChannel(watts=w, volts_rms=v) for place, (w, v) in enumerate(pairs)}
+    count = max(len(values) for values in figures.values())
+    columns = [[*figures[field], *[None] * count][:count] for field in OUTPUTS]
+    read = [HandChannel(*values) for values in zip(*columns, strict=True) if any(v is not None for v in values)]
+    return {-place: channel for place, channel in enumerate(read)}
 
 
 def _reading(number: int, cells: Mapping[Field, str], decimal: str, table: Table) -> _Read:
@@ -399,8 +364,8 @@ def _reading(number: int, cells: Mapping[Field, str], decimal: str, table: Table
     instrument = cells.get("instrument") or table.instrument
     if not instrument.strip():
         raise BadInput("No instrument is named.", field="instrument")
-    watts, volts = figure("watts"), figure("volts_rms")
-    if watts is None and volts is None:
+    channel_read = HandChannel(*(figure(field) for field in OUTPUTS))
+    if channel_read == HandChannel():
         raise BadInput("There are neither watts nor volts.", field="watts")
     if not cells["serial"]:
         raise BadInput("The serial number is missing.", field="serial")
@@ -410,9 +375,10 @@ def _reading(number: int, cells: Mapping[Field, str], decimal: str, table: Table
             mode,
             cells.get("group", ""),
             needed("load_ohms"),
-            MethodProfile().tone_of(False),  # the group's own follows when its model is known
+            figure("tone_hz") or UNSAID_HZ,
             figure("supply_volts") or MethodProfile().reference_volts,
             bridged in _YES,
+            cells.get("burst", ""),
         ),
         channels=(),
         instrument=instrument,
@@ -421,12 +387,14 @@ def _reading(number: int, cells: Mapping[Field, str], decimal: str, table: Table
         start_volts=figure("start_volts"),
         loaded_volts=figure("loaded_volts"),
         amps=figure("amps"),
+        idle_amps=figure("idle_amps"),
+        charger_amps=figure("charger_amps"),
+        tripped_watts=figure("tripped_watts"),
         thd_n_percent=figure("thd_n_percent"),
         end=end,
         remark=cells.get("remark", ""),
     )
-    read = HandChannel(watts=watts, volts_rms=volts)
-    return _Read(number, cells["serial"], _day(cells.get("date", "")), {int(channel or 0): read}, hand)
+    return _Read(number, cells["serial"], _day(cells.get("date", "")), {int(channel or 0): channel_read}, hand)
 
 
 def _one_of(kind: Any, text: str, field: str) -> Any:
@@ -448,6 +416,16 @@ def _day(text: str) -> date | None:
     return day
 
 
+def _signal(run: RunSpec, group: ChannelGroup, method: MethodProfile) -> dict[str, Any]:
+    """The tone and the burst: as the table says, else as the method has them for the group."""
+    if run.mode is not Mode.BURST:
+        return {"tone_hz": method.tone_of(group.bass) if run.tone_hz == UNSAID_HZ else run.tone_hz, "burst": ""}
+    usual = method.burst_of(group.bass)
+    hz = usual.hz if run.tone_hz == UNSAID_HZ else run.tone_hz
+    burst = method.burst_named(run.burst, hz) if run.burst else usual
+    return {"tone_hz": burst.hz, "burst": burst.name}
+
+
 def _fitted(behind: Mapping[str, Background], read: _Read, problems: list[RowProblemView]) -> _Read | None:
     """Complete a reading by what its model is; None and a problem where it cannot be one of its runs."""
     try:
@@ -455,10 +433,8 @@ def _fitted(behind: Mapping[str, Background], read: _Read, problems: list[RowPro
             raise BadInput(f"There is no unit with the serial number “{read.serial}”.")
         product, method = behind[read.serial].model.product, MethodProfile()
         group = product.group(read.hand.run.group or product.groups[0].name)
-        burst = method.burst_of(group.bass) if read.hand.run.mode is Mode.BURST else None
-        tone = burst.hz if burst else method.tone_of(group.bass)
-        run = replace(read.hand.run, group=group.name, tone_hz=tone, burst=burst.name if burst else "")
-        refuse_impossible(run, product, method)
+        run = replace(read.hand.run, group=group.name, **_signal(read.hand.run, group, method))
+        refuse_impossible(run, product, method, read_already=True)
         channels = tuple(channels[0] for channels in group.read(run.bridged))
         given = dict(read.channels)
         if min(given) <= 0:
@@ -469,7 +445,7 @@ def _fitted(behind: Mapping[str, Background], read: _Read, problems: list[RowPro
             what = f"channel {absent[0]} is missing" if absent else f"there is no channel {stray[0]} in this run"
             raise BadInput(f"{what[:1].upper()}{what[1:]}.")
         hand = replace(read.hand, run=run, channels=tuple(given[c] for c in channels))
-        refuse_out_of_bounds(hand)
+        refuse_unlikely(hand)
     except RulvekError as error:
         problems.append(RowProblemView(row=read.row, what=error.what.removesuffix(".")))
         return None

@@ -89,7 +89,7 @@ def outside_campaign(
         held_volts=specs[0].supply_volts if policy is SupplyPolicy.HELD else None,
     )
     method = MethodProfile()
-    plan = plan_of(behind.model, wishes, specs, behind.known, method, equipment)
+    plan = plan_of(behind.model, wishes, specs, behind.known, method, equipment, read_already=True)
     planned = written_campaign(behind.unit, plan, wishes, method, equipment.name, actor)
     by_position: dict[int, list[Attempt]] = {}
     for identity, (position, attempt) in enumerate(attempts_at(planned), 1):

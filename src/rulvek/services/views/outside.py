@@ -163,6 +163,7 @@ class HandView(View):
     weakest_watts: float | None
     expanded_watts: float | None
     average_watts: float | None
+    supply_amps: float | None
     efficiency_percent: float | None
     sag_volts: float | None
     equivalent: str | None
@@ -184,6 +185,7 @@ def hand_view(judged: JudgedAttempt, channels: list[HandChannelView], complete: 
         weakest_watts=judged.attempt.weakest_watts,
         expanded_watts=judged.weakest_expanded,
         average_watts=judged.average_watts,
+        supply_amps=judged.attempt.ending.supply_amps if judged.attempt.ending else None,
         efficiency_percent=percent(judged.efficiency),
         sag_volts=judged.sag_volts,
         equivalent=equivalent_words(judged.equivalent),

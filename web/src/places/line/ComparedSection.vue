@@ -16,9 +16,7 @@ defineProps<{ comparisons: UnitView['comparisons'] }>()
         {{ c.message }}
         <span class="quiet">{{ c.advice }}</span>
         <span class="nowrap">
-          <RouterLink v-for="(id, index) in c.attempt_ids" :key="id" :to="`/attempts/${id}`">{{
-            index ? 'the other' : 'the one'
-          }}</RouterLink>
+          <RouterLink v-for="id in c.attempt_ids" :key="id" :to="`/attempts/${id}`">attempt {{ id }}</RouterLink>
         </span>
       </li>
     </ul>

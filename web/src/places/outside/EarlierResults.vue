@@ -1,5 +1,5 @@
 <script setup lang="ts">
-// A table of earlier results: say what its columns are, see every row's problem, take all of it or nothing.
+// A table of earlier results: say what its columns are, see every row's problem, take the rows that can be taken.
 import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import client, { answered } from '../../api/client'
@@ -24,6 +24,7 @@ const EMPTY = {
   fields: [] as (EarlierField | '' | null)[],
   instrument: '',
   accuracy: 1 as number | null,
+  whole: false,
 }
 const form = useDraft('rulvek.earlier', EMPTY, sessionStorage)
 const draft = form.draft
@@ -62,6 +63,7 @@ const body = computed(() => ({
   >,
   instrument: draft.value.instrument,
   accuracy_percent: draft.value.accuracy ?? 0,
+  whole: draft.value.whole,
 }))
 const { data: rehearsal, error: refused } = useQuery({
   queryKey: ['rehearsal', body],
@@ -85,6 +87,12 @@ const words = (field: string) =>
     load_ohms: 'load, Ω',
     watts: 'power, W (one column a channel)',
     volts_rms: 'output, V rms',
+    volts_peak: 'output, V peak',
+    tone_hz: 'tone, Hz',
+    burst: 'burst profile',
+    idle_amps: 'clamp at idle, A',
+    charger_amps: 'a charger added, A',
+    tripped_watts: 'tripped at, W',
     thd_n_percent: 'THD+N, %',
     load_measured: 'load measured, Ω',
     supply_volts: 'supply held at, V',
@@ -111,7 +119,9 @@ const choices = computed(() => [
       </header>
       <ProblemNote v-if="problem" :error="problem" />
       <p v-if="kept" class="kept" role="status">
-        {{ counted(kept.readings.length, 'reading') }} kept.
+        {{ counted(kept.readings.length, 'reading') }} kept<template v-if="kept.problems.length"
+          >, {{ counted(kept.problems.length + kept.more_problems, 'row') }} left out</template
+        >.
         <RouterLink to="/evidence">See them among the evidence</RouterLink>
       </p>
 
@@ -159,11 +169,12 @@ const choices = computed(() => [
                 type="primary"
                 size="large"
                 :loading="keeps.pending.value"
-                :disabled="!!rehearsal.problems.length || !rehearsal.readings.length"
+                :disabled="(draft.whole && !!rehearsal.problems.length) || !rehearsal.readings.length"
                 @click="keeps.act()"
-                >Keep all of it</a-button
+                >{{ rehearsal.problems.length && !draft.whole ? 'Keep what can be taken' : 'Keep all of it' }}</a-button
               >
             </div>
+            <a-checkbox v-model:checked="draft.whole" class="whole">all of it or nothing</a-checkbox>
             <ul v-if="rehearsal.problems.length" class="problems">
               <li v-for="p in rehearsal.problems" :key="p.row">
                 <span class="mono">row {{ p.row }}</span> {{ p.what }}.
@@ -220,6 +231,10 @@ section fieldset {
   justify-content: space-between;
   align-items: center;
   padding-bottom: 8px;
+}
+.whole {
+  margin-bottom: 10px;
+  font-size: 14px;
 }
 .problems {
   list-style: none;

@@ -25,6 +25,10 @@ defineProps<{ shown: HandView; places: readonly ReadPlaceView[] }>()
   <dl>
     <dt>Sag</dt>
     <dd>{{ figure(shown.sag_volts, 2) }} V</dd>
+    <template v-if="shown.supply_amps !== null">
+      <dt>Current, idle taken off</dt>
+      <dd>{{ figure(shown.supply_amps, 1) }} A</dd>
+    </template>
     <dt>Efficiency</dt>
     <dd>{{ percent(shown.efficiency_percent) }} %</dd>
     <template v-if="shown.equivalent">

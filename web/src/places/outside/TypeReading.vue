@@ -39,7 +39,9 @@ const kept = useDraft(`rulvek.by-hand.${props.id}`, {
   accuracy: 1 as number | null,
   loaded_volts: null as number | null,
   amps: null as number | null,
+  idle_amps: null as number | null,
   charger_amps: null as number | null,
+  tripped_watts: null as number | null,
   start_watts: null as number | null,
   sink: null as number | null,
   thd_n: null as number | null,
@@ -83,7 +85,9 @@ const body = computed<HandReading | null>(() => {
     start_volts: said.start_volts,
     loaded_volts: said.loaded_volts,
     amps: said.amps,
+    idle_amps: said.idle_amps,
     charger_amps: said.charger_amps,
+    tripped_watts: said.tripped_watts,
     start_watts: said.start_watts,
     sink_c: said.sink,
     thd_n_percent: said.thd_n,
@@ -192,12 +196,26 @@ function keep() {
               :min="1"
               :problem="says('loaded_volts')"
             />
-            <NumberField v-model="sheet.amps" label="Current" unit="A" :min="0" :problem="says('amps')" />
+            <NumberField v-model="sheet.amps" label="Current" unit="A" :min="-2000" :problem="says('amps')" />
+            <NumberField
+              v-model="sheet.idle_amps"
+              label="Clamp at idle"
+              unit="A"
+              :min="-2000"
+              :problem="says('idle_amps')"
+            />
             <ConditionFields v-model="sheet" />
           </fieldset>
           <fieldset>
             <legend>If it was seen</legend>
             <NumberField v-model="sheet.start_watts" label="At the start" unit="W" :min="0" />
+            <NumberField
+              v-model="sheet.tripped_watts"
+              label="Protection tripped at"
+              unit="W"
+              :min="0"
+              :problem="says('tripped_watts')"
+            />
             <NumberField v-model="sheet.charger_amps" label="A charger added" unit="A" :min="0" />
             <NumberField v-model="sheet.sink" label="Heat sink before" unit="°C" />
           </fieldset>
