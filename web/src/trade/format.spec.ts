@@ -91,10 +91,15 @@ describe('words', () => {
   })
 
   it('say which conditions a document leaves out', () => {
-    const bare = { supply_volts: null, thd_n_percent: null, band_low_hz: null, band_high_hz: null } as ClaimView
-    expect(conditions(bare)).toBe('no voltage · no THD+N limit · no band')
-    const full = { supply_volts: 14.4, thd_n_percent: 1, band_low_hz: 20, band_high_hz: 20000 } as ClaimView
-    expect(conditions(full)).toBe('14.4 V · ≤ 1 % THD+N · 20–20000 Hz')
+    const usual = { watts: 400, supply_high_volts: null, total_of: null, driven_channels: null, load_stated: true }
+    const bare = { ...usual, supply_volts: null, thd_n_percent: null, band_low_hz: null, band_high_hz: null }
+    expect(conditions(bare as ClaimView)).toBe('no voltage · no THD+N limit · no band')
+    const full = { ...usual, supply_volts: 14.4, thd_n_percent: 1, band_low_hz: 20, band_high_hz: 20000 }
+    expect(conditions(full as ClaimView)).toBe('14.4 V · ≤ 1 % THD+N · 20–20000 Hz')
+    const more = { supply_high_volts: 16, total_of: 4, driven_channels: 2, load_stated: false, band_high_hz: 20 }
+    expect(conditions({ ...full, ...more, linked: true } as ClaimView)).toBe(
+      'no load · 400 W in all of 4 · 2 driven · two linked units · 14.4 to 16 V · ≤ 1 % THD+N · 20 Hz',
+    )
   })
 
   it('say in a sentence what a reach bar shows', () => {
