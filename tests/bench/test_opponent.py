@@ -81,3 +81,51 @@ def test_a_carriers_residue_is_outside_of_the_band() -> None:
     found = point(2.0, carrier_volts=1.0)
     assert found.weakest_watts == pytest.approx(1.0, rel=3e-3)
     assert found.channels[0].outside_share == pytest.approx(0.2, rel=0.01)
+
+
+@pytest.mark.parametrize("hz", [20.0, 40.0, 1000.0])
+def test_a_coupling_capacitor_is_a_first_order_high_pass(hz: float) -> None:
+    """|H| = 1/√(1 + (fc/f)²) (textbook)."""
+    capture = captured(10.0, hz, coupling_hz=20.0)
+    volts = analyse_tone(capture.outputs()[1], capture.sample_rate, tone_hz=hz).fundamental_volts
+    assert volts == pytest.approx(10.0 / math.sqrt(1 + (20.0 / hz) ** 2), rel=2e-3)
+
+
+@pytest.mark.parametrize("flat", [2.0, 4.0, 8.0])
+@pytest.mark.parametrize("hz", [1000.0, 10_000.0, 20_000.0])
+def test_an_output_filter_is_of_second_order_and_its_peak_depends_on_the_load(hz: float, flat: float) -> None:
+    """|H| = 1/√((1 − x²)² + (x/Q)²) with x = f/fc and Q = R/(R_flat·√2) (textbook)."""
+    capture = captured(10.0, hz, filter_hz=40_000.0, filter_ohms=flat)
+    volts = analyse_tone(capture.outputs()[1], capture.sample_rate, tone_hz=hz).fundamental_volts
+    x, quality = hz / 40_000.0, 4.0 / flat / math.sqrt(2)
+    assert volts == pytest.approx(10.0 / math.hypot(1 - x**2, x / quality), rel=0.01)
+
+
+@pytest.mark.parametrize("hz", [1000.0, 20_000.0])
+def test_a_wound_load_takes_less_than_its_volts_say(hz: float) -> None:
+    """P = V²·R/(R² + (ωL)²) (textbook): at 20 kHz 10 µH in series with 4 Ω take 9 % off what V²/R says."""
+    design = AmplifierDesign((PLAIN,), gain_spread_db=0.0, offset_spread_volts=0.0)
+    heat = []
+    for henries in (0.0, 10e-6):
+        bench = SimulatedBench(design, "opponent", load_henries=henries)
+        bench.connect([Connection((1,), 4.0)])
+        bench.supply.switch_on()
+        bench.set_tone([1], hz)
+        bench.set_level([1], 20 * math.log10(10.0 / 20.0))
+        bench.capture(0.2)
+        heat.append(bench.load_watts(1))
+        ohms = bench.measured()[1].measured_ohms
+    reactance = 2 * math.pi * hz * 10e-6
+    assert heat[1] / heat[0] == pytest.approx(ohms**2 / (ohms**2 + reactance**2), rel=1e-3)
+
+
+def test_contacts_vary_from_one_look_to_the_next() -> None:
+    """Uniform between 0 and what they have at the most: mean a half, standard deviation 1/√12 of it."""
+    design = AmplifierDesign((PLAIN,), gain_spread_db=0.0, offset_spread_volts=0.0)
+    good, bad = (SimulatedBench(design, "opponent", contact_ohms=ohms) for ohms in (0.0, 0.2))
+    read = []
+    for bench in (good, bad):
+        bench.connect([Connection((1,), 2.0)])
+        read.append(np.array([bench.measured()[1].measured_ohms for _ in range(400)]))
+    assert np.mean(read[1]) - np.mean(read[0]) == pytest.approx(0.1, abs=0.01)
+    assert math.sqrt(np.var(read[1]) - np.var(read[0])) == pytest.approx(0.2 / math.sqrt(12), rel=0.1)

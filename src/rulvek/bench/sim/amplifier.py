@@ -14,6 +14,7 @@ from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.signal import bilinear, butter, lfilter, sosfilt, tf2sos
 
 from rulvek.bench.protocols import Connection
 from rulvek.bench.sim.design import RATED_VOLTS, AmplifierDesign, GroupDesign
@@ -53,6 +54,7 @@ class _Group:
     gains: NDArray[np.float64]  # (channels, 1), as the offsets
     offsets: NDArray[np.float64]
     output_ohms: float
+    coupled: NDArray[np.float64]  # the coupling capacitors' state, (channels, 1)
     calm_amps: float = 0.0  # mean output current, smoothed over more than a cycle of bass
     low_rails_until: float = -math.inf
     rail: float = 0.0
@@ -97,6 +99,7 @@ class SimulatedAmplifier:
         self._blocks_over_input = 0
         parts = np.random.default_rng(seed_of("unit", serial))
         self._noise = np.random.default_rng(seed_of("noise", serial))
+        self._filter_states: dict[int, NDArray[np.float64]] = {}
         self._groups = [self._make_group(group, parts) for group in design.groups]
 
     def _make_group(self, group: GroupDesign, parts: np.random.Generator) -> _Group:
@@ -108,6 +111,7 @@ class SimulatedAmplifier:
             rows=slice(group.channels[0] - 1, group.channels[-1]),
             gains=(group.gain * 10 ** (gain_db / 20))[:, np.newaxis],
             offsets=(parts.uniform(-1, 1, count) * self.design.offset_spread_volts)[:, np.newaxis],
+            coupled=np.zeros((count, 1)),
             output_ohms=group.output_ohms * float(1 + parts.uniform(-1, 1) * self.design.part_spread),
         )
 
@@ -133,6 +137,11 @@ class SimulatedAmplifier:
     def supply_amps(self) -> float:
         """What it draws now."""
         return self._supply_amps
+
+    @property
+    def is_coupled(self) -> bool:
+        """Whether it remembers what was played before: then nothing of that can be left out."""
+        return any(group.design.coupling_hz for group in self._groups)
 
     def rest(self, seconds: float) -> None:
         """Let time pass at the present dissipation without computing waveforms."""
@@ -161,7 +170,7 @@ class SimulatedAmplifier:
         loads = [_Path.of(self._seen_ohms(g, connections, ohms), self._warm_ohms(g)) for g in self._groups]
         wanted = np.empty_like(driven)
         for group in self._groups:
-            np.multiply(driven[group.rows], group.gains, out=wanted[group.rows])
+            np.multiply(_coupled(group, driven[group.rows], sample_rate), group.gains, out=wanted[group.rows])
         length = CALM_BLOCK_SECONDS if self._stays_calm(wanted) else BLOCK_SECONDS
         size = max(1, round(length * sample_rate))
         starts = range(0, count, size)
@@ -187,7 +196,9 @@ class SimulatedAmplifier:
         if self.powered:
             for group in self._groups:
                 _add_residue(group.design, open_volts[group.rows], began, sample_rate)
-        return Output(self._at_loads(open_volts, connections, ohms), trace[0], trace[1], sample_rate / size)
+        return Output(
+            self._at_loads(open_volts, connections, ohms, sample_rate), trace[0], trace[1], sample_rate / size
+        )
 
     def _stays_calm(self, wanted: NDArray[np.float64]) -> bool:
         """Whether every group stays so far below its rails that their ripple cannot show in the outputs."""
@@ -282,7 +293,11 @@ class SimulatedAmplifier:
         return np.array([seen.get(channel, math.inf) for channel in group.design.channels])
 
     def _at_loads(
-        self, open_volts: NDArray[np.float64], connections: Sequence[Connection], ohms: Mapping[int, float]
+        self,
+        open_volts: NDArray[np.float64],
+        connections: Sequence[Connection],
+        ohms: Mapping[int, float],
+        sample_rate: float,
     ) -> NDArray[np.float64]:
         own = {channel: group for group in self._groups for channel in group.design.channels}
         rows = []
@@ -292,9 +307,38 @@ class SimulatedAmplifier:
                 volts = volts - open_volts[link.channels[1] - 1]
             group = own[link.channels[0]]
             load = ohms[link.number]
+            if group.design.filter_hz:
+                volts = self._filtered(group.design, link, volts, load, sample_rate)
             noise = self._noise.normal(0.0, group.design.noise_volts, volts.size) if self.powered else 0.0
             rows.append(volts * (load / (load + len(link.channels) * self._warm_ohms(group))) + noise)
         return np.array(rows)
+
+    def _filtered(
+        self, design: GroupDesign, link: Connection, volts: NDArray[np.float64], load: float, sample_rate: float
+    ) -> NDArray[np.float64]:
+        """Through the output filter, which goes on from where the last stretch left it."""
+        sections = _output_filter(design.filter_hz, design.filter_ohms, load / len(link.channels), sample_rate)
+        state = self._filter_states.get(link.number, np.zeros((1, 2)))
+        filtered, self._filter_states[link.number] = sosfilt(sections, volts, zi=state)
+        return np.asarray(filtered, dtype=np.float64)
+
+
+def _coupled(group: _Group, driven: NDArray[np.float64], sample_rate: float) -> NDArray[np.float64]:
+    """Through the coupling capacitors, which keep their charge from one stretch to the next."""
+    if not group.design.coupling_hz:
+        return driven
+    numerator, denominator = butter(1, group.design.coupling_hz, "highpass", fs=sample_rate)
+    passed, group.coupled = lfilter(numerator, denominator, driven, axis=1, zi=group.coupled)
+    return np.asarray(passed, dtype=np.float64)
+
+
+@lru_cache(maxsize=16)
+def _output_filter(corner_hz: float, flat_ohms: float, ohms: float, sample_rate: float) -> NDArray[np.float64]:
+    """1/(1 + s/(Qω) + s²/ω²) with Q = ohms / (flat_ohms·√2), by the bilinear rule: exact well below half the rate."""
+    corner = 2 * math.pi * corner_hz
+    quality = ohms / flat_ohms / math.sqrt(2)
+    numerator, denominator = bilinear([corner**2], [1.0, corner / quality, corner**2], fs=sample_rate)
+    return np.asarray(tf2sos(numerator, denominator), dtype=np.float64)
 
 
 @lru_cache(maxsize=8)

@@ -56,7 +56,9 @@ class BenchClock:
 class SimulatedBench:
     """A bench with one unit on it: source, loads, supply with clamp, and a recorder of up to all channels.
 
-    A recorder on a clock of its own is ``clock_ppm`` fast; None where it shares the source's.
+    A recorder on a clock of its own is ``clock_ppm`` fast; None where it shares the source's. Loads are wound: of their
+    volts, only those across the resistance heat them (``load_henries`` in series). Contacts have up to ``contact_ohms``
+    between sense point and load, other ones each time that something is wired, measured or played.
 
     Its parts keep to the protocols of :mod:`rulvek.bench.protocols`; this class is all four of them, because in a
     simulation they share one state.
@@ -75,6 +77,8 @@ class SimulatedBench:
         name: str = "Bench 1",
         clock: BenchClock | None = None,
         clock_ppm: float | None = None,
+        load_henries: float = 0.0,
+        contact_ohms: float = 0.0,
     ) -> None:
         self.name = name
         self.amplifier = SimulatedAmplifier(design, serial)
@@ -94,6 +98,8 @@ class SimulatedBench:
         self._samples_played = 0
         self._rate = SAMPLE_RATES[0]
         self._clock_ppm = clock_ppm
+        self._load_henries, self._contact_ohms = load_henries, contact_ohms
+        self._contacts = np.random.default_rng(seed_of("contacts", name, serial))
         self._linked = True
 
     @property
@@ -144,7 +150,8 @@ class SimulatedBench:
     def wait(self, seconds: float) -> None:
         """Let bench time pass; waveforms are computed for its beginning, heat for all of it."""
         self._check_link()
-        played = min(seconds, SETTLED_AFTER) if self.amplifier.powered else 0.0
+        settling = seconds if self.amplifier.is_coupled else min(seconds, SETTLED_AFTER)
+        played = settling if self.amplifier.powered else 0.0
         if played > 0:
             self._play(played)
         self._rest(seconds - played)
@@ -185,11 +192,22 @@ class SimulatedBench:
         return max(here, default=AMBIENT_C)
 
     def _warm_ohms(self) -> dict[int, float]:
-        """The connected loads at their present temperature."""
-        return {
-            link.number: self._ohms[link.number] * (1 + LOAD_PER_KELVIN * (self._load_c[_box(link)] - AMBIENT_C))
-            for link in self._connections
-        }
+        """The connected loads at their present temperature, with what their contacts have just now."""
+        found = {}
+        for link in self._connections:
+            warm = self._ohms[link.number] * (1 + LOAD_PER_KELVIN * (self._load_c[_box(link)] - AMBIENT_C))
+            contact = self._contacts.uniform(0.0, self._contact_ohms) if self._contact_ohms else 0.0
+            found[link.number] = warm + contact
+        return found
+
+    def _into_resistance(self, link: Connection, ohms: float) -> float:
+        """Share of the power that V²/R says which the load's resistance takes: R²/(R² + (ωL)²)."""
+        reactance = 2 * math.pi * self._tones[link.channels[0] - 1] * self._load_henries
+        return ohms**2 / (ohms**2 + reactance**2)
+
+    def load_watts(self, number: int) -> float:
+        """What the load on a connection turned into heat while something was played last."""
+        return self._load_watts[number]
 
     def set_tone(self, channels: Sequence[int], hz: float) -> None:
         """Choose the sine of some channels."""
@@ -303,7 +321,8 @@ class SimulatedBench:
         ohms = self._warm_ohms()
         out = self.amplifier.run(inputs, rate * times, self._connections, ohms, self._supply)
         for row, link in enumerate(self._connections):
-            self._load_watts[link.number] = float(np.mean(out.volts[row] ** 2)) / ohms[link.number]
+            watts = float(np.mean(out.volts[row] ** 2)) / ohms[link.number]
+            self._load_watts[link.number] = watts * self._into_resistance(link, ohms[link.number])
         self._warm_loads(seconds, self._load_watts)
         return out.volts, SupplyTrace(out.supply_volts, out.supply_amps, out.supply_rate)
 

@@ -54,6 +54,10 @@ class GroupDesign:
             quiet tones.
         even: Second-order bend: a peak at the rail is shifted by this share of it; gives even harmonics.
         hum_volts, hum_hz: rms of hum at the output, and its frequency.
+        coupling_hz: Corner of a first-order high-pass at the input, as a coupling capacitor makes it; 0 for none.
+        filter_hz, filter_ohms: Corner of the output filter of a class D stage (second order, L and C), and the ohms
+            into which it is maximally flat: a lighter load leaves a peak near the corner, a heavier one a slope. 0 for
+            none.
         carrier_volts, carrier_hz: rms of what is left of a class D stage's carrier at the output, and its frequency.
     """
 
@@ -81,6 +85,9 @@ class GroupDesign:
     hum_hz: float = 100.0
     carrier_volts: float = 0.0
     carrier_hz: float = 40_000.0
+    coupling_hz: float = 0.0
+    filter_hz: float = 0.0
+    filter_ohms: float = 4.0
     gain_offsets_db: tuple[float, ...] = ()
     surge_amps: float | None = None
     surge_rail_share: float = 0.7
