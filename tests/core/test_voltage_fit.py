@@ -46,6 +46,25 @@ def test_the_band_is_narrowest_in_the_middle_of_the_runs() -> None:
     assert width[0] < width[1] < width[2]
 
 
+def test_runs_that_happen_to_lie_on_a_line_say_no_more_than_their_own_doubt_allows() -> None:
+    """The slope of a line through points of standard deviation s: s/√Σ(x − x̄)², normal at 95 % (textbook)."""
+    runs = [(v, 400 * (v / 14.4) ** 1.1) for v in (12.5, 13.8, 14.4)]
+    x = np.log([v for v, _ in runs])
+    half = 1.959964 * 0.004 / math.sqrt(float(np.sum((x - x.mean()) ** 2)))
+    fit = fit_voltage(runs, 0.004)
+    assert (fit.low, fit.high) == pytest.approx((1.1 - half, 1.1 + half))
+    wide = [fit.estimate(v) for v in (13.5, 15.5, 16.0)]
+    assert wide[0][2] / wide[0][1] < wide[1][2] / wide[1][1] < wide[2][2] / wide[2][1]
+    # Runs that scatter more say it themselves.
+    assert fit_voltage(UNREGULATED, 1e-6) == fit_voltage(UNREGULATED)
+
+
+@given(n=st.floats(-2.0, 5.0))
+def test_the_exponent_is_bounded_to_what_there_is(n: float) -> None:
+    fit = fit_voltage([(v, 100 * (v / 14.4) ** n) for v in (12.5, 13.8, 14.4)], 0.003)
+    assert fit.exponent is not None and 0.0 <= fit.low <= fit.exponent <= fit.high <= 2.3
+
+
 @pytest.mark.parametrize(
     "runs", [[(14.4, 100.0)], [(12.5, 75.0), (14.4, 100.0)], [(14.0, 98.0), (14.2, 99.0), (14.4, 100.0)]]
 )

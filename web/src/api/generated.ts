@@ -1204,6 +1204,8 @@ export interface components {
       weakest_watts: number | null
       /** Average Watts */
       average_watts: number | null
+      /** Average Expanded Watts */
+      average_expanded_watts: number | null
       /** Expanded Watts */
       expanded_watts: number | null
       /** Bracket Db */
@@ -1218,10 +1220,14 @@ export interface components {
       supply_lowest: number | null
       /** Sag Volts */
       sag_volts: number | null
+      /** Sag Expanded Volts */
+      sag_expanded_volts: number | null
       /** Supply Amps */
       supply_amps: number | null
       /** Efficiency Percent */
       efficiency_percent: number | null
+      /** Efficiency Expanded Percent */
+      efficiency_expanded_percent: number | null
       /** Temperature C */
       temperature_c: number | null
       /** Load C */
@@ -3110,6 +3116,8 @@ export interface components {
       differences: components['schemas']['DifferenceView'][]
       /** Headroom Db */
       headroom_db: number | null
+      /** Headroom Expanded Db */
+      headroom_expanded_db: number | null
       /** Proof */
       proof: string
       /** Verdicts */

@@ -46,6 +46,7 @@ def power_at_voltage(watts: float, volts: float, wanted_volts: float) -> tuple[f
 
 FEWEST_VOLTAGES = 3
 SMALLEST_SPAN_VOLTS = 1.0
+_NORMAL_95 = 1.959964
 
 
 @dataclass(frozen=True, slots=True)
@@ -62,12 +63,6 @@ class VoltageFit:
     watts: tuple[float, ...]
     _spread: float = 0.0
     _quantile: float = 0.0
-
-    @property
-    def bounds(self) -> tuple[float, float]:
-        """Between which the exponent is taken to lie: its interval, within what is physically there."""
-        low = min(max(self.low, 0.0), LARGEST_EXPONENT)
-        return low, max(low, min(self.high, LARGEST_EXPONENT))
 
     @property
     def character(self) -> Literal["regulated", "unregulated", ""]:
@@ -115,14 +110,16 @@ def exponent_for(fit: VoltageFit | None) -> float:
     return LARGEST_EXPONENT if fit is None or fit.exponent is None else abs(fit.exponent)
 
 
-def fit_voltage(runs: Sequence[tuple[float, float]]) -> VoltageFit:
+def fit_voltage(runs: Sequence[tuple[float, float]], doubt: float = 0.0) -> VoltageFit:
     """Fit the voltage exponent: least squares of ln P on ln V, with its 95 % confidence interval (Student's t).
 
     Args:
         runs: Loaded volts and watts of each run.
+        doubt: Relative standard uncertainty that is each run's own. Runs that happen to lie closer to a line than that
+            say no more than it allows: the interval is no smaller than this doubt makes it.
 
-    With fewer than three voltages, or less than 1 V between the lowest and the highest, the exponent is not known and
-    the interval runs from 0 (regulated) to 2.3.
+    The exponent and its interval are bounded to what is seen in practice, 0 to 2.3. With fewer than three voltages, or
+    less than 1 V between the lowest and the highest, it is not known and the interval is all of that.
 
     Raises:
         ValueError: no runs, or a value that is not above 0.
@@ -140,7 +137,8 @@ def fit_voltage(runs: Sequence[tuple[float, float]]) -> VoltageFit:
     slope = float(about @ y / (about @ about))
     left = y - y.mean() - slope * about
     freedom = len(volts) - 2
-    spread = math.sqrt(float(left @ left) / freedom)
-    quantile = float(t.ppf(0.975, freedom))
+    told = math.sqrt(float(left @ left) / freedom), float(t.ppf(0.975, freedom))
+    spread, quantile = max(told, (doubt, _NORMAL_95), key=math.prod)
     half = quantile * spread / math.sqrt(float(about @ about))
-    return VoltageFit(slope, slope - half, slope + half, volts, watts, spread, quantile)
+    exponent, low, high = (min(max(n, 0.0), LARGEST_EXPONENT) for n in (slope, slope - half, slope + half))
+    return VoltageFit(exponent, low, high, volts, watts, spread, quantile)

@@ -8,6 +8,7 @@ from math import inf
 from rulvek.core.electrical.policy import SupplyPolicy
 from rulvek.core.electrical.supply import LARGEST_EXPONENT, VoltageFit, exponent_for, power_at_voltage
 from rulvek.core.judgement.checks import Leaning, Severity
+from rulvek.core.judgement.derived import own_share
 from rulvek.core.judgement.findings import Question, questions, standing_findings
 from rulvek.core.judgement.uncertainty import (
     Allowances,
@@ -122,7 +123,7 @@ class Evidence:
         brought = []
         least = LIMITED_BY_VOLTAGE if self.end in (End.LIMIT, End.CLIP, End.NO_MORE_OUTPUT) else 0.0
         if volts != self.supply_volts:
-            low_n, high_n = (0.0, LARGEST_EXPONENT) if self.fit is None else self.fit.bounds
+            low_n, high_n = (0.0, LARGEST_EXPONENT) if self.fit is None else (self.fit.low, self.fit.high)
             brought.append(
                 _brought("brought to the claim's volts", volts, "V", volts / self.supply_volts, low_n, high_n)
             )
@@ -220,7 +221,7 @@ def _tells_of_volts(e: Evidence) -> bool:
 
 
 def _point(e: Evidence) -> FitPoint:
-    return FitPoint(e.place, e.mode, e.supply_volts, e.weakest, e.attempt_id)
+    return FitPoint(e.place, e.mode, e.supply_volts, e.weakest, e.attempt_id, own_share(e.budget))
 
 
 def held_between(method: MethodProfile, set_volts: float | None = None) -> tuple[float, float]:

@@ -8,6 +8,7 @@ from functools import cached_property
 from rulvek.core.electrical.loads import bridged_equivalent
 from rulvek.core.electrical.supply import VoltageFit, efficiency, exponent_for, sag
 from rulvek.core.judgement.claims import conflicts
+from rulvek.core.judgement.derived import average_expanded, efficiency_expanded, headroom_expanded, sag_expanded
 from rulvek.core.judgement.evidence import Evidence, campaign_evidence
 from rulvek.core.judgement.findings import Question, questions
 from rulvek.core.judgement.uncertainty import Budget, allowances_of, meters_of, reading_budget
@@ -17,6 +18,7 @@ from rulvek.core.method.profile import MethodProfile
 from rulvek.core.readings.burst_point import headroom_db
 from rulvek.core.records.attempts import Attempt, Reading
 from rulvek.core.records.campaigns import Campaign, Run
+from rulvek.core.records.instruments import InstrumentRole, Specification
 from rulvek.core.records.product import Model, Product
 from rulvek.core.records.standing import RunState, comparable_watts, conditions_key, standing_attempt, state_of
 from rulvek.core.runs.modes import Mode, reached
@@ -84,6 +86,36 @@ class JudgedAttempt:
         watts = [reading.watts for reading in self.attempt.readings]
         return sum(watts) / len(watts) if watts else None
 
+    @cached_property
+    def budgets(self) -> tuple[Budget, ...]:
+        """Of every channel that read something, the weakest first."""
+        budgets = [budget for reading in self.attempt.readings if (budget := self.budget(reading)) is not None]
+        return tuple(sorted(budgets, key=lambda budget: budget.estimate))
+
+    @property
+    def average_expanded(self) -> float | None:
+        """U of that mean."""
+        return average_expanded(self.budgets)
+
+    @property
+    def efficiency_expanded(self) -> float | None:
+        """U of the efficiency, a ratio."""
+        ending, share = self.attempt.ending, self.efficiency
+        if share is None or ending is None or not self.budgets or not ending.supply_volts or not ending.supply_amps:
+            return None
+        supply = meters_of(self.attempt.instruments, self.method).supply
+        clamp = self.attempt.instruments.get(InstrumentRole.CLAMP)
+        unknown = Specification("clamp", percent_of_reading=self.method.unknown_clamp_percent)
+        return efficiency_expanded(
+            share, self.budgets[0], ending.supply_volts, ending.supply_amps, supply, clamp or unknown
+        )
+
+    @property
+    def sag_expanded(self) -> float | None:
+        """U of the sag, in V."""
+        supply = meters_of(self.attempt.instruments, self.method).supply
+        return None if self.sag_volts is None else sag_expanded(self.sag_volts, supply)
+
     @property
     def efficiency(self) -> float | None:
         """Output over input, a ratio, of a steady mode; a burst's amps are averaged over the silence, and give none."""
@@ -144,6 +176,7 @@ class JudgedRun:
     attempts: tuple[JudgedAttempt, ...]
     standing: JudgedAttempt | None
     headroom_db: float | None
+    headroom_expanded: float | None
     verdicts: tuple[Verdict, ...]
 
     @property
@@ -239,13 +272,20 @@ def _judged_run(
         state_of(run),
         attempts,
         standing,
-        _headroom(run, certified, standing),
+        *_headroom(run, certified, standing, judged),
         tuple(resting.get(chosen.id, ())) if chosen else (),
     )
 
 
-def _headroom(run: Run, certified: Run | None, standing: JudgedAttempt | None) -> float | None:
+def _headroom(
+    run: Run, certified: Run | None, standing: JudgedAttempt | None, judged: Mapping[int, JudgedAttempt]
+) -> tuple[float | None, float | None]:
+    """Burst over certified in dB, with its U; None of other modes, and where either is missing."""
     steady = standing_attempt(certified) if certified is not None and run.spec.mode is Mode.BURST else None
     base = steady.weakest_watts if steady is not None else None
     watts = standing.attempt.weakest_watts if standing is not None else None
-    return headroom_db(watts, base) if watts and base and watts > 0 and base > 0 else None
+    if steady is None or standing is None or not watts or not base:
+        return None, None
+    both = standing.budgets, judged[steady.id].budgets
+    expanded = headroom_expanded(both[0][0], both[1][0]) if all(both) else None
+    return headroom_db(watts, base), expanded

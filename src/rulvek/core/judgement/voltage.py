@@ -12,13 +12,14 @@ FitKey = tuple[str, str, bool, Mode]
 
 @dataclass(frozen=True, slots=True)
 class FitPoint:
-    """Weakest watts of a standing reading at its loaded volts."""
+    """Weakest watts of a standing reading at its loaded volts; ``doubt`` is its own relative standard uncertainty."""
 
     place: Place
     mode: Mode
     volts: float
     watts: float
     attempt_id: int
+    doubt: float = 0.0
 
 
 def fit_key(place: Place, mode: Mode) -> FitKey:
@@ -28,10 +29,13 @@ def fit_key(place: Place, mode: Mode) -> FitKey:
 
 def voltage_fits(points: Iterable[FitPoint]) -> Mapping[FitKey, VoltageFit]:
     """A fit for every load and mode that a unit has points at; its exponent is None where they cannot tell it."""
-    by_key: dict[FitKey, list[tuple[float, float]]] = {}
+    by_key: dict[FitKey, list[FitPoint]] = {}
     for point in points:
-        by_key.setdefault(fit_key(point.place, point.mode), []).append((point.volts, point.watts))
-    return {key: fit_voltage(runs) for key, runs in by_key.items()}
+        by_key.setdefault(fit_key(point.place, point.mode), []).append(point)
+    return {
+        key: fit_voltage([(one.volts, one.watts) for one in mine], max(one.doubt for one in mine))
+        for key, mine in by_key.items()
+    }
 
 
 def known_fit(fits: Mapping[FitKey, VoltageFit], place: Place, mode: Mode) -> VoltageFit | None:

@@ -35,6 +35,7 @@ ORIGINS: Mapping[str, str] = {
     "check_tones_db": "ours",
     "check_outside_percent": "ours",
     "companion_level_db": "ours: channels not under test stay loaded and driven at 1/8 of full power",
+    "unknown_clamp_percent": "ours: of amps read with a clamp that nobody knows",
     "companion_below_db": "ours: below their own certified level, where this campaign knows it",
     "trim_maximum_db": "ours: gains that are further apart are not trimmed out",
     "band_edge_octaves": "ours: so near to an edge of its band a tone speaks for that edge",

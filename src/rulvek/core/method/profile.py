@@ -74,6 +74,7 @@ class MethodProfile:
     load_inductance_uh: float = 2.0
     unknown_volts_percent: float = 1.0
     unknown_supply_percent: float = 0.5
+    unknown_clamp_percent: float = 2.0
     stop_at_clipping: bool = False
     guarded: bool = True
     pairs_back_channels: bool = True

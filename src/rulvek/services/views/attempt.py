@@ -86,6 +86,7 @@ class AttemptView(View):
     readings: list[ReadingView]
     weakest_watts: float | None
     average_watts: float | None
+    average_expanded_watts: float | None
     expanded_watts: float | None
     bracket_db: float | None
     level_dbv: float | None
@@ -93,8 +94,10 @@ class AttemptView(View):
     supply_volts: float | None
     supply_lowest: float | None
     sag_volts: float | None
+    sag_expanded_volts: float | None
     supply_amps: float | None
     efficiency_percent: float | None
+    efficiency_expanded_percent: float | None
     temperature_c: float | None
     load_c: float | None
     tripped_watts: float | None
@@ -198,6 +201,7 @@ def attempt_view(judged: JudgedAttempt) -> AttemptView:
         readings=[_reading_view(reading, judged.expanded[reading.channel]) for reading in attempt.readings],
         weakest_watts=attempt.weakest_watts,
         average_watts=judged.average_watts,
+        average_expanded_watts=judged.average_expanded,
         expanded_watts=judged.weakest_expanded,
         bracket_db=ending.bracket_db if ending else None,
         level_dbv=ending.level_dbv if ending else None,
@@ -205,8 +209,10 @@ def attempt_view(judged: JudgedAttempt) -> AttemptView:
         supply_volts=ending.supply_volts if ending else None,
         supply_lowest=ending.supply_lowest if ending else None,
         sag_volts=judged.sag_volts,
+        sag_expanded_volts=judged.sag_expanded,
         supply_amps=ending.supply_amps if ending else None,
         efficiency_percent=percent(share),
+        efficiency_expanded_percent=percent(judged.efficiency_expanded),
         temperature_c=ending.temperature_c if ending else None,
         load_c=ending.load_c if ending else None,
         tripped_watts=ending.tripped_watts if ending else None,

@@ -78,6 +78,7 @@ class RunView(View):
     choice: Choice | None
     differences: list[DifferenceView]
     headroom_db: float | None
+    headroom_expanded_db: float | None
     proof: str
     verdicts: list[VerdictView]
 
@@ -378,6 +379,7 @@ def run_view(judged: JudgedRun, verdicts: Mapping[int, VerdictView]) -> RunView:
         choice=run.choices[-1] if run.choices else None,
         differences=[DifferenceView(attempt_id=i, db=db, percent=percent) for i, db, percent in judged.differences],
         headroom_db=judged.headroom_db,
+        headroom_expanded_db=judged.headroom_expanded,
         proof=judged.proof.words if judged.proof else "",
         verdicts=[verdicts[verdict.claim_id] for verdict in judged.verdicts],
     )

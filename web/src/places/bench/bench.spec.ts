@@ -44,6 +44,7 @@ function run(changes: Partial<RunView> = {}): RunView {
     choice: null,
     differences: [],
     headroom_db: null,
+    headroom_expanded_db: null,
     verdicts: [],
     ...changes,
   }
@@ -60,6 +61,9 @@ function attempt(changes: Partial<AttemptView> = {}): AttemptView {
     reason: '',
     skipped: [],
     companions_full: null,
+    average_expanded_watts: null,
+    sag_expanded_volts: null,
+    efficiency_expanded_percent: null,
     withdrawn: null,
     remarks: [],
     findings: [],

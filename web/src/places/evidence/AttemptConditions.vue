@@ -8,6 +8,8 @@ import HistoryList from '../../trade/HistoryList.vue'
 
 const props = defineProps<{ page: AttemptPage }>()
 const attempt = computed(() => props.page.attempt)
+/** “ ± 0.9”, or nothing where it is not known. */
+const doubt = (u: number | null, decimals: number) => (u === null ? '' : ` ± ${figure(u, decimals)}`)
 const METHOD_WORDS: Record<string, string> = {
   thd_n_limit_percent: 'THD+N limit (%)',
   band_low_hz: 'Band from (Hz)',
@@ -34,7 +36,10 @@ const method = computed(() =>
         <dt>Supply before → at reading</dt>
         <dd>{{ figure(attempt.start_volts, 2) }} → {{ figure(attempt.supply_volts, 2) }} V</dd>
         <dt>Lowest, sag</dt>
-        <dd>{{ figure(attempt.supply_lowest, 2) }} V, {{ figure(attempt.sag_volts, 2) }} V</dd>
+        <dd>
+          {{ figure(attempt.supply_lowest, 2) }} V, {{ figure(attempt.sag_volts, 2)
+          }}{{ doubt(attempt.sag_expanded_volts, 2) }} V
+        </dd>
         <dt>
           Current
           <template v-if="page.clamp_zero_amps !== null"
@@ -43,7 +48,7 @@ const method = computed(() =>
         </dt>
         <dd>{{ figure(attempt.supply_amps, 1) }} A</dd>
         <dt>Efficiency</dt>
-        <dd>{{ figure(attempt.efficiency_percent, 1) }} %</dd>
+        <dd>{{ figure(attempt.efficiency_percent, 1) }}{{ doubt(attempt.efficiency_expanded_percent, 1) }} %</dd>
         <dt>Heat sink, hottest load</dt>
         <dd>{{ figure(attempt.temperature_c, 1) }} °C, {{ figure(attempt.load_c, 1) }} °C</dd>
         <template v-if="attempt.largest_watts !== null">
@@ -52,7 +57,7 @@ const method = computed(() =>
         </template>
         <template v-if="page.run.headroom_db !== null && attempt.id === page.run.chosen?.id">
           <dt>Headroom over certified</dt>
-          <dd>{{ decibels(page.run.headroom_db) }} dB</dd>
+          <dd>{{ decibels(page.run.headroom_db) }}{{ doubt(page.run.headroom_expanded_db, 2) }} dB</dd>
         </template>
         <template v-if="attempt.equivalent">
           <dt>Stands for</dt>
