@@ -15,6 +15,7 @@ from typing import TYPE_CHECKING
 import httpx
 import numpy as np
 from grow import grow
+from verdicts import judged
 
 from rulvek.composition import make_services
 from rulvek.core.readings.point import Load
@@ -32,6 +33,7 @@ from rulvek.store.formats.recorded_files import ColumnUse, WavRecord
 if TYPE_CHECKING:
     from playwright.sync_api import Browser
 
+UNITS = 5000
 ADDRESS = "http://127.0.0.1:8479"
 
 
@@ -233,6 +235,15 @@ def live_bench(browser: "Browser") -> None:
     report("share of one core that the page takes", share, 0.30)
 
 
+def verdicts_on_simulated_units() -> None:
+    """Units drawn at random, each conducted and judged: the share of verdicts that say the opposite of the truth."""
+    found = judged(UNITS)
+    wrong = 100 * sum(one.wrong for one in found) / len(found)
+    report(f"wrong verdicts on {len(found)} simulated units, %", wrong, 2.5)
+    beyond = sum(one.backed_beyond_u for one in found)
+    report("backed although the truth lies below the claim by more than U", beyond, 0.0)
+
+
 def report(what: str, value: float, target: float) -> None:
     """One line: the value, its target, and whether it is kept."""
     print(f"  {what}: {value:.2f} (at most {target:g}: {'kept' if value <= target else 'MISSED'})")
@@ -243,5 +254,6 @@ if __name__ == "__main__":
     analysis_against_fft()
     imported_recording()
     simulated_run()
+    verdicts_on_simulated_units()
     if Path("web/dist/index.html").is_file():
         served_demo()
