@@ -26,12 +26,17 @@ DRAWS = 800 * int(os.environ.get("RULVEK_EXAMPLES", "1"))
 
 @dataclass(frozen=True)
 class Conditions:
-    """Half-widths of volts (V) and ohms (ratio) about the claim's, and how many attempts there are."""
+    """Half-widths of volts (V) and ohms (ratio) about the claim's, and how many attempts there are.
+
+    ``limit_slope`` is d ln P / d ln THD+N, and THD+N itself is read wrong; ``load_c`` what the loads warmed up to.
+    """
 
     volts: float = 0.0
     ohms: float = 0.0
     bracket: float = BRACKET
     attempts: int = 1
+    limit_slope: float = 0.0
+    load_c: float = 23.0
 
 
 def drawn(c: Conditions, rng: np.random.Generator) -> tuple[Evidence, float]:
@@ -46,10 +51,12 @@ def drawn(c: Conditions, rng: np.random.Generator) -> tuple[Evidence, float]:
     gain = 1 + OUTPUT_PERCENT / 100 * rng.uniform(-1, 1)
     gain *= 1 + METHOD.recorder_response_percent / 100 * rng.uniform(-1, 1)
     read_ohms = ohms * (1 + LOAD_PERCENT / 100 * rng.uniform(-1, 1)) * (1 + 0.01 * rng.uniform(-1, 1))
+    read_ohms *= 1 + METHOD.load_ppm_per_kelvin * 1e-6 * (c.load_c - 23) * rng.uniform(-1, 1)
     read_ohms *= 1 + METHOD.sense_cable_milliohms / 1000 / OHMS * rng.uniform(-1, 1)
     watts = []
     for _ in range(c.attempts):
         at_limit = power(volts, ohms) * (1 + METHOD.repeatability_percent / 100 * rng.normal())
+        at_limit *= 1 + c.limit_slope * METHOD.thd_n_reading_percent / 100 * rng.uniform(-1, 1)
         at_level = at_limit * 10 ** (-c.bracket * rng.uniform(0, 1) / 10)
         watts.append(at_level * ohms * gain**2 / read_ohms)
     evidence = Evidence(
@@ -73,6 +80,8 @@ def drawn(c: Conditions, rng: np.random.Generator) -> tuple[Evidence, float]:
         measured_ohms=read_ohms,
         method=METHOD,
         attempts=tuple(watts) if c.attempts > 1 else (),
+        limit_slope=c.limit_slope,
+        load_c=c.load_c,
     )
     return evidence, power(VOLTS, OHMS)
 
@@ -97,8 +106,9 @@ def covered(c: Conditions, seed: int) -> float:
         Conditions(volts=METHOD.reference_volts_tolerance, ohms=METHOD.load_tolerance_percent / 100),
         Conditions(bracket=0.2),
         Conditions(attempts=2),
+        Conditions(limit_slope=0.5, load_c=150.0),
     ],
-    ids=["nominal", "volts", "ohms", "both", "full bracket", "two attempts"],
+    ids=["nominal", "volts", "ohms", "both", "full bracket", "two attempts", "hot, by a wrong THD+N"],
 )
 def test_u_covers_the_truth_at_the_claims_conditions(conditions: Conditions) -> None:
     """A sum of rectangles has shorter tails than the normal distribution that k = 2 is from: 97 %, rather than 95 %."""

@@ -97,6 +97,17 @@ def test_limit_power_of_a_clipper_from_20_hz_to_20_khz(hz: float) -> None:
     assert volts**2 / (RAIL**2 / 2) == pytest.approx(closed_form(0.01, last), rel=5e-3)
 
 
+def test_the_slope_at_the_limit_is_the_closed_forms() -> None:
+    """d ln P / d ln THD+N between the reading and the next point over the limit."""
+    setup = RunSetup((Connection((1,), 4.0),), (), 1000.0, 40.0, 14.4, 0.0, MethodProfile(bracket_db=0.01))
+    outcome = conduct(SimulatedBench(DESIGN, "limit"), setup, lambda _event: None).outcome
+    assert outcome.reading is not None and outcome.limit_slope is not None
+    first = outcome.reading.worst_thd_n
+    above = min(p.worst_thd_n for p in outcome.points if p.worst_thd_n > 1.1 * first)
+    expected = math.log(closed_form(above, 19) / closed_form(first, 19)) / math.log(above / first)
+    assert outcome.limit_slope == pytest.approx(expected, rel=0.1)
+
+
 @pytest.mark.parametrize("ppm", [-50.0, 1.0, 50.0])
 def test_a_clean_sine_is_clean_on_a_free_clock(ppm: float) -> None:
     rate, seconds = 48_000.0, 30.0

@@ -67,6 +67,7 @@ _LATER: Mapping[Any, Mapping[str, Any]] = {
         "beyond_watts": None,
         "outside_share": None,
         "companions_full": None,
+        "limit_slope": None,
     },
     t.Run: {"hold_watts": None},
 }

@@ -68,6 +68,8 @@ class Evidence:
         at: When it was taken; None in evidence that comes in its order.
         volts_between: Between which the loaded volts were, where nobody read them: ``supply_volts`` are the lower then.
         by_pairs: Whether it is half of what bridged pairs gave.
+        load_c: Of the hottest load at the reading.
+        limit_slope: d ln P / d ln THD+N at the limit.
     """
 
     attempt_id: int
@@ -101,6 +103,8 @@ class Evidence:
     at: datetime | None = None
     by_pairs: bool = False
     volts_between: tuple[float, float] | None = None
+    load_c: float | None = None
+    limit_slope: float | None = None
 
     @property
     def place(self) -> Place:
@@ -143,10 +147,14 @@ class Evidence:
             self.supply_volts,
             exponent_for(self.fit),
             self.attempts,
-            Allowances() if self.method is None else allowances_of(self.method, ohms, self.tone_hz),
+            Allowances() if self.method is None else self._allowances(self.method, ohms),
             brought,
             load_share,
         )
+
+    def _allowances(self, method: MethodProfile, ohms: float) -> Allowances:
+        slope = self.limit_slope if reached(self.mode, self.end) else None
+        return allowances_of(method, ohms, self.tone_hz, self.load_c, slope)
 
     def at_volts_unread(self, volts: float) -> tuple[float, float]:
         """The same where the loaded volts were not read: over all that they may have been."""
@@ -285,6 +293,8 @@ def _evidence_in(campaign: Campaign, product: Product) -> list[Evidence]:
                 invalid=invalid[0].message if invalid else "",
                 doubts=tuple(Doubt(f.message, f.leans, f.at_most) for f in standing_findings(question, Severity.DOUBT)),
                 at=attempt.started_at,
+                load_c=ending.load_c,
+                limit_slope=ending.limit_slope,
             )
         )
     return found

@@ -59,7 +59,13 @@ class JudgedAttempt:
             ending.supply_volts if ending else None,
             exponent_for(self.fit),
             tuple(watts * scale for watts in compared),
-            allowances_of(self.method, reading.load.measured_ohms, self.run.spec.tone_hz),
+            allowances_of(
+                self.method,
+                reading.load.measured_ohms,
+                self.run.spec.tone_hz,
+                ending.load_c if ending else None,
+                ending.limit_slope if ending and self.at_limit else None,
+            ),
         )
 
     @cached_property

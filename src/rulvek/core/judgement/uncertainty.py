@@ -144,6 +144,7 @@ def meters_of(instruments: Instruments, method: MethodProfile) -> Meters:
 
 
 UNKNOWN = "instrument unknown"
+ROOM_C = 23.0
 PRIOR_FREEDOM = 30.0
 """How many degrees of freedom the method's stated repeatability counts for (ours)."""
 
@@ -172,22 +173,39 @@ class Allowances:
         response: The recorder's frequency response, in volts.
         cable: What lies between the load and where its volts are sensed, in ohms of the load.
         inductance: The load's reactance at the tone, in power.
+        heat: What the load drifts by as it warms up, in ohms.
+        thd_n: The limit by a THD+N that is read wrong, in power.
         repeatability: Standard deviation of a single attempt, in power, while little is known of its own.
     """
 
     response: float = 0.0
     cable: float = 0.0
     inductance: float = 0.0
+    heat: float = 0.0
+    thd_n: float = 0.0
     repeatability: float = 0.0
 
 
-def allowances_of(method: MethodProfile, load_ohms: float, tone_hz: float) -> Allowances:
-    """A method's allowances at a load and a tone: ``(ωL/R)²`` for the inductance."""
+def allowances_of(
+    method: MethodProfile,
+    load_ohms: float,
+    tone_hz: float,
+    load_c: float | None = None,
+    limit_slope: float | None = None,
+) -> Allowances:
+    """A method's allowances at a load and a tone: ``(ωL/R)²`` for the inductance.
+
+    Args:
+        load_c: Of the hottest load at the reading; it was measured at no less than 23 °C.
+        limit_slope: d ln P / d ln THD+N of a reading at the limit; None of one that was not taken there.
+    """
     reactance = 2 * math.pi * tone_hz * method.load_inductance_uh * 1e-6
     return Allowances(
         response=method.recorder_response_percent / 100,
         cable=method.sense_cable_milliohms / 1000 / load_ohms,
         inductance=(reactance / load_ohms) ** 2 / 2,
+        heat=0.0 if load_c is None else method.load_ppm_per_kelvin * 1e-6 * max(0.0, load_c - ROOM_C),
+        thd_n=(limit_slope or 0.0) * method.thd_n_reading_percent / 100,
         repeatability=method.repeatability_percent / 100,
     )
 
@@ -267,6 +285,8 @@ def reading_budget(
         ("recorder's response", 2 * allowances.response),
         ("cable to the load", load_share * allowances.cable),
         ("load's inductance", allowances.inductance),
+        ("load's heat", load_share * allowances.heat),
+        ("THD+N at the limit", allowances.thd_n),
     ):
         if share > 0:
             components.append(Component(name, 100 * share, "%", "rectangular", watts * share, 1.0))

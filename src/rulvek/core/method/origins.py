@@ -35,6 +35,8 @@ ORIGINS: Mapping[str, str] = {
     "check_tones_db": "ours",
     "check_outside_percent": "ours",
     "companion_level_db": "ours: channels not under test stay loaded and driven at 1/8 of full power",
+    "load_ppm_per_kelvin": "common practice, no source: resistance alloys of power resistors",
+    "thd_n_reading_percent": "ours: how far off THD+N itself is read, of its value",
     "unknown_clamp_percent": "ours: of amps read with a clamp that nobody knows",
     "companion_below_db": "ours: below their own certified level, where this campaign knows it",
     "trim_maximum_db": "ours: gains that are further apart are not trimmed out",

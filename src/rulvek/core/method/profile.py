@@ -72,6 +72,8 @@ class MethodProfile:
     recorder_response_percent: float = 0.05
     sense_cable_milliohms: float = 2.0
     load_inductance_uh: float = 2.0
+    load_ppm_per_kelvin: float = 100.0
+    thd_n_reading_percent: float = 2.0
     unknown_volts_percent: float = 1.0
     unknown_supply_percent: float = 0.5
     unknown_clamp_percent: float = 2.0

@@ -49,6 +49,7 @@ class Ending:
         beyond_watts: At the highest level within the limit, where levels between it and the reading are not.
         outside_share: Share of the power in the load that lies outside of the band; of the worst channel.
         companion_watts: Of the channels that were only loaded and driven.
+        limit_slope: How much more power a larger THD+N came with at the limit, d ln P / d ln THD+N.
         companions_full: Whether those were driven as far as they certify themselves; None where nobody knows.
     """
 
@@ -76,6 +77,7 @@ class Ending:
     beyond_watts: float | None = None
     outside_share: float | None = None
     companions_full: bool | None = None
+    limit_slope: float | None = None
 
 
 @dataclass(frozen=True, slots=True)

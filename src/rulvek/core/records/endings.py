@@ -39,6 +39,7 @@ def ending_of(
         start_sink_c=start_sink_c,
         start_outside=start_outside,
         companions_full=companions_full,
+        limit_slope=outcome.limit_slope,
     )
     return with_reading(ending, outcome.reading)
 

@@ -5,6 +5,7 @@ procedure runs against the simulated bench, real instruments or a recording. Cle
 to whoever conducts it, because a generator that was closed cannot yield.
 """
 
+import math
 from dataclasses import dataclass
 from typing import Literal
 
@@ -65,6 +66,10 @@ class Interrupted:
 Answer = Capture | Interrupted | None
 
 
+_TELLING_DB, _TELLING_RATIO = 0.03, 1.1
+"""Points that are closer, or hardly more distorted, tell noise."""
+
+
 @dataclass(frozen=True, slots=True)
 class Outcome:
     """What a run yields.
@@ -91,3 +96,24 @@ class Outcome:
     largest_bracket_db: float | None = None
     beyond: Point | None = None
     held: bool = True
+
+    @property
+    def limit_slope(self) -> float | None:
+        """How much more power a larger THD+N comes with, d ln P / d ln THD+N, measured from the reading upwards.
+
+        From the nearest point that is at least a step of the bracket louder and more distorted; None without one.
+        """
+        if self.reading is None or not 0 < self.reading.worst_thd_n < math.inf:
+            return None
+        above = [
+            point
+            for point in self.points
+            if point.level_dbv >= self.reading.level_dbv + _TELLING_DB
+            and self.reading.worst_thd_n * _TELLING_RATIO < point.worst_thd_n < math.inf
+            and point.weakest_watts > 0
+        ]
+        nearest = min(above, key=lambda point: point.level_dbv, default=None)
+        if nearest is None or self.reading.weakest_watts <= 0:
+            return None
+        more = math.log(nearest.weakest_watts / self.reading.weakest_watts)
+        return max(0.0, more / math.log(nearest.worst_thd_n / self.reading.worst_thd_n))

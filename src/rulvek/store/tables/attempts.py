@@ -66,6 +66,7 @@ class AttemptEnding(Base):
     beyond_watts: Mapped[float | None]
     outside_share: Mapped[float | None]
     companions_full: Mapped[bool | None]
+    limit_slope: Mapped[float | None]
 
 
 class Reading(Base):
