@@ -432,3 +432,24 @@ def test_a_continuous_figure_that_looks_like_a_maximum_is_asked_about(claimed: f
     """1.75 to 2.1 times the continuous power (common practice, no source); a person decides, the verdict stays."""
     verdict = judge(replace(CLAIM, watts=claimed), [RUN], METHOD)
     assert verdict.kind is V.SHORT and ("is it one of those?" in verdict.reason) is asks
+
+
+def test_a_maximum_is_estimated_by_the_exponent_of_the_largest() -> None:
+    """Onsets go with the square of the volts here, the largest with their root: 200 · √(13/14.4) = 190 W."""
+    bursts = [
+        replace(
+            RUN,
+            attempt_id=n,
+            mode=Mode.BURST,
+            supply_volts=v,
+            watts=(100 * (v / 14.4) ** 2,),
+            largest_watts=200 * (v / 14.4) ** 0.5,
+        )
+        for n, v in enumerate((14.1, 14.8, 15.4))
+    ]
+    claim = replace(CLAIM, kind=ClaimKind.MAXIMUM, thd_n_percent=None, supply_volts=13.0, watts=194.0)
+    verdict = judge(claim, bursts, METHOD)
+    assert verdict.interval is not None
+    middle = math.sqrt(math.prod(verdict.interval))
+    assert middle == pytest.approx(200 * (13.0 / 14.4) ** 0.5, rel=5e-3)
+    assert verdict.interval[0] > 200 * (13.0 / 14.4) ** 1.5

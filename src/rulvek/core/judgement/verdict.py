@@ -6,7 +6,7 @@ from enum import StrEnum
 from math import inf
 
 from rulvek.core.judgement.checks import Leaning
-from rulvek.core.judgement.evidence import Doubt, Evidence
+from rulvek.core.judgement.evidence import Doubt, Evidence, fitted
 from rulvek.core.judgement.uncertainty import Budget
 from rulvek.core.method.profile import MethodProfile
 from rulvek.core.records.claims import Claim, ClaimKind
@@ -161,6 +161,8 @@ def _judge(claim: Claim, evidence: Sequence[Evidence], method: MethodProfile) ->
     steady = claim.kind is ClaimKind.CONTINUOUS
     modes = (Mode.CERTIFIED, Mode.UNCERTIFIED, Mode.PROOF) if steady else (Mode.BURST,)
     told = [_as_claimed(claim, e) for e in evidence if e.mode in modes]
+    if not steady and claim.thd_n_percent is None:
+        told = list(fitted(told).evidence)  # the largest follow the supply in a way of their own, not as onsets do
     same_load = [e for e in told if same_place(claim.place, e.place)]
     settle = _settling_run(claim, method)
     if claim.linked:
