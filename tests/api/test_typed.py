@@ -138,6 +138,54 @@ def test_a_steady_run_below_the_rated_load_is_kept_and_is_no_evidence(client: Te
     assert any(finding["code"] == "below-rated-load" for finding in page["attempt"]["findings"])
 
 
+BURST = {**RUN, "mode": "burst", "burst": "1 kHz"}
+
+
+def test_a_sheet_is_one_campaign_whose_readings_are_held_against_each_other(client: TestClient, unit_id: int) -> None:
+    two_ohms = sheet(
+        run={**RUN, "load_ohms": 2}, channels=[{"watts": 130}, {"watts": 131}], load_measured=None, amps=40
+    )
+    burst = sheet(run=BURST, channels=[{"watts": 60}, {"watts": 61}], amps=None)
+    cells = [sheet(), burst, two_ohms]
+    shown = client.post(f"/api/units/{unit_id}/sheet/preview", json=cells)
+    assert shown.status_code == 200, shown.text
+    codes = [{finding["code"] for finding in cell["findings"]} for cell in shown.json()["cells"]]
+    assert "order-unusual" in codes[1] and "order-unusual" not in codes[0] | codes[2]
+    assert all(cell["complete"] for cell in shown.json()["cells"])
+    assert client.get("/api/campaigns").json()["items"] == []
+    made = client.post(f"/api/units/{unit_id}/sheet", json=cells)
+    assert made.status_code == 201, made.text
+    campaign = client.get(f"/api/campaigns/{made.json()['campaign_id']}").json()
+    assert [(run["mode"], run["load_ohms"], run["state"]) for run in campaign["runs"]] == [
+        ("certified", 4, "done"),
+        ("burst", 4, "done"),
+        ("certified", 2, "done"),
+    ]
+    watts = [run["chosen"]["weakest_watts"] for run in campaign["runs"]]
+    assert watts == pytest.approx([18.2**2 / 3.98, 60, 130])
+    assert client.get(f"/api/units/{unit_id}").json()["unit"]["verdicts"][0]["kind"] == "backed"
+
+
+@pytest.mark.parametrize(
+    ("cell", "changes", "field"),
+    [
+        (1, {"amps": -3}, "1.amps"),
+        (1, {"load_measured": 0}, "1.load_measured"),
+        (0, {"read_on": "2024-01-01"}, "policy"),
+        (1, {"channels": [{"watts": 60}, {}]}, "1.channels"),
+        (1, {"run": {**RUN, "group": "rear"}}, "group"),
+    ],
+)
+def test_a_sheet_names_the_cell_that_cannot_be(
+    client: TestClient, unit_id: int, cell: int, changes: Json, field: str
+) -> None:
+    cells = [sheet(), sheet(run=BURST, amps=None)]
+    cells[cell] |= changes
+    refused = client.post(f"/api/units/{unit_id}/sheet", json=cells)
+    assert refused.status_code == 422 and refused.json()["field"] == field, refused.text
+    assert client.get("/api/campaigns").json()["items"] == []
+
+
 def kept(client: TestClient, unit_id: int, **changes: Any) -> int:
     answer = client.post(f"/api/units/{unit_id}/typed", json=sheet(**changes))
     assert answer.status_code == 201, answer.text

@@ -130,3 +130,29 @@ def test_a_second_instrument_disagrees_and_the_verdict_is_in_doubt(open_page: Op
     expect(figure).to_have_text("82.8")
     page.keyboard.press("Shift+U")  # every watt with its ± U
     expect(figure).to_contain_text("±")
+
+
+def test_a_units_readings_are_kept_from_one_sheet(open_page: Open) -> None:
+    page = open_page("/units/1")
+    page.get_by_role("button", name="A sheet of them").click()
+    expect(page.get_by_text("Type what was read in at least one cell.")).to_be_visible()
+    page.get_by_label("Read with").fill("Meter 4")
+    page.get_by_label("Held at, V").fill("14,4")
+    certified = page.get_by_label("Certified, main, 4 Ω", exact=True)
+    certified.fill("80.6")
+    expect(page.get_by_text("2 figures, parted by blanks, of 1, 2.")).to_be_visible()
+    certified.fill("80.6 81")
+    page.get_by_label("Certified, main, 4 Ω, supply loaded", exact=True).fill("14.38")
+    page.get_by_label("Burst, main, 4 Ω", exact=True).fill("70 71")
+    expect(
+        page.get_by_text("order unusual")
+    ).to_be_visible()  # the burst gave less than the certified reading beside it
+    page.reload()  # a draft survives
+    expect(certified).to_have_value("80.6 81")
+    keep = page.get_by_role("button", name="Keep the sheet")
+    expect(keep).to_be_enabled()
+    keep.dblclick()
+    expect(page.get_by_role("heading", name="Campaign sheet")).to_be_visible()
+    expect(page.locator("table.sheet tbody tr")).to_have_count(2)
+    page.goto("/bench")
+    expect(page.get_by_text("2 of 2 runs")).to_have_count(1)  # once, however often it was pressed

@@ -21,6 +21,7 @@ ROUTES = (
     "/desk?of=loads",
     "/desk?of=tones",
     "/units/1/typed",
+    "/units/1/sheet",
     "/units/1/recorded",
     "/evidence/earlier",
     "/words",

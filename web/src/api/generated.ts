@@ -772,6 +772,46 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/units/{unit_id}/sheet/preview': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Preview Sheet
+     * @description Work a unit's readings out together, each held against the others; nothing is kept.
+     */
+    post: operations['preview_sheet']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/units/{unit_id}/sheet': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Keep Sheet
+     * @description Put a unit's readings on record as one campaign.
+     */
+    post: operations['keep_sheet']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/recordings': {
     parameters: {
       query?: never
@@ -2203,6 +2243,14 @@ export interface components {
      */
     Item: 'clamp' | 'loads' | 'controls' | 'gains' | 'supply'
     /**
+     * KeptSheetView
+     * @description The campaign that a unit's readings were kept in.
+     */
+    KeptSheetView: {
+      /** Campaign Id */
+      campaign_id: number
+    }
+    /**
      * KeptView
      * @description Where a reading from outside was kept.
      */
@@ -3210,6 +3258,14 @@ export interface components {
      * @enum {string}
      */
     Severity: 'note' | 'doubt' | 'invalid'
+    /**
+     * SheetView
+     * @description A unit's readings together, in the order in which they were given.
+     */
+    SheetView: {
+      /** Cells */
+      cells: components['schemas']['HandView'][]
+    }
     /**
      * SpectrumView
      * @description Levels in dB re the fundamental; each column holds the highest bin in it.
@@ -5619,6 +5675,115 @@ export interface operations {
         }
         content: {
           'application/json': components['schemas']['KeptView']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  preview_sheet: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        unit_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['HandReading'][]
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['SheetView']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  keep_sheet: {
+    parameters: {
+      query?: never
+      header?: {
+        /** @description Who is asking, percent-encoded UTF-8. */
+        'x-rulvek-person'?: string
+      }
+      path: {
+        unit_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['HandReading'][]
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      201: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['KeptSheetView']
         }
       }
       /** @description Not on record */

@@ -35,6 +35,12 @@ export const router = createRouter({
       meta: { place: 'Bench' },
     },
     {
+      path: '/units/:id(\\d+)/sheet',
+      component: () => import('../places/outside/UnitSheet.vue'),
+      props: byId,
+      meta: { place: 'Evidence' },
+    },
+    {
       path: '/units/:id(\\d+)/recorded',
       component: () => import('../places/outside/ReadRecording.vue'),
       props: byId,

@@ -1,13 +1,16 @@
 """Readings by hand."""
 
-from fastapi import APIRouter
+from typing import Annotated
+
+from fastapi import APIRouter, Body
 
 from rulvek.api.asking import Person, Use
 from rulvek.api.schemas import Id
 from rulvek.core.records.outside import HandReading
-from rulvek.services.views.outside import HandView, KeptView
+from rulvek.services.views.outside import HandView, KeptSheetView, KeptView, SheetView
 
 router = APIRouter(tags=["by hand"])
+Sheet = Annotated[list[HandReading], Body(min_length=1, max_length=100)]
 
 
 @router.post("/units/{unit_id}/typed/preview")
@@ -20,3 +23,15 @@ def preview(unit_id: Id, body: HandReading, use: Use) -> HandView:
 def keep(unit_id: Id, body: HandReading, use: Use, person: Person) -> KeptView:
     """Put a reading by hand on record."""
     return KeptView(attempt_id=use.by_hand.keep(unit_id, body, person))
+
+
+@router.post("/units/{unit_id}/sheet/preview")
+def preview_sheet(unit_id: Id, body: Sheet, use: Use) -> SheetView:
+    """Work a unit's readings out together, each held against the others; nothing is kept."""
+    return use.by_hand.preview_sheet(unit_id, body)
+
+
+@router.post("/units/{unit_id}/sheet", status_code=201)
+def keep_sheet(unit_id: Id, body: Sheet, use: Use, person: Person) -> KeptSheetView:
+    """Put a unit's readings on record as one campaign."""
+    return KeptSheetView(campaign_id=use.by_hand.keep_sheet(unit_id, body, person))

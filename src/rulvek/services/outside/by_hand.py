@@ -1,11 +1,10 @@
 """Readings by hand, from a meter and a clamp or an oscilloscope: the same arithmetic and checks as the bench's."""
 
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from datetime import datetime
 
 from rulvek.core.errors import BadInput
-from rulvek.core.judgement.judged import JudgedAttempt
 from rulvek.core.method.profile import MethodProfile
 from rulvek.core.planning.equipment import Equipment
 from rulvek.core.quantities import refuse_impossible_day, refuse_out_of_bounds
@@ -29,7 +28,7 @@ from rulvek.services.outside.kept import (
     refuse_policy,
     taken_at,
 )
-from rulvek.services.views.outside import HandChannelView, HandView, hand_view
+from rulvek.services.views.outside import HandChannelView, HandView, SheetView, hand_view
 from rulvek.store import audit, save, seals
 from rulvek.store.engine import Database
 
@@ -75,6 +74,55 @@ class ByHand:
         self._conclusions.changed(made.model.id, made.campaign.unit.id)
         return attempt_id
 
+    def preview_sheet(self, unit_id: int, hands: Sequence[HandReading]) -> SheetView:
+        """A unit's readings together, each held against the others; keeps nothing.
+
+        Raises:
+            BadInput: a reading that cannot be, by its place in the sheet.
+        """
+        return self._sheet(unit_id, hands, NOBODY)[1]
+
+    def keep_sheet(self, unit_id: int, hands: Sequence[HandReading], actor: Actor) -> int:
+        """Put a unit's readings on record as one campaign; returns its id.
+
+        Raises:
+            BadInput: a reading that is not complete, by its place in the sheet; nothing is kept.
+        """
+        made, shown = self._sheet(unit_id, hands, actor)
+        if not hands[0].instrument.strip():
+            raise BadInput("Name the instrument that was read.", field="instrument")
+        wanting = next((n for n, cell in enumerate(shown.cells) if not cell.complete), None)
+        if wanting is not None:
+            raise BadInput("Every channel of a cell needs a figure.", field=f"{wanting}.channels")
+        with self._database.writing() as session:
+            campaign_id, run_ids = save_campaign(session, made.campaign)
+            ids = [
+                save.attempt(session, campaign_id, run_ids[run.position - 1], attempt)
+                for run, attempt in made.campaign.attempts()
+            ]
+            session.flush()
+            sealed = seals.attempt_seals(session, ids, {})
+            text = f"{len(ids)} readings, by {hands[0].instrument.strip()}"
+            audit.note(session, actor, "typed a sheet", f"campaign/{campaign_id}", seals=sealed, text=text)
+        self._conclusions.changed(made.model.id, made.campaign.unit.id)
+        return campaign_id
+
+    def _sheet(self, unit_id: int, hands: Sequence[HandReading], actor: Actor) -> tuple[OutsideCampaign, SheetView]:
+        if len({(hand.policy, hand.read_on, hand.instrument) for hand in hands}) != 1:
+            raise BadInput("A sheet has one day, one supply policy and one instrument.", field="policy")
+        for number, hand in enumerate(hands):
+            try:
+                refuse_unlikely(hand)
+            except BadInput as wrong:
+                raise BadInput(wrong.what, field=f"{number}.{wrong.field}") from None
+        refuse_policy(hands[0].policy)
+        if hands[0].read_on is not None:
+            refuse_impossible_day(hands[0].read_on, now().date(), "read_on")
+        with self._database.reading() as session:
+            behind = background(session, self._conclusions, unit_id)
+            entry = entry_named(session, hands[0].instrument)
+        return worked_out_together(behind, hands, entry, actor, self._equipment_of(None))
+
     def _worked_out(self, unit_id: int, hand: HandReading, actor: Actor) -> tuple[OutsideCampaign, HandView]:
         refuse_unlikely(hand)
         refuse_policy(hand.policy)
@@ -109,24 +157,52 @@ def worked_out(
     Raises:
         BadInput: a group, or more channels than the model has.
     """
+    made, shown = worked_out_together(behind, [hand], entry, actor, equipment)
+    return made, shown.cells[0]
+
+
+def worked_out_together(
+    behind: Background,
+    hands: Sequence[HandReading],
+    entry: InstrumentEntry | None,
+    actor: Actor,
+    equipment: Equipment,
+) -> tuple[OutsideCampaign, SheetView]:
+    """Readings by hand of one unit as they would stand on record in one campaign, and as people see them.
+
+    Raises:
+        BadInput: a group, or more channels than the model has.
+    """
+    specs = list(dict.fromkeys(hand.run for hand in hands))
+    named = [_named(behind, hand) for hand in hands]
+
+    def attempts(_planned: Campaign) -> list[tuple[int, Attempt]]:
+        return [
+            (specs.index(hand.run) + 1, hand_attempt(hand, names, entry, actor, taken_at(hand.read_on)))
+            for hand, names in zip(hands, named, strict=True)
+        ]
+
+    made = outside_campaign(behind, specs, attempts, actor, equipment, hands[0].policy)
+    cells = []
+    for hand, names, judged in zip(hands, named, made.judged(), strict=True):
+        channels = [
+            HandChannelView(channel=name, watts=read.watts_into(hand.ohms), how=read.how(hand.ohms))
+            for name, read in zip(names, hand.channels, strict=False)
+        ]
+        complete = len(judged.attempt.readings) == len(names) and bool(hand.instrument.strip())
+        cells.append(hand_view(judged, channels, complete))
+    return made, SheetView(cells=cells)
+
+
+def _named(behind: Background, hand: HandReading) -> tuple[int, ...]:
+    """The channels (of pairs the first) that a reading is of."""
     group = behind.model.product.group(hand.run.group)
     names = tuple(channels[0] for channels in group.read(hand.run.bridged))
     if len(hand.channels) > len(names):
         raise BadInput(
             f"The group “{group.name}” has {len(names)} to read, not {len(hand.channels)}.", field="channels"
         )
-    channels = [
-        HandChannelView(channel=name, watts=read.watts_into(hand.ohms), how=read.how(hand.ohms))
-        for name, read in zip(names, hand.channels, strict=False)
-    ]
-
-    def attempts(_planned: Campaign) -> list[tuple[int, Attempt]]:
-        return [(1, hand_attempt(hand, names, entry, actor, taken_at(hand.read_on)))]
-
-    made = outside_campaign(behind, [hand.run], attempts, actor, equipment, hand.policy)
-    judged: JudgedAttempt = made.judged()[0]
-    complete = len(judged.attempt.readings) == len(names) and bool(hand.instrument.strip())
-    return made, hand_view(judged, channels, complete)
+    return names
 
 
 def hand_attempt(

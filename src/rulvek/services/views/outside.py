@@ -172,6 +172,20 @@ class HandView(View):
 
 
 @view
+class SheetView(View):
+    """A unit's readings together, in the order in which they were given."""
+
+    cells: list[HandView]
+
+
+@view
+class KeptSheetView(View):
+    """The campaign that a unit's readings were kept in."""
+
+    campaign_id: int
+
+
+@view
 class KeptView(View):
     """Where a reading from outside was kept."""
 

@@ -41,6 +41,9 @@ const claim = (id: number) => data.value?.model.claims.find((c) => c.id === id)
         <RouterLink v-slot="{ navigate }" :to="`/units/${data.unit.id}/typed`" custom>
           <a-button @click="navigate">A reading by hand</a-button>
         </RouterLink>
+        <RouterLink v-slot="{ navigate }" :to="`/units/${data.unit.id}/sheet`" custom>
+          <a-button @click="navigate">A sheet of them</a-button>
+        </RouterLink>
         <RouterLink v-slot="{ navigate }" :to="`/units/${data.unit.id}/recorded`" custom>
           <a-button @click="navigate">A recording</a-button>
         </RouterLink>

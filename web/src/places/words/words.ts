@@ -50,6 +50,7 @@ export const WORDS: readonly { about: string; words: readonly Word[] }[] = [
         means: 'What an attempt gave of each channel: watts, volts, THD+N, and the supply beside it.',
       },
       { word: 'A reading by hand', means: 'A reading that a person took from a meter and wrote down.' },
+      { word: 'A sheet', means: 'Readings by hand of one unit and one day, its loads by the modes, as one campaign.' },
       { word: 'A recording', means: 'A file of waveforms from another recorder, measured here.' },
       { word: 'Earlier results', means: 'A table of readings from before, taken in as a whole.' },
       { word: 'Second instrument', means: 'What another meter read on the same terminals at the same moment.' },
