@@ -154,5 +154,5 @@ def test_a_units_readings_are_kept_from_one_sheet(open_page: Open) -> None:
     keep.dblclick()
     expect(page.get_by_role("heading", name="Campaign sheet")).to_be_visible()
     expect(page.locator("table.sheet tbody tr")).to_have_count(2)
-    page.goto("/bench")
+    page.goto("/units/1")
     expect(page.get_by_text("2 of 2 runs")).to_have_count(1)  # once, however often it was pressed
