@@ -55,9 +55,17 @@ def demo(tmp_path_factory: pytest.TempPathFactory) -> Services:
 
 def test_evidence_is_conducted_with_its_waveforms(demo: Services) -> None:
     listed = demo.evidence.attempts().items
-    assert len(listed) == 25  # four places in three modes, one below the rating, and three points at four places
+    # Four places in three modes and at both edges of their claims' bands, one below the rating, three points at four.
+    assert len(listed) == 25 + 8
     ends = {(a.mode, a.end) for a in listed if a.load_ohms >= 2}
-    assert ends == {("certified", "limit"), ("uncertified", "clip"), ("burst", "limit")}
+    assert ends >= {("certified", "limit"), ("uncertified", "clip"), ("burst", "limit"), ("proof", "held")}
+    assert ends <= {
+        ("certified", "limit"),
+        ("uncertified", "clip"),
+        ("burst", "limit"),
+        ("proof", "held"),
+        ("proof", "limit"),
+    }
     for attempt in [a for a in listed if a.mode == "certified"][:4]:
         page = demo.evidence.attempt(attempt.id)
         assert page.captures[0].intact and len(page.points) > 15
@@ -109,7 +117,7 @@ def notebook(tmp_path_factory: pytest.TempPathFactory) -> Services:
 
 
 FOUND_ON_THE_BENCH = {"protection", "order-unusual", "below-rated-load", "instrument-unknown"}
-FOUND_ON_THE_BENCH |= {"not-held", "thd-n-falls-again", "out-of-band"}
+FOUND_ON_THE_BENCH |= {"companions-low", "not-held", "thd-n-falls-again", "out-of-band"}
 """Checks that campaigns of other models fire; the rest are the notebook's."""
 
 
