@@ -17,7 +17,7 @@ import uvicorn
 from rulvek.api.app import app_for
 from rulvek.composition import Services, answer_promptly
 
-PATIENCE_SECONDS = 20.0
+PATIENCE_SECONDS = 120.0
 
 
 @contextmanager
