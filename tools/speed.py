@@ -24,7 +24,6 @@ from rulvek.core.records.actor import Actor
 from rulvek.core.records.wishes import Wishes
 from rulvek.core.runs.modes import Mode
 from rulvek.core.runs.recording import read_recording
-from rulvek.core.signals.capture import Signal
 from rulvek.core.signals.distortion import Band, analyse_tone
 from rulvek.services.outside import Table
 from rulvek.store.engine import Database
@@ -102,7 +101,7 @@ def imported_recording() -> None:
 
 def surveyed(path: Path) -> tuple[WavRecord, Survey, Found]:
     """A recording as the importer goes through it."""
-    rows = tuple(ColumnUse(index, Signal("output_volts", index + 1), 40.0) for index in (0, 1))
+    rows = tuple(ColumnUse(index, "output_volts", index + 1, 40.0) for index in (0, 1))
     source = WavRecord(path, rows)
     seen = survey(source)
     return source, seen, find(source, seen)

@@ -49,8 +49,14 @@ def sent(client: TestClient, content: bytes = SWEEP, name: str = "sweep.wav") ->
     return answer.json()  # type: ignore[no-any-return]
 
 
-def body(unit_id: int, **changes: Any) -> Json:
-    return {"unit_id": unit_id, "run": RUN, "rows": ROWS, "instrument": "Recorder 2", "loaded_volts": 14.38} | changes
+def said(**changes: Any) -> Json:
+    """What is usually said of a recording, but for ``changes``."""
+    return {"run": RUN, "rows": ROWS, "instrument": "Recorder 2", "loaded_volts": 14.38} | changes
+
+
+def read_it(client: TestClient, identity: str, unit_id: int, **changes: Any) -> Any:
+    """Have a recording read as a run of a unit."""
+    return client.post(f"/api/recordings/{identity}/read", params={"unit_id": unit_id}, json=said(**changes))
 
 
 def ended(client: TestClient, identity: str) -> Json:
@@ -71,7 +77,7 @@ def test_a_sweep_becomes_evidence_that_a_claim_is_judged_by(
 ) -> None:
     shown = sent(client)
     assert shown["layout"]["sample_rate"] == RATE and len(shown["layout"]["columns"]) == 2
-    assert client.post(f"/api/recordings/{shown['id']}/read", json=body(unit_id)).json()["state"] == "reading"
+    assert read_it(client, shown["id"], unit_id).json()["state"] == "reading"
     read = ended(client, shown["id"])
     assert read["state"] == "read" and read["found"]["kind"] == "sweep", read["problem"]
     assert len(read["found"]["sections"]) == 6 and [s["chosen"] for s in read["found"]["sections"]].index(True) == 4
@@ -111,12 +117,12 @@ def test_what_cannot_be_read_is_said_and_the_file_stays(
     client: TestClient, services: Services, unit_id: int, changes: Json, words: str
 ) -> None:
     shown = sent(client)
-    client.post(f"/api/recordings/{shown['id']}/read", json=body(unit_id, **changes))
+    read_it(client, shown["id"], unit_id, **changes)
     read = ended(client, shown["id"])
     assert read["state"] == "failed" and words in read["problem"]
     refused = client.post(f"/api/recordings/{shown['id']}/keep")
     assert refused.status_code == 422 and "not been read" in refused.json()["what"]
-    again = client.post(f"/api/recordings/{shown['id']}/read", json=body(unit_id))
+    again = read_it(client, shown["id"], unit_id)
     assert again.status_code == 200 and ended(client, shown["id"])["state"] == "read"
     assert client.delete(f"/api/recordings/{shown['id']}").status_code == 204
     assert arriving(services) == [] and client.get("/api/campaigns").json()["items"] == []
@@ -134,7 +140,7 @@ def test_what_cannot_be_read_is_said_and_the_file_stays(
 )
 def test_bad_input_names_its_field(client: TestClient, unit_id: int, changes: Json, field: str | None) -> None:
     shown = sent(client)
-    answer = client.post(f"/api/recordings/{shown['id']}/read", json=body(unit_id) | changes)
+    answer = read_it(client, shown["id"], **({"unit_id": unit_id} | changes))
     assert answer.status_code in (404, 422) and answer.json()["field"] == field, answer.text
 
 
@@ -167,14 +173,14 @@ def test_a_reading_can_be_stopped_and_begun_again(
             time.sleep(0.01)
 
     monkeypatch.setattr(recordings, "survey", slow)
-    client.post(f"/api/recordings/{shown['id']}/read", json=body(unit_id))
+    read_it(client, shown["id"], unit_id)
     assert begun.wait(10)
     busy = client.get(f"/api/recordings/{shown['id']}").json()
     assert busy["state"] == "reading" and 0 < busy["done"] < 1 and busy["doing"] == "Going through the wave"
-    assert client.post(f"/api/recordings/{shown['id']}/read", json=body(unit_id)).status_code == 409
+    assert read_it(client, shown["id"], unit_id).status_code == 409
     assert client.post(f"/api/recordings/{shown['id']}/stop").json()["state"] == "stopped"
     monkeypatch.setattr(recordings, "survey", real)
-    client.post(f"/api/recordings/{shown['id']}/read", json=body(unit_id))
+    read_it(client, shown["id"], unit_id)
     assert ended(client, shown["id"])["state"] == "read"
 
 
@@ -194,7 +200,7 @@ def test_kept_twice_is_one_attempt_and_the_next_run_is_none_the_worse(
     client: TestClient, services: Services, unit_id: int
 ) -> None:
     shown = sent(client)
-    client.post(f"/api/recordings/{shown['id']}/read", json=body(unit_id))
+    read_it(client, shown["id"], unit_id)
     assert ended(client, shown["id"])["state"] == "read"
     with ThreadPoolExecutor(4) as pool:
         answers = list(pool.map(lambda _: client.post(f"/api/recordings/{shown['id']}/keep"), range(4)))
@@ -202,7 +208,7 @@ def test_kept_twice_is_one_attempt_and_the_next_run_is_none_the_worse(
     assert len(kept) == 1 and {answer.status_code for answer in answers} <= {201, 404}
     assert len(client.get("/api/attempts").json()["items"]) == 1
     again = sent(client)  # the same bytes once more: another attempt, the same file
-    client.post(f"/api/recordings/{again['id']}/read", json=body(unit_id))
+    read_it(client, again["id"], unit_id)
     assert ended(client, again["id"])["state"] == "read"
     assert client.post(f"/api/recordings/{again['id']}/keep").status_code == 201
     campaign = certified_campaign(services, unit_id)
@@ -218,7 +224,7 @@ def test_a_recording_at_32_khz_is_kept_and_its_spectrum_shown(client: TestClient
     wave = np.clip(0.51 * np.sin(2 * np.pi * 1000 * t), -0.5, 0.5)
     out = io.BytesIO()
     soundfile.write(out, np.column_stack([wave, wave]), 32_000, subtype="FLOAT", format="WAV")
-    page = read_and_kept(client, out.getvalue(), "slow.wav", body(unit_id))
+    page = read_and_kept(client, out.getvalue(), "slow.wav", said())
     attempt = page["attempt"]
     spectrum = client.get(f"/api/attempts/{attempt['id']}/spectrum", params={"channel": 1})
     assert spectrum.status_code == 200, spectrum.text
@@ -290,7 +296,7 @@ BRIDGED = [{"column": 0, "quantity": "output_volts", "channel": 1, "factor": 60}
 
 def read_and_kept(client: TestClient, content: bytes, name: str, asked: Json) -> Json:
     shown = sent(client, content, name)
-    client.post(f"/api/recordings/{shown['id']}/read", json=asked)
+    client.post(f"/api/recordings/{shown['id']}/read", params={"unit_id": 1}, json=asked)
     read = ended(client, shown["id"])
     assert read["state"] == "read", read["problem"]
     kept = client.post(f"/api/recordings/{shown['id']}/keep").json()
@@ -300,7 +306,7 @@ def read_and_kept(client: TestClient, content: bytes, name: str, asked: Json) ->
 def test_bursts_become_a_burst_run_with_its_onset_and_its_largest(client: TestClient, unit_id: int) -> None:
     """The onset is 30 V peak into 4 Ω: 112.5 W; +3 dB of drive into a hard limit is more, and past 1 %."""
     run = {**RUN, "mode": "burst", "burst": "1 kHz", "bridged": True}
-    asked = body(unit_id, run=run, rows=BRIDGED, amps=40.0)
+    asked = said(run=run, rows=BRIDGED, amps=40.0)
     page = read_and_kept(client, bursts([-6.0, -3.0, 0.0, 3.0]), "bursts.wav", asked)
     attempt = page["attempt"]
     assert attempt["end"] == "limit" and attempt["weakest_watts"] == pytest.approx(112.5, rel=5e-3)
@@ -323,9 +329,7 @@ def test_a_table_without_a_time_is_read_at_the_rate_that_was_said(client: TestCl
         {"column": 1, "quantity": "supply_volts"},
         {"column": 2, "quantity": "supply_amps"},
     ]
-    asked = body(
-        unit_id, run={**RUN, "bridged": True}, rows=columns, sample_rate=rate, loaded_volts=None, clamp_zeroed=True
-    )
+    asked = said(run={**RUN, "bridged": True}, rows=columns, sample_rate=rate, loaded_volts=None, clamp_zeroed=True)
     attempt = read_and_kept(client, "\n".join(rows).encode(), "table.csv", asked)["attempt"]
     assert attempt["weakest_watts"] == pytest.approx(17**2 / 8, rel=1e-4)
     assert (attempt["start_volts"], attempt["supply_volts"]) == (pytest.approx(14.4), pytest.approx(13.9))
@@ -336,10 +340,10 @@ def test_a_table_without_a_time_is_read_at_the_rate_that_was_said(client: TestCl
 def test_an_instrument_of_the_register_brings_its_calibration_along(client: TestClient, unit_id: int) -> None:
     entry = {"role": "output", "name": "Old recorder", "calibrated_on": "2024-01-10", "due_on": "2025-01-10"}
     assert client.post("/api/gear/instruments", json=entry).status_code == 201
-    asked = body(unit_id, run={**RUN, "bridged": True}, rows=BRIDGED, instrument="old recorder")
+    asked = said(run={**RUN, "bridged": True}, rows=BRIDGED, instrument="old recorder")
     page = read_and_kept(client, wav([0.3]), "mono.wav", asked)
     assert "out-of-calibration" in [finding["code"] for finding in page["attempt"]["findings"]]
-    other = body(unit_id, run={**RUN, "bridged": True}, rows=BRIDGED, instrument="Unknown recorder")
+    other = said(run={**RUN, "bridged": True}, rows=BRIDGED, instrument="Unknown recorder")
     again = read_and_kept(client, wav([0.3]), "mono.wav", other)
     assert "out-of-calibration" not in [finding["code"] for finding in again["attempt"]["findings"]]
 

@@ -10,7 +10,6 @@ from rulvek.composition import Services
 from rulvek.core.errors import BadCapture
 from rulvek.core.runs.modes import Mode
 from rulvek.core.runs.spec import RunSpec
-from rulvek.core.signals.capture import Signal
 from rulvek.services.outside import RecordingSetup
 from rulvek.services.views.outside import RecordingView
 from rulvek.store.formats.recorded_files import ColumnUse
@@ -32,7 +31,7 @@ def read(services: Services, unit_id: int, name: str, spec: RunSpec, *rows: Colu
 
 
 def output(channel: int, column: int = 0, factor: float = 60.0) -> ColumnUse:
-    return ColumnUse(column, Signal("output_volts", channel), factor)
+    return ColumnUse(column, "output_volts", channel, factor)
 
 
 def test_a_circuit_simulators_text_of_time_volts_and_amps(services: Services, unit_id: int) -> None:
@@ -41,7 +40,7 @@ def test_a_circuit_simulators_text_of_time_volts_and_amps(services: Services, un
     magnitudes = [float(volts) for volts in re.findall(r"^ *\d+ +[\d.e+-]+ +([\d.e+-]+)", table, re.MULTILINE)]
     whole = math.sqrt(sum(v * v for v in magnitudes[1:]))
     distortion = math.sqrt(sum(v * v for v in magnitudes[2:]))
-    rows = (output(1, 1, 1.0), ColumnUse(2, Signal("output_amps", 1), 1.0))
+    rows = (output(1, 1, 1.0), ColumnUse(2, "output_amps", 1, 1.0))
     shown = read(services, unit_id, "follower_amps.txt", BRIDGED, *rows)
     assert shown.layout.separator == " " and shown.layout.time_column == 0
     assert [column.name for column in shown.layout.columns] == ["time", "v(out)", "i(vs)"]

@@ -10,11 +10,10 @@ from hypothesis import HealthCheck, given
 from hypothesis import strategies as st
 
 from rulvek.core.errors import BadCapture, BadInput, RulvekError
-from rulvek.core.signals.capture import Signal
 from rulvek.store.formats.recorded_files import ColumnUse, Layout, WavRecord, inspect, to_wav
 from tests.examples import examples
 
-OUTPUT = (ColumnUse(0, Signal("output_volts", 1), 1.0),)
+OUTPUT = (ColumnUse(0, "output_volts", 1, 1.0),)
 
 
 def kept(folder: Path, content: bytes | str, name: str = "capture.csv") -> Path:
@@ -174,7 +173,7 @@ def test_any_bytes_at_all_are_read_or_refused(tmp_path: Path, content: bytes, he
 def test_samples_come_back_in_volts_whatever_they_are_stored_as(tmp_path: Path, subtype: str, step: float) -> None:
     wave = 0.7 * np.sin(np.arange(1000) / 7)
     soundfile.write(tmp_path / "a.wav", np.column_stack([wave, -wave]), 96_000, subtype=subtype)
-    rows = (ColumnUse(1, Signal("output_volts", 2), 60.0), ColumnUse(0, Signal("output_volts", 1), -60.0))
+    rows = (ColumnUse(1, "output_volts", 2, 60.0), ColumnUse(0, "output_volts", 1, -60.0))
     source = WavRecord(tmp_path / "a.wav", rows)
     assert (source.frames, source.sample_rate) == (1000, 96_000.0)
     part = source.read(100, 200)
@@ -186,4 +185,4 @@ def test_samples_come_back_in_volts_whatever_they_are_stored_as(tmp_path: Path, 
 
 def test_a_column_that_is_not_there_is_named(tmp_path: Path) -> None:
     with pytest.raises(BadInput, match="no column 2"):
-        WavRecord(kept(tmp_path, wav(10), "a.wav"), (ColumnUse(1, Signal("output_volts", 1), 1.0),))
+        WavRecord(kept(tmp_path, wav(10), "a.wav"), (ColumnUse(1, "output_volts", 1, 1.0),))

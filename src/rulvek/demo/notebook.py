@@ -25,7 +25,7 @@ from rulvek.core.records.actor import Actor
 from rulvek.core.records.outside import HandChannel, HandReading, OtherReading
 from rulvek.core.runs.modes import End, Mode
 from rulvek.core.runs.spec import RunSpec
-from rulvek.core.signals.capture import Capture, Signal
+from rulvek.core.signals.capture import Capture
 from rulvek.core.signals.power import unclipped_sine_watts
 from rulvek.services.outside.earlier_results import Table
 from rulvek.services.outside.inbox import RecordingSetup
@@ -284,9 +284,9 @@ def _as_wav(wave: np.ndarray, supply: np.ndarray) -> bytes:
 
 def _setup(bench: UnitOnBench) -> RecordingSetup:
     rows = (
-        ColumnUse(0, Signal("output_volts", 1), FULL_SCALE),
-        ColumnUse(1, Signal("output_volts", 2), FULL_SCALE),
-        ColumnUse(2, Signal("supply_volts", 0), FULL_SCALE),
+        ColumnUse(0, "output_volts", 1, FULL_SCALE),
+        ColumnUse(1, "output_volts", 2, FULL_SCALE),
+        ColumnUse(2, "supply_volts", 0, FULL_SCALE),
     )
     return RecordingSetup(bench.spec(), rows, RECORDER, 0.5, load_measured=OHMS, controls_in_position=True)
 

@@ -867,7 +867,7 @@ export interface paths {
     put?: never
     /**
      * Read Recording
-     * @description Begin to read it, in the background.
+     * @description Begin to read it, in the background, as a run of a unit.
      */
     post: operations['read_recording']
     delete?: never
@@ -1703,6 +1703,31 @@ export interface components {
       verdict: components['schemas']['VerdictView'] | null
       /** Unit Verdicts */
       unit_verdicts: components['schemas']['VerdictView'][]
+    }
+    /**
+     * ColumnUse
+     * @description What a column (counted from 0) is, and the factor that makes volts or amps of its numbers.
+     *
+     *     ``channel`` is the amplifier's, counted from 1; of the supply it is 0.
+     */
+    ColumnUse: {
+      /** Column */
+      column: number
+      /**
+       * Quantity
+       * @enum {string}
+       */
+      quantity: 'output_volts' | 'output_amps' | 'input_volts' | 'supply_volts' | 'supply_amps'
+      /**
+       * Channel
+       * @default 0
+       */
+      channel: number
+      /**
+       * Factor
+       * @default 1
+       */
+      factor: number
     }
     /**
      * ColumnView
@@ -2931,15 +2956,17 @@ export interface components {
       reason: string
     }
     /**
-     * RecordedIn
-     * @description What a person says of a recording.
+     * RecordingSetup
+     * @description What a person says of a recording: which run it is, what its columns are, and what no column tells.
+     *
+     *     ``load_measured`` is used where no output current was recorded; volts and amps where no supply column was.
+     *     ``accuracy_percent`` is the recorder's limit in percent of its volts. ``end`` is how the run ended, where the wave
+     *     alone does not tell; ``read_on`` is None for today.
      */
-    RecordedIn: {
-      /** Unit Id */
-      unit_id: number
+    RecordingSetup: {
       run: components['schemas']['RunSpec']
       /** Rows */
-      rows: components['schemas']['RowIn'][]
+      rows: components['schemas']['ColumnUse'][]
       /**
        * Instrument
        * @default
@@ -3043,29 +3070,6 @@ export interface components {
       words: string
       /** Value */
       value: string
-    }
-    /**
-     * RowIn
-     * @description What a column (counted from 0) is, and the factor that makes volts or amps of its numbers.
-     */
-    RowIn: {
-      /** Column */
-      column: number
-      /**
-       * Quantity
-       * @enum {string}
-       */
-      quantity: 'output_volts' | 'output_amps' | 'input_volts' | 'supply_volts' | 'supply_amps'
-      /**
-       * Channel
-       * @default 0
-       */
-      channel: number
-      /**
-       * Factor
-       * @default 1
-       */
-      factor: number
     }
     /**
      * RowProblemView
@@ -5962,7 +5966,9 @@ export interface operations {
   }
   read_recording: {
     parameters: {
-      query?: never
+      query: {
+        unit_id: number
+      }
       header?: never
       path: {
         recording_id: string
@@ -5971,7 +5977,7 @@ export interface operations {
     }
     requestBody: {
       content: {
-        'application/json': components['schemas']['RecordedIn']
+        'application/json': components['schemas']['RecordingSetup']
       }
     }
     responses: {

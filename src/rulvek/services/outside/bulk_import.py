@@ -13,7 +13,6 @@ from rulvek.core.method.profile import MethodProfile
 from rulvek.core.records.actor import Actor
 from rulvek.core.runs.modes import Mode
 from rulvek.core.runs.spec import RunSpec
-from rulvek.core.signals.capture import Signal
 from rulvek.services.outside.inbox import RecordingSetup
 from rulvek.services.outside.recordings import Recordings
 from rulvek.services.views.attempt import AttemptView
@@ -188,7 +187,7 @@ def _setup(job: Job, spec: RunSpec, channels: tuple[int, ...], layout: Layout) -
         known = sum(row.signal.quantity == quantity for row in rows)
         if known < len(channels):
             factor = job.full_scale if layout.kind == "wav" else column.factor
-            rows.append(ColumnUse(index, Signal(quantity, channels[known]), factor))  # type: ignore[arg-type]
+            rows.append(ColumnUse(index, quantity, channels[known], factor))  # type: ignore[arg-type]
     return RecordingSetup(
         spec,
         tuple(rows),

@@ -5,7 +5,9 @@ import threading
 from dataclasses import dataclass, field
 from datetime import date
 from pathlib import Path
-from typing import Any, ClassVar
+from typing import Annotated, Any, ClassVar
+
+from annotated_types import Ge, Gt, Le, Len, Lt
 
 from rulvek.core.electrical.policy import SupplyPolicy
 from rulvek.core.errors import BadInput, Conflict, NotFound, RulvekError
@@ -17,7 +19,7 @@ from rulvek.core.runs.modes import End
 from rulvek.core.runs.recording import Recorded
 from rulvek.core.runs.spec import RunSpec
 from rulvek.services.views.outside import InboxState
-from rulvek.store.formats.recorded_files import ColumnUse, Layout, inspect
+from rulvek.store.formats.recorded_files import MOST_COLUMNS, ColumnUse, Layout, inspect
 
 MOST_BYTES = 500 * 2**20
 MOST_WAITING = 8
@@ -35,12 +37,12 @@ class RecordingSetup:
     __pydantic_config__: ClassVar[Any] = ENTERED
 
     run: RunSpec
-    rows: tuple[ColumnUse, ...]
+    rows: Annotated[tuple[ColumnUse, ...], Len(1, MOST_COLUMNS)]
     instrument: InstrumentName = ""
     accuracy_percent: InstrumentPercent = 1.0
     load_measured: Ohms | None = None
-    time_column: int | None = None
-    sample_rate: float | None = None
+    time_column: Annotated[int, Ge(0), Lt(MOST_COLUMNS)] | None = None
+    sample_rate: Annotated[float, Gt(0), Le(1e8)] | None = None
     start_volts: SupplyVolts | None = None
     loaded_volts: SupplyVolts | None = None
     amps: Amps | None = None

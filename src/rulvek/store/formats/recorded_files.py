@@ -6,14 +6,16 @@ from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from itertools import islice, pairwise
 from pathlib import Path
-from typing import Literal
+from typing import Annotated, Any, ClassVar, Literal
 
 import numpy as np
 import soundfile
+from annotated_types import Ge, Le, Lt
 from numpy.typing import NDArray
 
 from rulvek.core.errors import BadCapture, BadInput, NotFound
-from rulvek.core.signals.capture import Signal
+from rulvek.core.quantities import ENTERED
+from rulvek.core.signals.capture import Quantity, Signal
 
 FORMATS = ("WAV", "WAVEX", "RF64")
 LONGEST_LINE = 4096
@@ -57,11 +59,22 @@ class Layout:
 
 @dataclass(frozen=True, slots=True)
 class ColumnUse:
-    """What a column (counted from 0) is, and the factor that makes volts or amps of its numbers."""
+    """What a column (counted from 0) is, and the factor that makes volts or amps of its numbers.
 
-    column: int
-    signal: Signal
-    factor: float
+    ``channel`` is the amplifier's, counted from 1; of the supply it is 0.
+    """
+
+    __pydantic_config__: ClassVar[Any] = ENTERED
+
+    column: Annotated[int, Ge(0), Lt(MOST_COLUMNS)]
+    quantity: Quantity
+    channel: Annotated[int, Ge(0), Le(16)] = 0
+    factor: Annotated[float, Ge(-1e6), Le(1e6)] = 1.0
+
+    @property
+    def signal(self) -> Signal:
+        """As captures have it."""
+        return Signal(self.quantity, self.channel)
 
 
 class WavRecord:

@@ -16,7 +16,7 @@ import RecorderFields from './RecorderFields.vue'
 import RecordingColumns from './RecordingColumns.vue'
 import RecordingFound from './RecordingFound.vue'
 import RecordingState from './RecordingState.vue'
-import { BLANK_RECORDING, bodyOf, missingOf } from './recordingDraft'
+import { BLANK_RECORDING, setupOf, missingOf } from './recordingDraft'
 import { proposed } from './recordingRows'
 import RunFields from './RunFields.vue'
 import { useRecording } from './useRecording'
@@ -46,8 +46,8 @@ const attempt = computed(() => recording.value?.attempt ?? null)
 const left = computed(() => (recording.value ? missingOf(sheet.value, recording.value.layout) : ''))
 
 async function begin() {
-  const body = bodyOf(sheet.value, props.id, group.value)
-  if (body && !left.value && !reading.value) await read(body)
+  const setup = setupOf(sheet.value, group.value)
+  if (setup && !left.value && !reading.value) await read(props.id, setup)
 }
 async function keepIt() {
   if (await keep()) kept.forget()

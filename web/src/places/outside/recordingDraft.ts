@@ -1,5 +1,5 @@
 // What a person says of a recorded file, until it is read.
-import type { GroupView, RecordedIn, RecordingView } from '../../api/types'
+import type { GroupView, RecordingSetup, RecordingView } from '../../api/types'
 import { BLANK_RUN, missingOfRun, runOf } from './outsideRun'
 import type { OutsideRun } from './outsideRun'
 import { missing, rowsOf } from './recordingRows'
@@ -41,12 +41,11 @@ export function missingOf(said: RecordingDraft, layout: RecordingView['layout'])
   return missingOfRun(said) || missing(said.columns, layout, said.rate)
 }
 
-export function bodyOf(said: RecordingDraft, unitId: number, group: GroupView | undefined): RecordedIn | null {
+export function setupOf(said: RecordingDraft, group: GroupView | undefined): RecordingSetup | null {
   const run = runOf(said, group)
   if (!run || said.accuracy === null) return null
   const time = said.columns.findIndex((c) => c.quantity === 'time')
   return {
-    unit_id: unitId,
     run,
     rows: rowsOf(said.columns),
     instrument: said.instrument,

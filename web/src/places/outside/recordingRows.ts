@@ -1,7 +1,7 @@
 // What each column of a recording is: proposed from its unit and place, changed by hand, sent as the server takes it.
-import type { LayoutView, RowIn } from '../../api/types'
+import type { LayoutView, ColumnUse } from '../../api/types'
 
-export type Quantity = RowIn['quantity'] | 'time' | ''
+export type Quantity = ColumnUse['quantity'] | 'time' | ''
 export interface ColumnDraft {
   quantity: Quantity | null
   channel: number | null
@@ -35,7 +35,7 @@ export function proposed(layout: LayoutView, channels: readonly number[]): Colum
   })
 }
 
-export function rowsOf(columns: readonly ColumnDraft[]): RowIn[] {
+export function rowsOf(columns: readonly ColumnDraft[]): ColumnUse[] {
   return columns.flatMap((c, column) =>
     c.quantity && c.quantity !== 'time' && c.factor !== null
       ? [{ column, quantity: c.quantity, channel: ofChannel(c.quantity) ? (c.channel ?? 0) : 0, factor: c.factor }]

@@ -3,7 +3,7 @@ import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref, shallowRef } from 'vue'
 import { useRouter } from 'vue-router'
 import client, { answered } from '../../api/client'
-import type { RecordedIn, RecordingView } from '../../api/types'
+import type { RecordingSetup, RecordingView } from '../../api/types'
 import { useAct } from '../../kit/act'
 import { useAddress } from '../../kit/address'
 import { send } from './upload'
@@ -49,7 +49,10 @@ export function useRecording() {
     },
   )
   const reads = useAct(
-    (body: RecordedIn) => answered(client.POST('/api/recordings/{recording_id}/read', { ...path(), body })),
+    (unitId: number, body: RecordingSetup) => {
+      const params = { ...path().params, query: { unit_id: unitId } }
+      return answered(client.POST('/api/recordings/{recording_id}/read', { params, body }))
+    },
     { asksWho: false, done: known },
   )
   const stops = useAct(() => answered(client.POST('/api/recordings/{recording_id}/stop', path())), {
