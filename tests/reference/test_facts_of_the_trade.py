@@ -51,7 +51,7 @@ def test_a_peak_is_no_rms() -> None:
 def test_the_exponent_of_an_unregulated_unit() -> None:
     fit = fit_voltage([(12.32, 317.0), (13.5, 391.0), (14.14, 429.0)])
     assert fit.exponent == pytest.approx(2.2, abs=0.05)
-    assert fit.bounds[1] <= 2.3
+    assert fit.high <= 2.3
 
 
 def test_two_meters_that_cannot_both_be_right() -> None:

@@ -37,8 +37,8 @@ const method = computed(() =>
         <dd>{{ figure(attempt.start_volts, 2) }} → {{ figure(attempt.supply_volts, 2) }} V</dd>
         <dt>Lowest, sag</dt>
         <dd>
-          {{ figure(attempt.supply_lowest, 2) }} V, {{ figure(attempt.sag_volts, 2)
-          }}{{ doubt(attempt.sag_expanded_volts, 2) }} V
+          {{ figure(attempt.supply_lowest, 2) }} V, {{ figure(attempt.sag_volts, 3)
+          }}{{ doubt(attempt.sag_expanded_volts, 3) }} V
         </dd>
         <dt>
           Current

@@ -123,12 +123,14 @@ const claim = (id: number) => data.value?.model.claims.find((c) => c.id === id)
 <style scoped>
 .head {
   display: flex;
+  flex-wrap: wrap;
   justify-content: space-between;
   align-items: flex-end;
-  gap: 24px;
+  gap: 10px 24px;
 }
 .acts {
   display: flex;
+  flex-wrap: wrap;
   gap: 10px;
 }
 .two {
