@@ -150,11 +150,6 @@ progress {
   gap: 40px;
   padding-top: 14px;
 }
-form kbd {
-  margin-left: 8px;
-  color: inherit;
-  border-color: currentColor;
-}
 @media (max-width: 900px) {
   .two {
     grid-template-columns: 1fr;

@@ -198,11 +198,6 @@ h1 .mono {
 .grid th:first-child {
   width: 150px;
 }
-.acts kbd {
-  margin-left: 8px;
-  color: inherit;
-  border-color: currentColor;
-}
 .grid td {
   vertical-align: top;
   padding: 8px 10px 8px 0;
