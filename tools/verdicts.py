@@ -9,10 +9,9 @@ import os
 from collections.abc import Sequence
 from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass
-from functools import cache
 
 import numpy as np
-from scipy.optimize import brentq
+from clipper import closed_form
 
 from rulvek.bench.conductor import Prepared, RunEvent, RunSetup, conduct
 from rulvek.bench.protocols import Connection
@@ -57,26 +56,6 @@ class Judged:
         return passes and self.truth + (self.verdict.expanded_watts or 0.0) < self.claimed
 
 
-@cache
-def at_the_limit(last: int) -> float:
-    """Power at 1 % THD+N over that of the full sine, of a hard clipper with harmonics up to ``last`` (Fourier)."""
-
-    def harmonics(drive: float) -> list[float]:
-        a = math.asin(min(1.0, 1 / drive))
-        found = [2 / math.pi * (drive * (a - math.sin(2 * a) / 2) + 2 * math.cos(a))]
-        for n in range(3, last + 1, 2):
-            both = drive * (math.sin((n - 1) * a) / (n - 1) - math.sin((n + 1) * a) / (n + 1))
-            found.append(2 / math.pi * (both + 2 * math.cos(n * a) / n))
-        return found
-
-    def over(drive: float) -> float:
-        first, *others = harmonics(drive)
-        rest = sum(one**2 for one in others)
-        return math.sqrt(rest / (first**2 + rest)) - 0.01
-
-    return sum(one**2 for one in harmonics(float(brentq(over, 1.0001, 3.0))))
-
-
 def one(seed: int) -> Judged:
     """Draw a unit and a claim, conduct a run, judge the claim."""
     rng = np.random.default_rng(seed)
@@ -101,7 +80,7 @@ def one(seed: int) -> Judged:
         RATED + rng.choice([0.0, 0.0, rng.uniform(-0.09, 0.09), rng.uniform(-1.2, -0.2), rng.uniform(0.2, 0.8)])
     )
     peak = (rail - lost) * OHMS / (OHMS + output_ohms)
-    truth = at_the_limit(min(999, math.floor(METHOD.band_high_hz / tone))) * peak**2 / 2 / OHMS
+    truth = closed_form(0.01, min(999, math.floor(METHOD.band_high_hz / tone))) * peak**2 / 2 / OHMS
     setup = RunSetup(
         under_test=tuple(Connection((channel,), OHMS) for channel in group.channels),
         companions=(),

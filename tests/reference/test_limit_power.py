@@ -9,7 +9,7 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
-from scipy.optimize import brentq
+from clipper import closed_form, harmonics
 
 from rulvek.bench.conductor import RunSetup, conduct
 from rulvek.bench.protocols import Connection
@@ -45,27 +45,6 @@ DESIGN = AmplifierDesign(
     sink_joules_per_kelvin=1e7,
     trip_input_amps=1e5,
 )
-
-
-def harmonics(drive: float, last: int) -> list[float]:
-    """Peak of harmonics 1, 3, 5 … of a sine of this peak that is clipped at ±1."""
-    a = math.asin(min(1.0, 1 / drive))
-    found = [2 / math.pi * (drive * (a - math.sin(2 * a) / 2) + 2 * math.cos(a))]
-    for n in range(3, last + 1, 2):
-        both = drive * (math.sin((n - 1) * a) / (n - 1) - math.sin((n + 1) * a) / (n + 1))
-        found.append(2 / math.pi * (both + 2 * math.cos(n * a) / n))
-    return found
-
-
-def closed_form(limit: float, last: int) -> float:
-    """Power at the limit over that of a full sine."""
-
-    def over(drive: float) -> float:
-        first, *others = harmonics(drive, last)
-        rest = sum(one**2 for one in others)
-        return math.sqrt(rest / (first**2 + rest)) - limit
-
-    return sum(one**2 for one in harmonics(float(brentq(over, 1.0001, 3.0)), last))
 
 
 def test_the_closed_form_is_the_known_one() -> None:

@@ -193,10 +193,16 @@ def attempts(session: Session, new: Sequence[tuple[int, Attempt]]) -> list[int]:
 
 def attempt(session: Session, campaign_id: int, run_id: int, new: Attempt) -> int:
     """An attempt at a run; returns its id."""
-    (identity,) = attempts(session, [(run_id, new)])
-    if new.ending is not None:
-        _touched(session, [campaign_id])
+    (identity,) = attempts_of(session, campaign_id, [(run_id, new)])
     return identity
+
+
+def attempts_of(session: Session, campaign_id: int, new: Sequence[tuple[int, Attempt]]) -> list[int]:
+    """Attempts at a campaign's runs; what was concluded of it is stale if any of them has ended."""
+    ids = attempts(session, new)
+    if any(attempt.ending is not None for _, attempt in new):
+        _touched(session, [campaign_id])
+    return ids
 
 
 def ending(session: Session, campaign_id: int, attempt_id: int, end: Ending, readings: Sequence[Reading]) -> None:

@@ -96,10 +96,8 @@ class ByHand:
             raise BadInput("Every channel of a cell needs a figure.", field=f"{wanting}.channels")
         with self._database.writing() as session:
             campaign_id, run_ids = save_campaign(session, made.campaign)
-            ids = [
-                save.attempt(session, campaign_id, run_ids[run.position - 1], attempt)
-                for run, attempt in made.campaign.attempts()
-            ]
+            rows = [(run_ids[run.position - 1], attempt) for run, attempt in made.campaign.attempts()]
+            ids = save.attempts_of(session, campaign_id, rows)
             session.flush()
             sealed = seals.attempt_seals(session, ids, {})
             text = f"{len(ids)} readings, by {hands[0].instrument.strip()}"

@@ -135,11 +135,6 @@ const size = (bytes: number) => (bytes < 1e6 ? `${figure(bytes / 1e3, 0)} kB` : 
 </template>
 
 <style scoped>
-h1 .mono {
-  font-weight: 400;
-  font-size: 18px;
-  margin-left: 6px;
-}
 progress {
   width: min(320px, 100%);
   accent-color: var(--certified);

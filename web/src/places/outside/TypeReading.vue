@@ -245,11 +245,6 @@ function keep() {
 </template>
 
 <style scoped>
-h1 .mono {
-  font-weight: 400;
-  font-size: 18px;
-  margin-left: 6px;
-}
 .two {
   display: grid;
   grid-template-columns: 1.35fr 1fr;

@@ -177,11 +177,6 @@ const missing = computed(() => {
 </template>
 
 <style scoped>
-h1 .mono {
-  font-weight: 400;
-  font-size: 18px;
-  margin-left: 6px;
-}
 .head {
   margin-bottom: 14px;
 }
