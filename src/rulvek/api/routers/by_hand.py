@@ -11,7 +11,7 @@ from rulvek.services.views.outside import HandView, KeptSheetView, KeptView, She
 
 router = APIRouter(tags=["by hand"])
 Sheet = Annotated[list[HandReading], Body(min_length=1, max_length=40)]
-"""More than any unit has loads by modes; so many are written in less than 50 ms."""
+"""More than any unit has loads by modes."""
 
 
 @router.post("/units/{unit_id}/typed/preview")
