@@ -219,10 +219,15 @@ def test_a_reading_is_typed_by_keyboard_and_judged(open_page: Open) -> None:
     amps.focus()
     page.keyboard.press("Control+a")
     page.keyboard.type("21.5")
-    for _ in range(2):  # the clamp was zeroed, the controls are in test position
+    findings = page.get_by_label("Findings of the checks")
+    expect(findings).not_to_contain_text("above 78.5 %")
+    expect(findings).to_contain_text("controls-off")
+    page.keyboard.press("Tab")  # the clamp at idle was not read
+    for question in ("clamp was zeroed", "controls in test position"):
         page.keyboard.press("Tab")
         page.keyboard.press("Space")
-    expect(page.get_by_label("Findings of the checks")).to_have_count(0)
+        expect(page.get_by_label(question)).to_be_checked()
+    expect(findings).to_have_count(0)
     page.get_by_label("Load, measured, Ω").fill("3.98")
     page.keyboard.press("Enter")
     page.wait_for_url(re.compile("/attempts/1"))
