@@ -17,6 +17,7 @@ from rulvek.services.gear import Gear
 from rulvek.services.later import Later
 from rulvek.services.now import Now
 from rulvek.services.outside import ByHand, EarlierResults, Recordings, SecondInstrument
+from rulvek.services.outside.unseen import clear_unseen
 from rulvek.settings import Settings
 from rulvek.store.engine import Database
 from rulvek.store.files import FileStore
@@ -106,7 +107,7 @@ def serving(settings: Settings) -> Services:
     services.benches.recover()
     services.benches.watch()
     services.recordings.clear()
-    services.earlier_results.clear()
+    clear_unseen(services.database)
     services.conclusions.warm()
     return services
 

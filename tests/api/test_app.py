@@ -107,7 +107,7 @@ def test_the_hub_wakes_every_watcher_from_another_thread() -> None:
 
     with ThreadPoolExecutor(1) as aside:  # a browser's tests may have left a loop running in this thread
         assert aside.submit(lambda: asyncio.run(watch())).result(10) == [True, True]
-    assert not hub._watchers
+    assert hub.watched == 0
     hub.wake()  # nobody watches: nothing happens
 
 

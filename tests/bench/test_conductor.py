@@ -7,7 +7,7 @@ import pytest
 
 from rulvek.bench.conductor import Finished, LevelSet, PointRead, Prepared, RunEvent, RunSetup, conduct
 from rulvek.bench.protocols import Connection
-from rulvek.bench.sim.bench import MUTED_DBV, BenchClock, SimulatedBench
+from rulvek.bench.sim.bench import BenchClock, SimulatedBench
 from rulvek.bench.sim.catalogue import DESIGNS
 from rulvek.bench.switch import Switch
 from rulvek.core.errors import BenchFault
@@ -33,7 +33,7 @@ def bench() -> SimulatedBench:
 
 
 def is_safe(bench: SimulatedBench) -> bool:
-    return not bench.amplifier.powered and all(level == MUTED_DBV for level in bench._levels)
+    return not bench.amplifier.powered and bench.is_muted
 
 
 def test_reports_from_preparation_to_the_end(bench: SimulatedBench) -> None:

@@ -185,9 +185,9 @@ def test_loads_warm_with_what_they_take_and_drift() -> None:
     conduct(bench, setup_of(Mode.UNCERTIFIED, 1.0, (1,), 40.0), lambda _event: None)
     warm = bench.temperatures()
     assert warm.load_c > 30 and warm.sink_c > 23.5
-    cold_ohms = bench._ohms[1]
-    assert bench._warm_ohms()[1] == pytest.approx(cold_ohms * (1 + 100e-6 * (warm.load_c - 23)), rel=1e-4)
+    warm_ohms = bench.ohms_now()[1]
     bench.lie_idle(3600.0)
+    assert warm_ohms == pytest.approx(bench.ohms_now()[1] * (1 + 100e-6 * (warm.load_c - 23)), rel=1e-4)
     cool = bench.temperatures()
     assert cool.load_c == pytest.approx(23.0, abs=0.5) and cool.sink_c < 24
 

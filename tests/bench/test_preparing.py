@@ -6,7 +6,7 @@ import pytest
 
 from rulvek.bench.before_power import match_gains, measure_loads, out_of_window, power_up, zero_clamp
 from rulvek.bench.protocols import Connection
-from rulvek.bench.sim.bench import MUTED_DBV, SimulatedBench
+from rulvek.bench.sim.bench import SimulatedBench
 from rulvek.bench.sim.catalogue import DESIGNS
 from rulvek.bench.sim.supply import BankDesign
 from rulvek.core.electrical.policy import SupplyPolicy
@@ -38,7 +38,7 @@ def test_gains_apart_are_found_and_turned() -> None:
     for channel, deviation in found.deviations_db.items():
         bench.turn_gain(channel, -deviation)
     assert gains(bench).worst_db < 0.02
-    assert not bench.amplifier.powered and all(level == MUTED_DBV for level in bench._levels)
+    assert not bench.amplifier.powered and bench.is_muted
 
 
 def test_the_source_level_for_full_output_and_an_overlap() -> None:

@@ -21,6 +21,12 @@ class Hub:
             if not loop.is_closed():
                 loop.call_soon_threadsafe(event.set)
 
+    @property
+    def watched(self) -> int:
+        """How many watch."""
+        with self._lock:
+            return len(self._watchers)
+
     @contextmanager
     def watching(self) -> Iterator[asyncio.Event]:
         """An event that is set whenever something may be new; to be cleared by the watcher."""

@@ -191,8 +191,8 @@ class SimulatedBench:
         here = [self._load_c[_box(link)] for link in self._connections]
         return max(here, default=AMBIENT_C)
 
-    def _warm_ohms(self) -> dict[int, float]:
-        """The connected loads at their present temperature, with what their contacts have just now."""
+    def ohms_now(self) -> dict[int, float]:
+        """What the connected loads truly have, by link: as warm as they are, contacts included."""
         found = {}
         for link in self._connections:
             warm = self._ohms[link.number] * (1 + LOAD_PER_KELVIN * (self._load_c[_box(link)] - AMBIENT_C))
@@ -229,6 +229,11 @@ class SimulatedBench:
         for channel in channels:
             self._levels[channel - 1] = level_dbv
 
+    @property
+    def is_muted(self) -> bool:
+        """Whether the source gives nothing."""
+        return all(level == MUTED_DBV for level in self._levels)
+
     def make_safe(self) -> None:
         """Mute every output; works without the link, too."""
         self._levels = [MUTED_DBV] * len(self._levels)
@@ -236,7 +241,7 @@ class SimulatedBench:
     def connect(self, connections: Sequence[Connection]) -> None:
         """Wire loads to channels. A load box never comes out at its nominal value: each has its own deviation."""
         self._check_link()
-        if any(level > MUTED_DBV for level in self._levels):
+        if not self.is_muted:
             raise BenchFault("Loads can only be wired while the source is muted.")
         self._connections = tuple(connections)
         for link in connections:
@@ -247,7 +252,7 @@ class SimulatedBench:
     def measured(self) -> dict[int, Load]:
         """Every connected load as the bench's meter reads it, within 0.3 %."""
         self._check_link()
-        warm = self._warm_ohms()
+        warm = self.ohms_now()
         return {
             link.number: Load(link.nominal_ohms, warm[link.number] * float(1 + self._errors.uniform(-0.003, 0.003)))
             for link in self._connections
@@ -318,7 +323,7 @@ class SimulatedBench:
             self._warm_loads(seconds, {})
             idle = np.full(blocks, self._supply.terminal_volts(0.0))
             return volts, SupplyTrace(idle, np.zeros(blocks), 1 / BLOCK_SECONDS)
-        ohms = self._warm_ohms()
+        ohms = self.ohms_now()
         out = self.amplifier.run(inputs, rate * times, self._connections, ohms, self._supply)
         for row, link in enumerate(self._connections):
             watts = float(np.mean(out.volts[row] ** 2)) / ohms[link.number]

@@ -28,6 +28,7 @@ from rulvek.services.outside.kept import (
     refuse_policy,
     taken_at,
 )
+from rulvek.services.outside.unseen import show_together, write_unseen
 from rulvek.services.views.outside import HandChannelView, HandView, SheetView, hand_view
 from rulvek.store import audit, save, seals
 from rulvek.store.engine import Database
@@ -94,16 +95,11 @@ class ByHand:
         wanting = next((n for n, cell in enumerate(shown.cells) if not cell.complete), None)
         if wanting is not None:
             raise BadInput("Every channel of a cell needs a figure.", field=f"{wanting}.channels")
-        with self._database.writing() as session:
-            campaign_id, run_ids = save_campaign(session, made.campaign)
-            rows = [(run_ids[run.position - 1], attempt) for run, attempt in made.campaign.attempts()]
-            ids = save.attempts_of(session, campaign_id, rows)
-            session.flush()
-            sealed = seals.attempt_seals(session, ids, {})
-            text = f"{len(ids)} readings, by {hands[0].instrument.strip()}"
-            audit.note(session, actor, "typed a sheet", f"campaign/{campaign_id}", seals=sealed, text=text)
+        written = write_unseen(self._database, made.campaign)
+        text = f"{len(written.attempt_ids)} readings, by {hands[0].instrument.strip()}"
+        show_together(self._database, [written], [text], "typed a sheet", actor)
         self._conclusions.changed(made.model.id, made.campaign.unit.id)
-        return campaign_id
+        return written.campaign_id
 
     def _sheet(self, unit_id: int, hands: Sequence[HandReading], actor: Actor) -> tuple[OutsideCampaign, SheetView]:
         if len({(hand.policy, hand.read_on, hand.instrument) for hand in hands}) != 1:

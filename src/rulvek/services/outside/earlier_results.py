@@ -23,7 +23,6 @@ from rulvek.core.records.outside import HandChannel, HandReading
 from rulvek.core.records.product import ChannelGroup
 from rulvek.core.runs.modes import End, Mode, limit_end
 from rulvek.core.runs.spec import RunSpec
-from rulvek.services.campaigns import save_campaign
 from rulvek.services.conclusions import Conclusions
 from rulvek.services.outside.by_hand import hand_attempt, refuse_unlikely
 from rulvek.services.outside.headings import Field, recognised
@@ -37,16 +36,14 @@ from rulvek.services.outside.kept import (
     outside_campaign,
     taken_at,
 )
+from rulvek.services.outside.unseen import show_together, write_unseen
 from rulvek.services.views.attempt import finding_views
 from rulvek.services.views.outside import EarlierColumnView, EarlierReadingView, EarlierView, RowProblemView, TableView
-from rulvek.store import audit, load, save, seals
+from rulvek.store import load
 from rulvek.store.engine import Database
-from rulvek.store.queries import campaigns as queries
 
 log = structlog.get_logger()
 EquipmentOf = Callable[[str | None], Equipment]
-AT_ONCE = 50
-"""Readings written in one transaction: others must not wait for a long one."""
 MOST_ROWS = 5000
 MOST_PROBLEMS = 200
 UNSAID_HZ = 0.0
@@ -106,19 +103,6 @@ class EarlierResults:
     def __init__(self, database: Database, conclusions: Conclusions, equipment_of: EquipmentOf) -> None:
         self._database, self._conclusions, self._equipment_of = database, conclusions, equipment_of
 
-    def clear(self) -> None:
-        """Remove what a table left that was never completed: nobody has seen it."""
-        with self._database.reading() as session:
-            left = queries.arriving_campaigns(session)
-        for campaign_id in left:
-            while self._remove_some(campaign_id):
-                pass
-            log.warning("a table that was not completed was removed", campaign=campaign_id)
-
-    def _remove_some(self, campaign_id: int) -> int:
-        with self._database.writing() as session:
-            return save.remove_arriving(session, campaign_id, AT_ONCE)
-
     def inspect(self, file: str, text: str) -> TableView:
         """The columns of a table with what each is most likely to be.
 
@@ -152,49 +136,16 @@ class EarlierResults:
                 todo="Mend the rows, or the mapping.",
                 field="table",
             )
-        kept: list[int] = []
-        campaigns: list[tuple[int, list[int], OutsideCampaign]] = []
-        for one in worked:
-            campaign_id, ids = self._write(one)
-            campaigns.append((campaign_id, ids, one.made))
-            kept += ids
-        self._show(table.file, campaigns, actor)
+        kept = [write_unseen(self._database, one.made.campaign) for one in worked]
+        texts = [
+            f"{table.file}: {len(one.attempt_ids)} readings of {of.made.campaign.unit.serial}"
+            for one, of in zip(kept, worked, strict=True)
+        ]
+        show_together(self._database, kept, texts, "took a table in", actor)
         for model_id in dict.fromkeys(one.made.model.id for one in worked):
             units = {one.made.campaign.unit.id for one in worked if one.made.model.id == model_id}
             self._conclusions.changed(model_id, *sorted(units))
-        return _view(worked, problems, kept)
-
-    def _write(self, worked: _Worked) -> tuple[int, list[int]]:
-        """A unit's readings, some at a time, into a campaign that nobody sees yet."""
-        campaign = worked.made.campaign
-        with self._database.writing() as session:
-            campaign_id, run_ids = save_campaign(session, campaign, arriving=True)
-        by_id = {attempt.id: (run_ids[run.position - 1], attempt) for run, attempt in campaign.attempts()}
-        rows = [by_id[one] for one in sorted(by_id)]
-        ids: list[int] = []
-        for start in range(0, len(rows), AT_ONCE):
-            with self._database.writing() as session:
-                ids += save.attempts(session, rows[start : start + AT_ONCE])
-                if start + AT_ONCE >= len(rows):
-                    save.count_left(session, [campaign_id])
-        return campaign_id, ids
-
-    def _show(self, file: str, campaigns: Sequence[tuple[int, list[int], OutsideCampaign]], actor: Actor) -> None:
-        """All of a table at once: its campaigns appear, each with its seal in the audit chain."""
-        deeds = []
-        with self._database.reading() as session:
-            for campaign_id, ids, made in campaigns:
-                sealed = [
-                    seal
-                    for at in range(0, len(ids), AT_ONCE)
-                    for seal in seals.attempt_seals(session, ids[at : at + AT_ONCE])
-                ]
-                text = f"{file}: {len(ids)} readings of {made.campaign.unit.serial}"
-                deeds.append(audit.Deed("took a table in", f"campaign/{campaign_id}", {"text": text}, sealed))
-        drafts = audit.draft_all(actor, deeds)
-        with self._database.writing() as session:
-            save.arrived(session, [campaign_id for campaign_id, _, _ in campaigns])
-            audit.append(session, drafts)
+        return _view(worked, problems, [one for campaign in kept for one in campaign.attempt_ids])
 
     def _worked_out(self, table: Table, actor: Actor) -> tuple[list[_Worked], list[RowProblemView]]:
         problems: list[RowProblemView] = []

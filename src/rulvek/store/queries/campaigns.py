@@ -241,9 +241,9 @@ def has_ended(session: Session, attempt_id: int) -> bool:
     return session.get(t.AttemptEnding, attempt_id) is not None
 
 
-def arriving_campaigns(session: Session) -> list[int]:
-    """Campaigns of tables that were never completed."""
-    return list(session.scalars(select(t.Campaign.id).where(t.Campaign.arriving)))
+def arriving_campaigns(session: Session, begun_before: datetime) -> list[int]:
+    """Campaigns that are written in pieces and not shown yet."""
+    return list(session.scalars(select(t.Campaign.id).where(t.Campaign.arriving, t.Campaign.created_at < begun_before)))
 
 
 def gains_turned(session: Session, unit_id: int) -> list[tuple[str, dict[str, Any]]]:
