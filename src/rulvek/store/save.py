@@ -9,7 +9,7 @@ from dataclasses import asdict, fields
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import delete, func, insert, select, update
+from sqlalchemy import Update, delete, func, insert, select, update
 from sqlalchemy.orm import Session
 
 from rulvek.core.records.attempts import (
@@ -162,7 +162,7 @@ def campaign(
 
 def arrived(session: Session, campaign_ids: Sequence[int]) -> None:
     """Show campaigns that were written in pieces, all at once."""
-    session.execute(update(t.Campaign).where(t.Campaign.id.in_(campaign_ids)).values(arriving=False))
+    _updated(session, update(t.Campaign).where(t.Campaign.id.in_(campaign_ids)).values(arriving=False))
     _stale(session, campaign_ids)
 
 
@@ -278,9 +278,9 @@ def _touched(session: Session, campaign_ids: Sequence[int]) -> None:
 
 def _stale(session: Session, campaign_ids: Sequence[int]) -> None:
     of_unit = select(t.Campaign.unit_id).where(t.Campaign.id.in_(campaign_ids))
-    session.execute(update(t.Unit).where(t.Unit.id.in_(of_unit)).values(version=t.Unit.version + 1))
-    of_model = select(t.Unit.model_id).where(t.Unit.id.in_(of_unit))
-    session.execute(update(t.Model).where(t.Model.id.in_(of_model)).values(version=t.Model.version + 1))
+    _updated(session, update(t.Unit).where(t.Unit.id.in_(of_unit)).values(version=t.Unit.version + 1))
+    of_model = select(t.Unit.model_id).where(t.Unit.id.in_(of_unit)).distinct()
+    _updated(session, update(t.Model).where(t.Model.id.in_(of_model)).values(version=t.Model.version + 1))
 
 
 def count_left(session: Session, campaign_ids: Sequence[int]) -> None:
@@ -291,10 +291,13 @@ def count_left(session: Session, campaign_ids: Sequence[int]) -> None:
         .where(t.Attempt.run_id == t.Run.id, t.AttemptEnding.end.not_in(OF_THE_DAY))
     )
     left = select(func.count()).select_from(t.Run).where(t.Run.campaign_id == t.Campaign.id, ~done.exists())
-    session.execute(
-        update(t.Campaign).where(t.Campaign.id.in_(campaign_ids)).values(runs_left=left.scalar_subquery()),
-        execution_options={"synchronize_session": False},
-    )
+    of = update(t.Campaign).where(t.Campaign.id.in_(campaign_ids))
+    _updated(session, of.values(runs_left=left.scalar_subquery()))
+
+
+def _updated(session: Session, statement: Update) -> None:
+    """Write without looking which objects of the session it meets: those of one transaction are not read again."""
+    session.execute(statement, execution_options={"synchronize_session": False})
 
 
 def _claims_touched(session: Session, model_id: int) -> None:
