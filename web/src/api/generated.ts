@@ -4,6483 +4,6527 @@
  */
 
 export interface paths {
-    "/api/line": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Get Line
-         * @description The product line with reach bars and verdicts, a page of models at a time.
-         */
-        get: operations["get_line"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/find": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Find
-         * @description Models, units and campaigns by any part of their names.
-         */
-        get: operations["find"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/models/{model_id}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Get Model
-         * @description A model with claims and verdicts, a page of its units at a time.
-         */
-        get: operations["get_model"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/models/{model_id}/claims": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Add Claim
-         * @description Put a published figure on record.
-         */
-        post: operations["add_claim"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/claims/{claim_id}/withdrawal": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Withdraw Claim
-         * @description Record that a claim is no longer made; it stays on record.
-         */
-        post: operations["withdraw_claim"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/units/{unit_id}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Get Unit
-         * @description A unit with a page of its campaigns.
-         */
-        get: operations["get_unit"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/benches": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * List Benches
-         * @description What every bench is doing.
-         */
-        get: operations["list_benches"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/now": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Get Now
-         * @description What every bench is doing, and what was changed on record past a known change.
-         */
-        get: operations["get_now"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/bench": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Get Bench
-         * @description What a bench is doing.
-         */
-        get: operations["get_bench"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/bench/off": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Switch Off
-         * @description Stop whatever is running and make the bench safe, or every bench; needs no name.
-         *
-         *     It runs in the event loop, past every queue: it asks no thread, no database, nothing but the bench.
-         */
-        post: operations["switch_off"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/bench/hold": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Ask For Bench
-         * @description Take a bench if it is free, else ask the one who holds it.
-         */
-        post: operations["ask_for_bench"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/bench/hold/answer": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Answer For Bench
-         * @description Hand a bench over, or keep it.
-         */
-        post: operations["answer_for_bench"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/bench/hold/leave": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Leave Bench
-         * @description Leave a bench free for others.
-         */
-        post: operations["leave_bench"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/bench/hurry": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Hurry
-         * @description Start the waiting run although its start window is not met.
-         */
-        post: operations["hurry"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/units/{unit_id}/plan": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Plan
-         * @description Propose a plan, or cost one that was changed; nothing is kept.
-         */
-        post: operations["plan"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/campaigns": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * List Campaigns
-         * @description Campaigns, the newest first; all, or those with runs left, or those without.
-         */
-        get: operations["list_campaigns"];
-        put?: never;
-        /**
-         * Create Campaign
-         * @description Put a unit's plan on record.
-         */
-        post: operations["create_campaign"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/campaigns/{campaign_id}/wirings/{wiring}/preparations": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Prepare
-         * @description See to one item before power: measure it, tick it, or skip it with a reason.
-         */
-        post: operations["prepare"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/runs/{run_id}/choice": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Choose Attempt
-         * @description Say which attempt stands for a run.
-         */
-        post: operations["choose_attempt"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/campaigns/{campaign_id}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Get Campaign
-         * @description A campaign with its runs; as JSON this is also its export.
-         */
-        get: operations["get_campaign"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/campaigns/{campaign_id}/sheet.csv": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Get Sheet
-         * @description The campaign sheet as CSV.
-         */
-        get: operations["get_sheet"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/runs/{run_id}/attempts": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Start Attempt
-         * @description Start an attempt at a run; an Off that came with or after this request wins.
-         */
-        post: operations["start_attempt"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/campaigns/{campaign_id}/events": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Campaign Events
-         * @description Steps of the campaign from past `after` on, each once and in order.
-         *
-         *     A browser that lost the connection resumes by itself with `Last-Event-ID`.
-         */
-        get: operations["campaign_events"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/checks": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * List Checks
-         * @description The codes of all checks that readings pass through, in their order.
-         */
-        get: operations["list_checks"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/attempts": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * List Attempts
-         * @description Attempts, the newest first; all, or those that are asked for.
-         */
-        get: operations["list_attempts"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/attempts/{attempt_id}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Get Attempt
-         * @description Everything on one attempt.
-         */
-        get: operations["get_attempt"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/attempts/{attempt_id}/steps": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Get Steps
-         * @description All steps of an attempt so far.
-         */
-        get: operations["get_steps"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/attempts/{attempt_id}/overrulings": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Overrule
-         * @description Set a finding of the checks aside, for a reason.
-         */
-        post: operations["overrule"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/attempts/{attempt_id}/withdrawal": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Withdraw Reading
-         * @description Withdraw a reading, or let it count again; both stay on record.
-         */
-        post: operations["withdraw_reading"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/attempts/{attempt_id}/remarks": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Remark
-         * @description Note something about an attempt.
-         */
-        post: operations["remark"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/attempts/{attempt_id}/second": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Add Second
-         * @description Keep what another instrument read at the same attempt.
-         */
-        post: operations["add_second"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/attempts/{attempt_id}/wave": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Get Wave
-         * @description A few cycles of the capture that the reading was taken from.
-         */
-        get: operations["get_wave"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/attempts/{attempt_id}/spectrum": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Get Spectrum
-         * @description The spectrum of the same capture, harmonics marked.
-         */
-        get: operations["get_spectrum"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/attempts/{attempt_id}/capture.wav": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Get Capture
-         * @description The capture itself: float32 WAV re the full scale in the JSON beside it.
-         */
-        get: operations["get_capture"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/attempts/{attempt_id}/original": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Get Original
-         * @description The file that a recorded attempt was read from, as it was sent.
-         */
-        get: operations["get_original"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/gear": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Get Gear
-         * @description The bench, its loads and its instruments.
-         */
-        get: operations["get_gear"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/gear/instruments": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Enter Instrument
-         * @description Put an instrument on the register; from now on it is what its role is read with.
-         */
-        post: operations["enter_instrument"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/units/{unit_id}/typed/preview": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Preview
-         * @description Work a reading out as it is typed; nothing is kept.
-         */
-        post: operations["preview"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/units/{unit_id}/typed": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Keep
-         * @description Put a reading by hand on record.
-         */
-        post: operations["keep"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/units/{unit_id}/sheet/preview": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Preview Sheet
-         * @description Work a unit's readings out together, each held against the others; nothing is kept.
-         */
-        post: operations["preview_sheet"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/units/{unit_id}/sheet": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Keep Sheet
-         * @description Put a unit's readings on record as one campaign.
-         */
-        post: operations["keep_sheet"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/recordings": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Send Recording
-         * @description Take a file in as it is sent, WAV or CSV; it waits until it is read and kept, or let go.
-         */
-        post: operations["send_recording"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/recordings/{recording_id}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Get Recording
-         * @description How far it has come, and what was found.
-         */
-        get: operations["get_recording"];
-        put?: never;
-        post?: never;
-        /**
-         * Let Recording Go
-         * @description Delete the file.
-         */
-        delete: operations["let_recording_go"];
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/recordings/{recording_id}/read": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Read Recording
-         * @description Begin to read it, in the background, as a run of a unit.
-         */
-        post: operations["read_recording"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/recordings/{recording_id}/stop": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Stop Recording
-         * @description Stop reading; the file stays.
-         */
-        post: operations["stop_recording"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/recordings/{recording_id}/keep": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Keep Recording
-         * @description Put what was read on record.
-         */
-        post: operations["keep_recording"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/earlier/columns": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Inspect Table
-         * @description What the columns of a table are likely to be.
-         */
-        post: operations["inspect_table"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/earlier/rehearsal": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Rehearse Table
-         * @description What would be kept of a table, and every row's problem; nothing is kept.
-         */
-        post: operations["rehearse_table"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/earlier": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Keep Table
-         * @description Put the rows of a table on record that can be taken; all or nothing where that is asked for.
-         */
-        post: operations["keep_table"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/desk": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * List Calculators
-         * @description All calculators with their formulas, sources and fields.
-         */
-        get: operations["list_calculators"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/desk/loads/networks": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Compose Load
-         * @description The best networks of a shelf's resistors for a wanted value and power.
-         */
-        post: operations["compose_load"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/desk/bursts": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * List Bursts
-         * @description The burst profiles by name, as a tone can be made of.
-         */
-        get: operations["list_bursts"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/desk/tone.wav": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Save Tone
-         * @description A test tone to play from any source: a sine, a stepped sine, or bursts; WAV.
-         */
-        get: operations["save_tone"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/desk/{name}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Work Out
-         * @description Work a calculator out; nothing is kept.
-         */
-        post: operations["work_out"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
+  '/api/line': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Get Line
+     * @description The product line with reach bars and verdicts, a page of models at a time.
+     */
+    get: operations['get_line']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/find': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Find
+     * @description Models, units and campaigns by any part of their names.
+     */
+    get: operations['find']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/models/{model_id}': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Get Model
+     * @description A model with claims and verdicts, a page of its units at a time.
+     */
+    get: operations['get_model']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/models/{model_id}/claims': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Add Claim
+     * @description Put a published figure on record.
+     */
+    post: operations['add_claim']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/claims/{claim_id}/withdrawal': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Withdraw Claim
+     * @description Record that a claim is no longer made; it stays on record.
+     */
+    post: operations['withdraw_claim']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/units/{unit_id}': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Get Unit
+     * @description A unit with a page of its campaigns.
+     */
+    get: operations['get_unit']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/benches': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * List Benches
+     * @description What every bench is doing.
+     */
+    get: operations['list_benches']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/now': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Get Now
+     * @description What every bench is doing, and what was changed on record past a known change.
+     */
+    get: operations['get_now']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/bench': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Get Bench
+     * @description What a bench is doing.
+     */
+    get: operations['get_bench']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/bench/off': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Switch Off
+     * @description Stop whatever is running and make the bench safe, or every bench; needs no name.
+     *
+     *     It runs in the event loop, past every queue: it asks no thread, no database, nothing but the bench.
+     */
+    post: operations['switch_off']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/bench/hold': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Ask For Bench
+     * @description Take a bench if it is free, else ask the one who holds it.
+     */
+    post: operations['ask_for_bench']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/bench/hold/answer': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Answer For Bench
+     * @description Hand a bench over, or keep it.
+     */
+    post: operations['answer_for_bench']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/bench/hold/leave': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Leave Bench
+     * @description Leave a bench free for others.
+     */
+    post: operations['leave_bench']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/bench/hurry': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Hurry
+     * @description Start the waiting run although its start window is not met.
+     */
+    post: operations['hurry']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/units/{unit_id}/plan': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Plan
+     * @description Propose a plan, or cost one that was changed; nothing is kept.
+     */
+    post: operations['plan']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/campaigns': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * List Campaigns
+     * @description Campaigns, the newest first; all, or those with runs left, or those without.
+     */
+    get: operations['list_campaigns']
+    put?: never
+    /**
+     * Create Campaign
+     * @description Put a unit's plan on record.
+     */
+    post: operations['create_campaign']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/campaigns/{campaign_id}/wirings/{wiring}/preparations': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Prepare
+     * @description See to one item before power: measure it, tick it, or skip it with a reason.
+     */
+    post: operations['prepare']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/runs/{run_id}/choice': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Choose Attempt
+     * @description Say which attempt stands for a run.
+     */
+    post: operations['choose_attempt']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/campaigns/{campaign_id}': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Get Campaign
+     * @description A campaign with its runs; as JSON this is also its export.
+     */
+    get: operations['get_campaign']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/campaigns/{campaign_id}/sheet.csv': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Get Sheet
+     * @description The campaign sheet as CSV.
+     */
+    get: operations['get_sheet']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/runs/{run_id}/attempts': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Start Attempt
+     * @description Start an attempt at a run; an Off that came with or after this request wins.
+     */
+    post: operations['start_attempt']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/campaigns/{campaign_id}/events': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Campaign Events
+     * @description Steps of the campaign from past `after` on, each once and in order.
+     *
+     *     A browser that lost the connection resumes by itself with `Last-Event-ID`.
+     */
+    get: operations['campaign_events']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/checks': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * List Checks
+     * @description The codes of all checks that readings pass through, in their order.
+     */
+    get: operations['list_checks']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/attempts': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * List Attempts
+     * @description Attempts, the newest first; all, or those that are asked for.
+     */
+    get: operations['list_attempts']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/attempts/{attempt_id}': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Get Attempt
+     * @description Everything on one attempt.
+     */
+    get: operations['get_attempt']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/attempts/{attempt_id}/steps': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Get Steps
+     * @description All steps of an attempt so far.
+     */
+    get: operations['get_steps']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/attempts/{attempt_id}/overrulings': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Overrule
+     * @description Set a finding of the checks aside, for a reason.
+     */
+    post: operations['overrule']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/attempts/{attempt_id}/withdrawal': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Withdraw Reading
+     * @description Withdraw a reading, or let it count again; both stay on record.
+     */
+    post: operations['withdraw_reading']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/attempts/{attempt_id}/remarks': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Remark
+     * @description Note something about an attempt.
+     */
+    post: operations['remark']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/attempts/{attempt_id}/second': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Add Second
+     * @description Keep what another instrument read at the same attempt.
+     */
+    post: operations['add_second']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/attempts/{attempt_id}/wave': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Get Wave
+     * @description A few cycles of the capture that the reading was taken from.
+     */
+    get: operations['get_wave']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/attempts/{attempt_id}/spectrum': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Get Spectrum
+     * @description The spectrum of the same capture, harmonics marked.
+     */
+    get: operations['get_spectrum']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/attempts/{attempt_id}/capture.wav': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Get Capture
+     * @description The capture itself: float32 WAV re the full scale in the JSON beside it.
+     */
+    get: operations['get_capture']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/attempts/{attempt_id}/original': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Get Original
+     * @description The file that a recorded attempt was read from, as it was sent.
+     */
+    get: operations['get_original']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/gear': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Get Gear
+     * @description The bench, its loads and its instruments.
+     */
+    get: operations['get_gear']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/gear/instruments': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Enter Instrument
+     * @description Put an instrument on the register; from now on it is what its role is read with.
+     */
+    post: operations['enter_instrument']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/units/{unit_id}/typed/preview': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Preview
+     * @description Work a reading out as it is typed; nothing is kept.
+     */
+    post: operations['preview']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/units/{unit_id}/typed': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Keep
+     * @description Put a reading by hand on record.
+     */
+    post: operations['keep']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/units/{unit_id}/sheet/preview': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Preview Sheet
+     * @description Work a unit's readings out together, each held against the others; nothing is kept.
+     */
+    post: operations['preview_sheet']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/units/{unit_id}/sheet': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Keep Sheet
+     * @description Put a unit's readings on record as one campaign.
+     */
+    post: operations['keep_sheet']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/recordings': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Send Recording
+     * @description Take a file in as it is sent, WAV or CSV; it waits until it is read and kept, or let go.
+     */
+    post: operations['send_recording']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/recordings/{recording_id}': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Get Recording
+     * @description How far it has come, and what was found.
+     */
+    get: operations['get_recording']
+    put?: never
+    post?: never
+    /**
+     * Let Recording Go
+     * @description Delete the file.
+     */
+    delete: operations['let_recording_go']
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/recordings/{recording_id}/read': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Read Recording
+     * @description Begin to read it, in the background, as a run of a unit.
+     */
+    post: operations['read_recording']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/recordings/{recording_id}/stop': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Stop Recording
+     * @description Stop reading; the file stays.
+     */
+    post: operations['stop_recording']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/recordings/{recording_id}/keep': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Keep Recording
+     * @description Put what was read on record.
+     */
+    post: operations['keep_recording']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/earlier/columns': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Inspect Table
+     * @description What the columns of a table are likely to be.
+     */
+    post: operations['inspect_table']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/earlier/rehearsal': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Rehearse Table
+     * @description What would be kept of a table, and every row's problem; nothing is kept.
+     */
+    post: operations['rehearse_table']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/earlier': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Keep Table
+     * @description Put the rows of a table on record that can be taken; all or nothing where that is asked for.
+     */
+    post: operations['keep_table']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/desk': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * List Calculators
+     * @description All calculators with their formulas, sources and fields.
+     */
+    get: operations['list_calculators']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/desk/loads/networks': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Compose Load
+     * @description The best networks of a shelf's resistors for a wanted value and power.
+     */
+    post: operations['compose_load']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/desk/bursts': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * List Bursts
+     * @description The burst profiles by name, as a tone can be made of.
+     */
+    get: operations['list_bursts']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/desk/tone.wav': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Save Tone
+     * @description A test tone to play from any source: a sine, a stepped sine, or bursts; WAV.
+     */
+    get: operations['save_tone']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/desk/{name}': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Work Out
+     * @description Work a calculator out; nothing is kept.
+     */
+    post: operations['work_out']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
 }
-export type webhooks = Record<string, never>;
+export type webhooks = Record<string, never>
 export interface components {
-    schemas: {
-        /**
-         * AnswerIn
-         * @description The holder's answer to someone who asks for the bench.
-         */
-        AnswerIn: {
-            /** Grant */
-            grant: boolean;
-        };
-        /**
-         * AttemptIn
-         * @description A try at a run; a repeat says why.
-         */
-        AttemptIn: {
-            cause?: components["schemas"]["Cause"] | null;
-            /**
-             * Reason
-             * @default
-             */
-            reason: string;
-        };
-        /**
-         * AttemptList
-         * @description A page of attempts, the newest first; those that cannot be read name themselves.
-         */
-        AttemptList: {
-            /** Next */
-            next: number | null;
-            /** Items */
-            items: components["schemas"]["AttemptRow"][];
-            /** Unreadable */
-            unreadable: string[];
-        };
-        /**
-         * AttemptPage
-         * @description Everything on one attempt.
-         */
-        AttemptPage: {
-            attempt: components["schemas"]["AttemptView"];
-            run: components["schemas"]["RunView"];
-            /** Campaign Id */
-            campaign_id: number;
-            /** Unit Id */
-            unit_id: number;
-            /** Unit Serial */
-            unit_serial: string;
-            /** Model Id */
-            model_id: number;
-            /** Model Name */
-            model_name: string;
-            /** Bench */
-            bench: {
-                [key: string]: string;
-            };
-            budget: components["schemas"]["BudgetView"] | null;
-            /** Seconds */
-            seconds: components["schemas"]["SecondView"][];
-            /** Clamp Zero Amps */
-            clamp_zero_amps: number | null;
-            /** Method */
-            method: {
-                [key: string]: string | number | boolean;
-            };
-            /** Method Origins */
-            method_origins: {
-                [key: string]: string;
-            };
-            /** Points */
-            points: components["schemas"]["PointView"][];
-            /** Captures */
-            captures: components["schemas"]["CaptureView"][];
-            rule: components["schemas"]["DecisionRule"];
-            /** History */
-            history: components["schemas"]["HistoryView"][];
-        };
-        /**
-         * AttemptRow
-         * @description An attempt in the list of evidence.
-         */
-        AttemptRow: {
-            /** Id */
-            id: number;
-            /** Campaign Id */
-            campaign_id: number;
-            /** Unit Serial */
-            unit_serial: string;
-            /** Model Name */
-            model_name: string;
-            mode: components["schemas"]["Mode"];
-            /** Group */
-            group: string;
-            /** Load Ohms */
-            load_ohms: number;
-            /** Bridged */
-            bridged: boolean;
-            /** Tone Hz */
-            tone_hz: number;
-            /** Number */
-            number: number;
-            /** Started By */
-            started_by: string;
-            /**
-             * Started At
-             * Format: date-time
-             */
-            started_at: string;
-            end: components["schemas"]["End"] | null;
-            /** At Limit */
-            at_limit: boolean;
-            /** Stands */
-            stands: boolean;
-            origin: components["schemas"]["Origin"];
-            /** Findings */
-            findings: components["schemas"]["FindingView"][];
-            /** Weakest Watts */
-            weakest_watts: number | null;
-            /** Expanded Watts */
-            expanded_watts: number | null;
-            /** Supply Volts */
-            supply_volts: number | null;
-        };
-        /**
-         * AttemptView
-         * @description An attempt with its figures; null where there was no reading or the supply was not measured.
-         */
-        AttemptView: {
-            /** Id */
-            id: number;
-            /** Number */
-            number: number;
-            origin: components["schemas"]["Origin"];
-            /** Instrument */
-            instrument: string;
-            /** File */
-            file: string;
-            /** Cause */
-            cause: string | null;
-            /** Reason */
-            reason: string;
-            /** Skipped */
-            skipped: string[];
-            /** Remarks */
-            remarks: components["schemas"]["Remark"][];
-            /** Findings */
-            findings: components["schemas"]["FindingView"][];
-            /** Started By */
-            started_by: string;
-            /**
-             * Started At
-             * Format: date-time
-             */
-            started_at: string;
-            end: components["schemas"]["End"] | null;
-            /** At Limit */
-            at_limit: boolean;
-            /** Fault */
-            fault: string;
-            /** Seconds */
-            seconds: number | null;
-            /** Readings */
-            readings: components["schemas"]["ReadingView"][];
-            /** Weakest Watts */
-            weakest_watts: number | null;
-            /** Average Watts */
-            average_watts: number | null;
-            /** Average Expanded Watts */
-            average_expanded_watts: number | null;
-            /** Expanded Watts */
-            expanded_watts: number | null;
-            /** Bracket Db */
-            bracket_db: number | null;
-            /** Level Dbv */
-            level_dbv: number | null;
-            /** Start Volts */
-            start_volts: number | null;
-            /** Supply Volts */
-            supply_volts: number | null;
-            /** Supply Lowest */
-            supply_lowest: number | null;
-            /** Sag Volts */
-            sag_volts: number | null;
-            /** Sag Expanded Volts */
-            sag_expanded_volts: number | null;
-            /** Supply Amps */
-            supply_amps: number | null;
-            /** Efficiency Percent */
-            efficiency_percent: number | null;
-            /** Efficiency Expanded Percent */
-            efficiency_expanded_percent: number | null;
-            /** Temperature C */
-            temperature_c: number | null;
-            /** Load C */
-            load_c: number | null;
-            /** Tripped Watts */
-            tripped_watts: number | null;
-            /** Largest Watts */
-            largest_watts: number | null;
-            /** Companions Full */
-            companions_full: boolean | null;
-            /** Equivalent */
-            equivalent: string | null;
-            withdrawn: components["schemas"]["ReadingWithdrawal"] | null;
-        };
-        /**
-         * BenchView
-         * @description What a bench is doing; ``problem`` is what keeps its records from being written, empty when nothing does.
-         *
-         *     ``elsewhere`` says that another server has it: it can be watched here, and switched off. ``off_by`` is who switched
-         *     the last run off, until the next begins.
-         */
-        BenchView: {
-            /** Id */
-            id: number;
-            /** Name */
-            name: string;
-            /**
-             * State
-             * @enum {string}
-             */
-            state: "idle" | "preparing" | "running";
-            /** Supply Volts */
-            supply_volts: number | null;
-            /** Campaign Id */
-            campaign_id: number | null;
-            /** Attempt Id */
-            attempt_id: number | null;
-            /** Unit Serial */
-            unit_serial: string | null;
-            /** Model Name */
-            model_name: string | null;
-            /** Person */
-            person: string | null;
-            /** Holder */
-            holder: string | null;
-            /** Asked By */
-            asked_by: string | null;
-            /** Asked Seconds Left */
-            asked_seconds_left: number | null;
-            /** Elsewhere */
-            elsewhere: boolean;
-            /** Problem */
-            problem: string;
-            /** Off By */
-            off_by: string | null;
-        };
-        /**
-         * BoxView
-         * @description Dummy loads of one value.
-         */
-        BoxView: {
-            /** Ohms */
-            ohms: number;
-            /** Watts */
-            watts: number;
-            /** Count */
-            count: number;
-        };
-        /**
-         * BudgetView
-         * @description The uncertainty budget of the weakest channel, the largest contribution first.
-         */
-        BudgetView: {
-            /** Channel */
-            channel: number;
-            /** Watts */
-            watts: number;
-            /** Standard Watts */
-            standard_watts: number;
-            /** Freedom */
-            freedom: number | null;
-            /** Coverage Factor */
-            coverage_factor: number;
-            /** Expanded Watts */
-            expanded_watts: number;
-            /** Components */
-            components: components["schemas"]["ComponentView"][];
-        };
-        /**
-         * CalculatorView
-         * @description A calculator of the desk.
-         */
-        CalculatorView: {
-            /** Name */
-            name: string;
-            /** Title */
-            title: string;
-            /** Formula */
-            formula: string;
-            /** Source */
-            source: string;
-            /** Caution */
-            caution: string;
-            /** Fields */
-            fields: components["schemas"]["FieldView"][];
-        };
-        /**
-         * CampaignIn
-         * @description A new campaign of one unit.
-         */
-        CampaignIn: {
-            /** Unit Id */
-            unit_id: number;
-            plan?: components["schemas"]["PlanIn"];
-        };
-        /**
-         * CampaignList
-         * @description A page of campaigns, the newest first.
-         */
-        CampaignList: {
-            /** Next */
-            next: number | null;
-            /** Items */
-            items: components["schemas"]["CampaignRow"][];
-        };
-        /**
-         * CampaignRow
-         * @description A campaign in a list.
-         */
-        CampaignRow: {
-            /** Id */
-            id: number;
-            /** Unit Id */
-            unit_id: number;
-            /** Unit Serial */
-            unit_serial: string;
-            /** Model Id */
-            model_id: number;
-            /** Model Name */
-            model_name: string;
-            /** Bench */
-            bench: string;
-            /** Supply Volts */
-            supply_volts: number;
-            policy: components["schemas"]["SupplyPolicy"];
-            /** Modes */
-            modes: components["schemas"]["Mode"][];
-            /** Created By */
-            created_by: string;
-            /**
-             * Created At
-             * Format: date-time
-             */
-            created_at: string;
-            /** Minutes Left */
-            minutes_left: number | null;
-            /** Runs */
-            runs: number;
-            /** Runs Done */
-            runs_done: number;
-            /** Running */
-            running: boolean;
-        };
-        /**
-         * CampaignView
-         * @description A campaign with its runs, as the live bench and the sheet show it.
-         */
-        CampaignView: {
-            /** Id */
-            id: number;
-            /** Unit Id */
-            unit_id: number;
-            /** Unit Serial */
-            unit_serial: string;
-            /** Model Id */
-            model_id: number;
-            /** Model Name */
-            model_name: string;
-            /** Series Name */
-            series_name: string;
-            /** Test Controls */
-            test_controls: string[];
-            /** Bench */
-            bench: string;
-            /** Supply Volts */
-            supply_volts: number;
-            policy: components["schemas"]["SupplyPolicy"];
-            /** Modes */
-            modes: components["schemas"]["Mode"][];
-            /** Rewirings */
-            rewirings: number;
-            /** Wirings */
-            wirings: components["schemas"]["WiringView"][];
-            /** Thd N Limit Percent */
-            thd_n_limit_percent: number;
-            /** Uncertified Limit Percent */
-            uncertified_limit_percent: number;
-            /** Gain Match Db */
-            gain_match_db: number;
-            /** Reference Volts */
-            reference_volts: number;
-            /** Method Name */
-            method_name: string;
-            /** Created By */
-            created_by: string;
-            /**
-             * Created At
-             * Format: date-time
-             */
-            created_at: string;
-            /** Runs */
-            runs: components["schemas"]["RunView"][];
-            /** Claims */
-            claims: components["schemas"]["ClaimView"][];
-            /** Reaches */
-            reaches: components["schemas"]["ReachView"][];
-            rule: components["schemas"]["DecisionRule"];
-            /** Unreadable */
-            unreadable: string[];
-            /** Bench Id */
-            bench_id: number | null;
-            /** Last Step Id */
-            last_step_id: number;
-        };
-        /**
-         * CaptureView
-         * @description A kept capture file and whether it is still what was kept.
-         */
-        CaptureView: {
-            /** Id */
-            id: number;
-            /** Path */
-            path: string;
-            /** Sha256 */
-            sha256: string;
-            /** Bytes */
-            bytes: number;
-            /**
-             * Kept At
-             * Format: date-time
-             */
-            kept_at: string;
-            /** Intact */
-            intact: boolean;
-        };
-        /**
-         * Cause
-         * @description Why a run is repeated.
-         * @enum {string}
-         */
-        Cause: "started_badly" | "supply_low" | "connection" | "gains" | "protection" | "other";
-        /**
-         * ChangeView
-         * @description Something that was changed on record, by whom; ``subject`` is what, as “campaign/3”.
-         */
-        ChangeView: {
-            /** Id */
-            id: number;
-            /** Person */
-            person: string;
-            /** Action */
-            action: string;
-            /** Subject */
-            subject: string;
-            /** Text */
-            text: string;
-        };
-        /**
-         * ChannelPointView
-         * @description One channel at one point of a run.
-         */
-        ChannelPointView: {
-            /** Channel */
-            channel: number;
-            /** Watts */
-            watts: number;
-            /** Volts Rms */
-            volts_rms: number;
-            /** Thd N Percent */
-            thd_n_percent: number | null;
-            /** Clipped Share */
-            clipped_share: number;
-        };
-        /**
-         * Choice
-         * @description Which attempt stands for a run, by whose choice and why.
-         */
-        Choice: {
-            /** Attempt Id */
-            attempt_id: number;
-            /** Reason */
-            reason: string;
-            /** By */
-            by: string;
-            /**
-             * At
-             * Format: date-time
-             */
-            at: string;
-        };
-        /**
-         * ChoiceIn
-         * @description Which attempt stands for a run.
-         */
-        ChoiceIn: {
-            /** Attempt Id */
-            attempt_id: number;
-            /**
-             * Reason
-             * @default
-             */
-            reason: string;
-        };
-        /**
-         * ClaimKind
-         * @description What sort of power a figure states.
-         * @enum {string}
-         */
-        ClaimKind: "continuous" | "burst" | "maximum";
-        /**
-         * ClaimTerms
-         * @description A figure per channel (per pair where bridged) with its conditions; None where the document states none.
-         *
-         *     A band whose ends are the same is one tone. Of a range of volts ``supply_volts`` is the low end.
-         *
-         *     Attributes:
-         *         total_of: Of how many channels (or pairs) ``watts`` are the total; None where they are of each.
-         *         driven_channels: How many are driven at once where the document says so; None for all.
-         *         load_stated: Whether the document states the load, or somebody chose at which it is judged.
-         *         linked: Whether two units work on the load together: no run of one speaks to that.
-         *
-         *     This shape is at once what is entered, what the table's columns are made from and what is answered with.
-         */
-        ClaimTerms: {
-            /** Document */
-            document: string;
-            /** Group */
-            group: string;
-            /** Watts */
-            watts: number;
-            /** Load Ohms */
-            load_ohms: number;
-            /**
-             * Bridged
-             * @default false
-             */
-            bridged: boolean;
-            /** @default continuous */
-            kind: components["schemas"]["ClaimKind"];
-            /** Supply Volts */
-            supply_volts?: number | null;
-            /** Thd N Percent */
-            thd_n_percent?: number | null;
-            /** Band Low Hz */
-            band_low_hz?: number | null;
-            /** Band High Hz */
-            band_high_hz?: number | null;
-            /** Supply High Volts */
-            supply_high_volts?: number | null;
-            /** Total Of */
-            total_of?: number | null;
-            /** Driven Channels */
-            driven_channels?: number | null;
-            /**
-             * Load Stated
-             * @default true
-             */
-            load_stated: boolean;
-            /**
-             * Linked
-             * @default false
-             */
-            linked: boolean;
-        };
-        /**
-         * ClaimView
-         * @description A published figure with its conditions, its contradictions and its verdicts.
-         */
-        ClaimView: {
-            /** Document */
-            document: string;
-            /** Group */
-            group: string;
-            /** Watts */
-            watts: number;
-            /** Load Ohms */
-            load_ohms: number;
-            /**
-             * Bridged
-             * @default false
-             */
-            bridged: boolean;
-            /** @default continuous */
-            kind: components["schemas"]["ClaimKind"];
-            /** Supply Volts */
-            supply_volts: number | null;
-            /** Thd N Percent */
-            thd_n_percent: number | null;
-            /** Band Low Hz */
-            band_low_hz: number | null;
-            /** Band High Hz */
-            band_high_hz: number | null;
-            /** Supply High Volts */
-            supply_high_volts: number | null;
-            /** Total Of */
-            total_of: number | null;
-            /** Driven Channels */
-            driven_channels: number | null;
-            /**
-             * Load Stated
-             * @default true
-             */
-            load_stated: boolean;
-            /**
-             * Linked
-             * @default false
-             */
-            linked: boolean;
-            /** Id */
-            id: number;
-            /** Missing Conditions */
-            missing_conditions: string[];
-            /** Added By */
-            added_by: string;
-            /**
-             * Added At
-             * Format: date-time
-             */
-            added_at: string;
-            withdrawn: components["schemas"]["Withdrawal"] | null;
-            /** Conflicts With */
-            conflicts_with: number[];
-            verdict: components["schemas"]["VerdictView"] | null;
-            /** Unit Verdicts */
-            unit_verdicts: components["schemas"]["VerdictView"][];
-        };
-        /**
-         * ColumnUse
-         * @description What a column (counted from 0) is, and the factor that makes volts or amps of its numbers.
-         *
-         *     ``channel`` is the amplifier's, counted from 1; of the supply it is 0.
-         */
-        ColumnUse: {
-            /** Column */
-            column: number;
-            /**
-             * Quantity
-             * @enum {string}
-             */
-            quantity: "output_volts" | "output_amps" | "input_volts" | "supply_volts" | "supply_amps";
-            /**
-             * Channel
-             * @default 0
-             */
-            channel: number;
-            /**
-             * Factor
-             * @default 1
-             */
-            factor: number;
-        };
-        /**
-         * ColumnView
-         * @description A column of a recording; ``factor`` makes volts, amps or seconds of its numbers.
-         */
-        ColumnView: {
-            /** Name */
-            name: string;
-            /** Unit */
-            unit: string;
-            /** Factor */
-            factor: number;
-        };
-        /**
-         * Comparison
-         * @description Two readings that do not go together: what is odd, what to look for, and the attempts they are of.
-         */
-        Comparison: {
-            /** Code */
-            code: string;
-            /** Message */
-            message: string;
-            /** Advice */
-            advice: string;
-            /** Attempt Ids */
-            attempt_ids: number[];
-        };
-        /**
-         * ComponentView
-         * @description One line of an uncertainty budget; ``freedom`` null for limits that are taken as given.
-         */
-        ComponentView: {
-            /** Name */
-            name: string;
-            /** Value */
-            value: number;
-            /** Unit */
-            unit: string;
-            /** Distribution */
-            distribution: string;
-            /** Half Width */
-            half_width: number;
-            /** Divisor */
-            divisor: number;
-            /** Sensitivity */
-            sensitivity: number;
-            /** Watts */
-            watts: number;
-            /** Freedom */
-            freedom: number | null;
-        };
-        /**
-         * ComposeIn
-         * @description A wanted load and the resistors on the shelf, as “4 × 4 Ω 500 W; 2 × 8 Ω 300 W”.
-         */
-        ComposeIn: {
-            /**
-             * Shelf
-             * @description empty for the bench's own
-             * @default
-             */
-            shelf: string;
-            /** Ohms */
-            ohms: number;
-            /** Watts */
-            watts: number;
-            /**
-             * Tolerance
-             * @description percent
-             * @default 2
-             */
-            tolerance: number;
-        };
-        /**
-         * ComposedView
-         * @description The best networks for a wanted load; ``too_weak`` more have the value but not the power.
-         */
-        ComposedView: {
-            /** Networks */
-            networks: components["schemas"]["NetworkView"][];
-            /** Too Weak */
-            too_weak: number;
-        };
-        /**
-         * ConnectionView
-         * @description A dummy load at one channel, or across a bridged pair.
-         */
-        ConnectionView: {
-            /** Channels */
-            channels: number[];
-            /** Ohms */
-            ohms: number;
-        };
-        /**
-         * DecisionRule
-         * @description By which rule of ILAC-G8 verdicts are given: each campaign's own, or one for all of them.
-         * @enum {string}
-         */
-        DecisionRule: "as_stored" | "guarded" | "simple";
-        /**
-         * DefaultsView
-         * @description What the method proposes where people decide: proposed, shown, changed at will, never filed unseen.
-         */
-        DefaultsView: {
-            /** Supply Volts */
-            supply_volts: number;
-            /** Bursts */
-            bursts: string[];
-            /** Three Points */
-            three_points: number[];
-        };
-        /**
-         * DifferenceView
-         * @description How another attempt's weakest channel differs from the chosen one's.
-         */
-        DifferenceView: {
-            /** Attempt Id */
-            attempt_id: number;
-            /** Db */
-            db: number;
-            /** Percent */
-            percent: number;
-        };
-        /**
-         * EarlierColumnView
-         * @description A column of a table of earlier results, and what it is most likely to be; empty where that cannot be told.
-         */
-        EarlierColumnView: {
-            /** Name */
-            name: string;
-            /** Example */
-            example: string;
-            /** Field */
-            field: string;
-        };
-        /**
-         * EarlierReadingView
-         * @description A reading of a table, as it stands on record (or would: then without an attempt).
-         */
-        EarlierReadingView: {
-            /** Row */
-            row: number;
-            /** Serial */
-            serial: string;
-            mode: components["schemas"]["Mode"];
-            /** Load Ohms */
-            load_ohms: number;
-            /** Bridged */
-            bridged: boolean;
-            /** Weakest Watts */
-            weakest_watts: number;
-            /** Expanded Watts */
-            expanded_watts: number | null;
-            /** Findings */
-            findings: components["schemas"]["FindingView"][];
-            /** Attempt Id */
-            attempt_id: number | null;
-        };
-        /**
-         * EarlierView
-         * @description What a table gives; with any problem nothing of it can be kept.
-         */
-        EarlierView: {
-            /** Readings */
-            readings: components["schemas"]["EarlierReadingView"][];
-            /** Problems */
-            problems: components["schemas"]["RowProblemView"][];
-            /** More Problems */
-            more_problems: number;
-        };
-        /**
-         * EditedIn
-         * @description A plan after changes by hand, and what had been proposed before them.
-         */
-        EditedIn: {
-            /** Proposed */
-            proposed: components["schemas"]["RunSpec"][];
-            /** Runs */
-            runs: components["schemas"]["RunSpec"][];
-        };
-        /**
-         * End
-         * @description How a run ended. Only ``LIMIT`` makes a certified reading *at* the limit.
-         * @enum {string}
-         */
-        End: "limit" | "held" | "clip" | "no_more_output" | "protected" | "recovering" | "input_exhausted" | "supply_low" | "too_hot" | "operator" | "link_lost" | "not_recorded";
-        /**
-         * EnvelopeView
-         * @description A channel's extremes in even columns over the whole recording, in V.
-         */
-        EnvelopeView: {
-            /** Channel */
-            channel: number;
-            /** Lows */
-            lows: number[];
-            /** Highs */
-            highs: number[];
-            /** Peak Volts */
-            peak_volts: number;
-        };
-        /**
-         * FieldView
-         * @description A number that a calculator asks for.
-         */
-        FieldView: {
-            /** Name */
-            name: string;
-            /** Words */
-            words: string;
-            /** Example */
-            example: number;
-        };
-        /**
-         * FindingView
-         * @description What a check found in a reading, and who set it aside, if anybody did.
-         */
-        FindingView: {
-            /** Code */
-            code: string;
-            severity: components["schemas"]["Severity"];
-            /** Message */
-            message: string;
-            /** Advice */
-            advice: string;
-            /** Overruled By */
-            overruled_by: string | null;
-            /** Overruled Because */
-            overruled_because: string;
-        };
-        /**
-         * FoundView
-         * @description What was found in a recording by itself.
-         */
-        FoundView: {
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "steady" | "sweep" | "bursts";
-            /** Tone Hz */
-            tone_hz: number;
-            /** Seconds */
-            seconds: number;
-            /** Burst */
-            burst: string;
-            /** Envelopes */
-            envelopes: components["schemas"]["EnvelopeView"][];
-            /** Sections */
-            sections: components["schemas"]["SectionView"][];
-        };
-        /**
-         * GearView
-         * @description The bench: what it has to offer, and what it reads with.
-         */
-        GearView: {
-            /** Bench */
-            bench: string;
-            /** Inputs */
-            inputs: number;
-            /** Supply Limit Amps */
-            supply_limit_amps: number;
-            /** Bank Volts */
-            bank_volts: number;
-            /** Bank Milliohms */
-            bank_milliohms: number;
-            /** Cable */
-            cable: string;
-            /** Boxes */
-            boxes: components["schemas"]["BoxView"][];
-            /** Instruments */
-            instruments: components["schemas"]["InstrumentView"][];
-        };
-        /**
-         * GroupView
-         * @description A channel group with what is read in each wiring, and the method's tone and burst for it.
-         */
-        GroupView: {
-            /** Name */
-            name: string;
-            /** Channels */
-            channels: number[];
-            /** Rated Loads */
-            rated_loads: number[];
-            /**
-             * Bridged Loads
-             * @default []
-             */
-            bridged_loads: number[];
-            /**
-             * Bass
-             * @default false
-             */
-            bass: boolean;
-            /** Singles */
-            singles: components["schemas"]["ReadPlaceView"][];
-            /** Pairs */
-            pairs: components["schemas"]["ReadPlaceView"][];
-            /** Tone Hz */
-            tone_hz: number;
-            /** Burst */
-            burst: string;
-        };
-        /**
-         * HandChannel
-         * @description What was read of one channel (or pair): watts, or volts rms, or volts peak; one is enough.
-         */
-        HandChannel: {
-            /** Watts */
-            watts?: number | null;
-            /** Volts Rms */
-            volts_rms?: number | null;
-            /** Volts Peak */
-            volts_peak?: number | null;
-        };
-        /**
-         * HandChannelView
-         * @description One channel of a reading by hand: its watts and how they come about; null where nothing was typed yet.
-         */
-        HandChannelView: {
-            /** Channel */
-            channel: number;
-            /** Watts */
-            watts: number | null;
-            /** How */
-            how: string;
-        };
-        /**
-         * HandReading
-         * @description A reading as a technician writes it down; None where something was not read.
-         *
-         *     ``amps`` are as the clamp indicated them, ``idle_amps`` what it indicated with nothing played: it is taken off.
-         *     ``accuracy_percent`` is the instrument's limit in percent of its volts; ``start_watts`` were already there when the
-         *     run began; ``charger_amps`` is what a charger added past the clamp; ``sink_c`` the heat sink's before the run.
-         *     ``end`` is None while nobody has said how the run ended; ``read_on`` is None for today. A bank is on ``run`` by the
-         *     volts that it started from.
-         */
-        HandReading: {
-            run: components["schemas"]["RunSpec"];
-            /** Channels */
-            channels: components["schemas"]["HandChannel"][];
-            /**
-             * Instrument
-             * @default
-             */
-            instrument: string;
-            /**
-             * Accuracy Percent
-             * @default 1
-             */
-            accuracy_percent: number;
-            /** Load Measured */
-            load_measured?: number | null;
-            /** Start Volts */
-            start_volts?: number | null;
-            /** Loaded Volts */
-            loaded_volts?: number | null;
-            /** Amps */
-            amps?: number | null;
-            /** Idle Amps */
-            idle_amps?: number | null;
-            /** Charger Amps */
-            charger_amps?: number | null;
-            /** Start Watts */
-            start_watts?: number | null;
-            /** Sink C */
-            sink_c?: number | null;
-            /** Thd N Percent */
-            thd_n_percent?: number | null;
-            end?: components["schemas"]["End"] | null;
-            /** Tripped Watts */
-            tripped_watts?: number | null;
-            /** @default held */
-            policy: components["schemas"]["SupplyPolicy"];
-            /** Read On */
-            read_on?: string | null;
-            /** Clamp Zeroed */
-            clamp_zeroed?: boolean | null;
-            /** Controls In Position */
-            controls_in_position?: boolean | null;
-            /**
-             * All Loaded
-             * @default true
-             */
-            all_loaded: boolean;
-            /**
-             * Remark
-             * @default
-             */
-            remark: string;
-        };
-        /**
-         * HandView
-         * @description A reading by hand worked out; ``complete`` when it can be kept.
-         */
-        HandView: {
-            /** Channels */
-            channels: components["schemas"]["HandChannelView"][];
-            /** Weakest Watts */
-            weakest_watts: number | null;
-            /** Expanded Watts */
-            expanded_watts: number | null;
-            /** Average Watts */
-            average_watts: number | null;
-            /** Supply Amps */
-            supply_amps: number | null;
-            /** Efficiency Percent */
-            efficiency_percent: number | null;
-            /** Sag Volts */
-            sag_volts: number | null;
-            /** Equivalent */
-            equivalent: string | null;
-            /** Complete */
-            complete: boolean;
-            /** Findings */
-            findings: components["schemas"]["FindingView"][];
-        };
-        /**
-         * HarmonicView
-         * @description A harmonic by its order, in dB re the fundamental.
-         */
-        HarmonicView: {
-            /** Order */
-            order: number;
-            /** Hz */
-            hz: number;
-            /** Db */
-            db: number;
-        };
-        /**
-         * HistoryView
-         * @description An entry of the audit chain.
-         */
-        HistoryView: {
-            /**
-             * At
-             * Format: date-time
-             */
-            at: string;
-            /** Person */
-            person: string;
-            /** Action */
-            action: string;
-            /** Detail */
-            detail: string;
-            /** Hash */
-            hash: string;
-        };
-        /**
-         * InstrumentEntry
-         * @description An instrument, or the same one after a calibration, as somebody enters it on the register.
-         */
-        InstrumentEntry: {
-            role: components["schemas"]["InstrumentRole"];
-            /** Name */
-            name: string;
-            /**
-             * Serial
-             * @default
-             */
-            serial: string;
-            /**
-             * Percent Of Reading
-             * @default 0
-             */
-            percent_of_reading: number;
-            /**
-             * Percent Of Range
-             * @default 0
-             */
-            percent_of_range: number;
-            /**
-             * Full Range
-             * @default 0
-             */
-            full_range: number;
-            /**
-             * Digits
-             * @default 0
-             */
-            digits: number;
-            /**
-             * Resolution
-             * @default 0
-             */
-            resolution: number;
-            /** Calibrated On */
-            calibrated_on?: string | null;
-            /** Due On */
-            due_on?: string | null;
-        };
-        /**
-         * InstrumentRole
-         * @description What an instrument reads on the bench.
-         * @enum {string}
-         */
-        InstrumentRole: "output" | "supply" | "clamp" | "loads";
-        /**
-         * InstrumentView
-         * @description An entry of the gear register; ``days_left`` until its calibration is due, null where it never is.
-         */
-        InstrumentView: {
-            /** Id */
-            id: number;
-            entry: components["schemas"]["InstrumentEntry"];
-            /** Accuracy */
-            accuracy: string;
-            /**
-             * State
-             * @enum {string}
-             */
-            state: "in use" | "due soon" | "overdue" | "replaced";
-            /** Days Left */
-            days_left: number | null;
-            /** Entered By */
-            entered_by: string;
-            /**
-             * Entered At
-             * Format: date-time
-             */
-            entered_at: string;
-        };
-        /**
-         * Item
-         * @description The list before power, in the order in which it is worked through.
-         * @enum {string}
-         */
-        Item: "clamp" | "loads" | "controls" | "gains" | "supply";
-        /**
-         * KeptSheetView
-         * @description The campaign that a unit's readings were kept in.
-         */
-        KeptSheetView: {
-            /** Campaign Id */
-            campaign_id: number;
-        };
-        /**
-         * KeptView
-         * @description Where a reading from outside was kept.
-         */
-        KeptView: {
-            /** Attempt Id */
-            attempt_id: number;
-        };
-        /**
-         * LayoutView
-         * @description How a recording's numbers are laid out, as far as its first lines tell; columns count from 0.
-         */
-        LayoutView: {
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "wav" | "csv";
-            /** Columns */
-            columns: components["schemas"]["ColumnView"][];
-            /** Sample Rate */
-            sample_rate: number | null;
-            /** Separator */
-            separator: string;
-            /** Decimal */
-            decimal: string;
-            /** Header Lines */
-            header_lines: number;
-            /** Time Column */
-            time_column: number | null;
-            /** Preview */
-            preview: string[][];
-        };
-        /**
-         * LineView
-         * @description The product line.
-         */
-        LineView: {
-            /** Series */
-            series: components["schemas"]["SeriesView"][];
-            /** Last Step Id */
-            last_step_id: number;
-            /** Next */
-            next: number | null;
-        };
-        /**
-         * LoadHeatView
-         * @description A dummy load in a planned run: what it is made of, its watts and its temperature afterwards.
-         */
-        LoadHeatView: {
-            connection: components["schemas"]["ConnectionView"];
-            /** Boxes */
-            boxes: string;
-            /** Watts */
-            watts: number;
-            /** Celsius */
-            celsius: number | null;
-        };
-        /**
-         * Loading
-         * @description The two ways to load groups of several channels.
-         * @enum {string}
-         */
-        Loading: "each" | "pairs";
-        /**
-         * MappedTableIn
-         * @description A table and what each of its columns (counted from 0) is.
-         */
-        MappedTableIn: {
-            /** File */
-            file: string;
-            /** Text */
-            text: string;
-            /** Mapping */
-            mapping: {
-                [key: string]: "serial" | "mode" | "group" | "load_ohms" | "bridged" | "tone_hz" | "burst" | "channel" | "watts" | "volts_rms" | "volts_peak" | "thd_n_percent" | "load_measured" | "supply_volts" | "start_volts" | "loaded_volts" | "amps" | "idle_amps" | "charger_amps" | "tripped_watts" | "end" | "instrument" | "date" | "remark";
-            };
-            /**
-             * Instrument
-             * @default
-             */
-            instrument: string;
-            /**
-             * Accuracy Percent
-             * @default 1
-             */
-            accuracy_percent: number;
-            /**
-             * Whole
-             * @description all of it or nothing
-             * @default false
-             */
-            whole: boolean;
-        };
-        /**
-         * Mode
-         * @description How a unit is driven in a run.
-         * @enum {string}
-         */
-        Mode: "certified" | "uncertified" | "burst" | "proof";
-        /**
-         * ModelRow
-         * @description A model on the line board.
-         */
-        ModelRow: {
-            /** Id */
-            id: number;
-            /** Name */
-            name: string;
-            /** Topology */
-            topology: string;
-            /** Description */
-            description: string;
-            /** Regulated */
-            regulated: boolean;
-            /** Channels */
-            channels: number;
-            /** Units */
-            units: number;
-            /** Tested Units */
-            tested_units: number;
-            /** Reaches */
-            reaches: components["schemas"]["ReachView"][];
-            /** Attention */
-            attention: string[];
-            /** States */
-            states: components["schemas"]["VerdictKind"][];
-        };
-        /**
-         * ModelView
-         * @description A model with claims, units and what they gave.
-         */
-        ModelView: {
-            /** Id */
-            id: number;
-            /** Name */
-            name: string;
-            /** Series Name */
-            series_name: string;
-            /** Topology */
-            topology: string;
-            /** Description */
-            description: string;
-            /** Regulated */
-            regulated: boolean;
-            /** Supply Low Volts */
-            supply_low_volts: number;
-            /** Supply High Volts */
-            supply_high_volts: number;
-            /** Sensitivity Volts */
-            sensitivity_volts: number;
-            /** Test Controls */
-            test_controls: string[];
-            /** Groups */
-            groups: components["schemas"]["GroupView"][];
-            defaults: components["schemas"]["DefaultsView"];
-            /** Claims */
-            claims: components["schemas"]["ClaimView"][];
-            /** Units */
-            units: components["schemas"]["UnitRow"][];
-            /** Units In All */
-            units_in_all: number;
-            /** Next Unit */
-            next_unit: number | null;
-            /** Reaches */
-            reaches: components["schemas"]["ReachView"][];
-        };
-        /**
-         * NameView
-         * @description Something that goes by a name; ``of`` says what it belongs to, ``model_id`` where a claim is shown.
-         */
-        NameView: {
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "model" | "unit" | "campaign" | "attempt" | "claim" | "instrument";
-            /** Id */
-            id: number;
-            /** Name */
-            name: string;
-            /** Of */
-            of: string;
-            /** Model Id */
-            model_id: number | null;
-        };
-        /**
-         * NetworkView
-         * @description A network of dummy loads as a tree: one resistor, or parts in series or in parallel.
-         *
-         *     ``watts`` is what it takes of the wanted power, ``most_watts`` what it stands.
-         */
-        NetworkView: {
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "one" | "series" | "parallel";
-            /** How */
-            how: string;
-            /** Ohms */
-            ohms: number;
-            /** Most Watts */
-            most_watts: number;
-            /** Watts */
-            watts: number;
-            /** Parts */
-            parts: components["schemas"]["NetworkView"][];
-        };
-        /**
-         * NotchView
-         * @description A claim on a reach bar.
-         */
-        NotchView: {
-            /** Claim Id */
-            claim_id: number;
-            /** Watts */
-            watts: number;
-            /** Document */
-            document: string;
-            kind: components["schemas"]["ClaimKind"];
-            verdict: components["schemas"]["VerdictKind"];
-            /** Doubted */
-            doubted: boolean;
-        };
-        /**
-         * NowView
-         * @description What the benches do, and what was changed; give ``last_change`` as ``after`` the next time.
-         */
-        NowView: {
-            /** Benches */
-            benches: components["schemas"]["BenchView"][];
-            /** Last Change */
-            last_change: number;
-            /** Changes */
-            changes: components["schemas"]["ChangeView"][];
-        };
-        /**
-         * Obstacle
-         * @description Why the bench cannot stand a run, and what would make it possible.
-         */
-        Obstacle: {
-            /** Code */
-            code: string;
-            /** What */
-            what: string;
-            /** Remedy */
-            remedy: string;
-        };
-        /**
-         * Order
-         * @description The two schools of ordering a day's runs.
-         * @enum {string}
-         */
-        Order: "by_load" | "by_mode";
-        /**
-         * Origin
-         * @description Where an attempt's figures come from.
-         * @enum {string}
-         */
-        Origin: "bench" | "typed" | "recorded" | "table";
-        /**
-         * OtherReading
-         * @description What another instrument read of one channel (or pair): watts, or volts rms.
-         */
-        OtherReading: {
-            /** Channel */
-            channel: number;
-            /** Watts */
-            watts?: number | null;
-            /** Volts Rms */
-            volts_rms?: number | null;
-        };
-        /**
-         * OverrulingIn
-         * @description A finding that somebody sets aside.
-         */
-        OverrulingIn: {
-            /** Code */
-            code: string;
-            /**
-             * Reason
-             * @default
-             */
-            reason: string;
-        };
-        /**
-         * PlanIn
-         * @description What a plan is made by. With ``runs`` given, those are taken as they are, in their order.
-         */
-        PlanIn: {
-            /** Modes */
-            modes?: components["schemas"]["Mode"][];
-            /** @default by_load */
-            order: components["schemas"]["Order"];
-            /** @default each */
-            loading: components["schemas"]["Loading"];
-            /** @default held */
-            policy: components["schemas"]["SupplyPolicy"];
-            /**
-             * Held Volts
-             * @description the method's reference when left out
-             */
-            held_volts?: number | null;
-            /**
-             * Tones
-             * @description Hz by channel group
-             */
-            tones?: {
-                [key: string]: number;
-            };
-            /**
-             * Bursts
-             * @description burst profile by channel group
-             */
-            bursts?: {
-                [key: string]: string;
-            };
-            /**
-             * Exploratory
-             * @default false
-             */
-            exploratory: boolean;
-            /**
-             * Dwell
-             * @default standard
-             * @enum {string}
-             */
-            dwell: "standard" | "long" | "soak";
-            /**
-             * Thd N Limit
-             * @description of certified runs and burst onsets, percent
-             * @default 1
-             */
-            thd_n_limit: number;
-            /** Runs */
-            runs?: components["schemas"]["RunSpec"][] | null;
-            /** @description changes by hand to take over where ``runs`` is left out */
-            edited?: components["schemas"]["EditedIn"] | null;
-            /**
-             * Bench
-             * @description the bench by its name; the first one left out
-             */
-            bench?: string | null;
-        };
-        /**
-         * PlanView
-         * @description A plan that is not conducted yet.
-         */
-        PlanView: {
-            /** Unit Id */
-            unit_id: number;
-            /** Unit Serial */
-            unit_serial: string;
-            /** Model Id */
-            model_id: number;
-            /** Model Name */
-            model_name: string;
-            /** Series Name */
-            series_name: string;
-            /** Supply Low Volts */
-            supply_low_volts: number;
-            /** Supply High Volts */
-            supply_high_volts: number;
-            /** Groups */
-            groups: components["schemas"]["GroupView"][];
-            defaults: components["schemas"]["DefaultsView"];
-            /** Test Controls */
-            test_controls: string[];
-            /** Bench */
-            bench: string;
-            /** Runs */
-            runs: components["schemas"]["PlannedRunView"][];
-            /** Wirings */
-            wirings: components["schemas"]["WiringView"][];
-            /** Rewirings */
-            rewirings: number;
-            /** Fewest Rewirings */
-            fewest_rewirings: number;
-            /** Wiring Minutes */
-            wiring_minutes: number;
-            /** Running Minutes */
-            running_minutes: number;
-            /** Cooling Minutes */
-            cooling_minutes: number;
-            /** Minutes */
-            minutes: number;
-            /** Unserved */
-            unserved: components["schemas"]["UnservedView"][];
-            /** Proposed */
-            proposed: components["schemas"]["RunSpec"][];
-            /** Lost */
-            lost: string[];
-        };
-        /**
-         * PlannedRunView
-         * @description A planned run with what it is expected to ask of the bench.
-         */
-        PlannedRunView: {
-            spec: components["schemas"]["RunSpec"];
-            /** Under Test */
-            under_test: components["schemas"]["ConnectionView"][];
-            /** Wiring */
-            wiring: number;
-            /** Exploratory */
-            exploratory: boolean;
-            /** Serves */
-            serves: number[];
-            /** Reason */
-            reason: string;
-            /** Watts */
-            watts: number;
-            /** Basis */
-            basis: string;
-            /** Amps */
-            amps: number;
-            /** Volts Before */
-            volts_before: number;
-            /** Volts Loaded */
-            volts_loaded: number;
-            /** Cable Volts */
-            cable_volts: number;
-            /** Cable Watts */
-            cable_watts: number;
-            /** Fuse Percent */
-            fuse_percent: number | null;
-            /** Fuse Stress Percent */
-            fuse_stress_percent: number | null;
-            /** Heat */
-            heat: components["schemas"]["LoadHeatView"][];
-            /** Minutes */
-            minutes: number;
-            /** Cooling Minutes */
-            cooling_minutes: number;
-            /** Obstacles */
-            obstacles: components["schemas"]["Obstacle"][];
-        };
-        /**
-         * PointView
-         * @description One point of a run.
-         */
-        PointView: {
-            /** Level Dbv */
-            level_dbv: number;
-            /** Phase */
-            phase: string;
-            /** Over Limit */
-            over_limit: boolean;
-            /** Channels */
-            channels: components["schemas"]["ChannelPointView"][];
-            /** Weakest Watts */
-            weakest_watts: number;
-            /** Average Watts */
-            average_watts: number;
-            /** Worst Thd N Percent */
-            worst_thd_n_percent: number | null;
-            /** Supply Volts */
-            supply_volts: number | null;
-            /** Supply Lowest */
-            supply_lowest: number | null;
-            /** Supply Amps */
-            supply_amps: number | null;
-            /** Efficiency Percent */
-            efficiency_percent: number | null;
-            /** Temperature C */
-            temperature_c: number | null;
-            /** Load C */
-            load_c: number | null;
-        };
-        /**
-         * PreparationIn
-         * @description What is seen to before power. ``skip`` leaves it out, for that reason.
-         */
-        PreparationIn: {
-            item: components["schemas"]["Item"];
-            /** Ticked */
-            ticked?: string[];
-            /**
-             * Turn
-             * @description turn the gains of a simulated unit until they match
-             * @default false
-             */
-            turn: boolean;
-            /**
-             * Overlap Db
-             * @default 0
-             */
-            overlap_db: number;
-            /** Skip */
-            skip?: string | null;
-        };
-        /**
-         * PreparationView
-         * @description An item of the list before power; ``deviations`` are the channels' gains in dB from their mean.
-         *
-         *     ``lapsed`` says why what was seen to no longer holds; empty where it does, or nothing was.
-         */
-        PreparationView: {
-            /** Item */
-            item: string;
-            /**
-             * State
-             * @enum {string}
-             */
-            state: "open" | "done" | "skipped";
-            /** Found */
-            found: string;
-            /** Lapsed */
-            lapsed: string;
-            /** Deviations */
-            deviations: number[];
-            /** By */
-            by: string | null;
-            /** At */
-            at: string | null;
-        };
-        /**
-         * Problem
-         * @description What every error answers with: a stable code, what happened, what to do, and the field it is about.
-         */
-        Problem: {
-            /** Code */
-            code: string;
-            /** What */
-            what: string;
-            /** Todo */
-            todo: string;
-            /** Field */
-            field: string | null;
-        };
-        /**
-         * PulsesView
-         * @description A record of bursts in few, evenly spaced points, and the windows that are read.
-         */
-        PulsesView: {
-            /** Channel */
-            channel: number;
-            /** Milliseconds */
-            milliseconds: number;
-            /** Volts */
-            volts: number[];
-            /** Windows Ms */
-            windows_ms: number[][];
-            /** Peak Volts */
-            peak_volts: number;
-        };
-        /**
-         * ReachView
-         * @description A reach bar with the claims on it.
-         */
-        ReachView: {
-            /** Group */
-            group: string;
-            /** Load Ohms */
-            load_ohms: number;
-            /** Bridged */
-            bridged: boolean;
-            /** Unit Serial */
-            unit_serial: string | null;
-            /** Certified Watts */
-            certified_watts: number | null;
-            /** Expanded Watts */
-            expanded_watts: number | null;
-            /**
-             * At Limit
-             * @default false
-             */
-            at_limit: boolean;
-            /** Uncertified Watts */
-            uncertified_watts: number | null;
-            /** Uncertified Expanded Watts */
-            uncertified_expanded_watts: number | null;
-            /** Burst Watts */
-            burst_watts: number | null;
-            /** Burst Expanded Watts */
-            burst_expanded_watts: number | null;
-            /** Burst Largest Watts */
-            burst_largest_watts: number | null;
-            /** Headroom Db */
-            headroom_db: number | null;
-            /** Supply Volts */
-            supply_volts: number | null;
-            /** Attempt Id */
-            attempt_id: number | null;
-            /**
-             * Comparable
-             * @default false
-             */
-            comparable: boolean;
-            /** Notches */
-            notches: components["schemas"]["NotchView"][];
-        };
-        /**
-         * ReadPlaceView
-         * @description What is read as one: a channel, or a bridged pair, which goes by its first channel.
-         */
-        ReadPlaceView: {
-            /** Channel */
-            channel: number;
-            /** Name */
-            name: string;
-        };
-        /**
-         * ReadingView
-         * @description One channel's reading.
-         */
-        ReadingView: {
-            /** Channel */
-            channel: number;
-            /** Watts */
-            watts: number;
-            /** Volts Rms */
-            volts_rms: number;
-            /** Thd N Percent */
-            thd_n_percent: number | null;
-            /** Thd Percent */
-            thd_percent: number | null;
-            /** Load Nominal */
-            load_nominal: number;
-            /** Load Measured */
-            load_measured: number;
-            /** Nominal Watts */
-            nominal_watts: number;
-            /** Load Off Percent */
-            load_off_percent: number;
-            /** Expanded Watts */
-            expanded_watts: number | null;
-        };
-        /**
-         * ReadingWithdrawal
-         * @description That somebody withdrew a reading, or let it count again where not ``withdrawn``; both with their reason.
-         */
-        ReadingWithdrawal: {
-            /** Withdrawn */
-            withdrawn: boolean;
-            /** Reason */
-            reason: string;
-            /** By */
-            by: string;
-            /**
-             * At
-             * Format: date-time
-             */
-            at: string;
-        };
-        /**
-         * ReasonIn
-         * @description Why.
-         */
-        ReasonIn: {
-            /**
-             * Reason
-             * @default
-             */
-            reason: string;
-        };
-        /**
-         * RecordingSetup
-         * @description What a person says of a recording: which run it is, what its columns are, and what no column tells.
-         *
-         *     ``load_measured`` is used where no output current was recorded; volts and amps where no supply column was.
-         *     ``accuracy_percent`` is the recorder's limit in percent of its volts. ``end`` is how the run ended, where the wave
-         *     alone does not tell; ``read_on`` is None for today.
-         */
-        RecordingSetup: {
-            run: components["schemas"]["RunSpec"];
-            /** Rows */
-            rows: components["schemas"]["ColumnUse"][];
-            /**
-             * Instrument
-             * @default
-             */
-            instrument: string;
-            /**
-             * Accuracy Percent
-             * @default 1
-             */
-            accuracy_percent: number;
-            /** Load Measured */
-            load_measured?: number | null;
-            /** Time Column */
-            time_column?: number | null;
-            /** Sample Rate */
-            sample_rate?: number | null;
-            /** Start Volts */
-            start_volts?: number | null;
-            /** Loaded Volts */
-            loaded_volts?: number | null;
-            /** Amps */
-            amps?: number | null;
-            /** Clamp Zeroed */
-            clamp_zeroed?: boolean | null;
-            /** Controls In Position */
-            controls_in_position?: boolean | null;
-            /**
-             * All Loaded
-             * @default true
-             */
-            all_loaded: boolean;
-            /**
-             * Remark
-             * @default
-             */
-            remark: string;
-            /** @default held */
-            policy: components["schemas"]["SupplyPolicy"];
-            /** Read On */
-            read_on?: string | null;
-            end?: components["schemas"]["End"] | null;
-        };
-        /**
-         * RecordingView
-         * @description A recorded file that waits to be read or kept; ``attempt`` is what would be put on record.
-         */
-        RecordingView: {
-            /** Id */
-            id: string;
-            /** Name */
-            name: string;
-            /** Bytes */
-            bytes: number;
-            /**
-             * State
-             * @enum {string}
-             */
-            state: "laid out" | "reading" | "read" | "failed" | "stopped";
-            /** Doing */
-            doing: string;
-            /** Done */
-            done: number;
-            /** Problem */
-            problem: string;
-            layout: components["schemas"]["LayoutView"];
-            found: components["schemas"]["FoundView"] | null;
-            attempt: components["schemas"]["AttemptView"] | null;
-        };
-        /**
-         * Remark
-         * @description What somebody noted about an attempt.
-         */
-        Remark: {
-            /** Text */
-            text: string;
-            /** By */
-            by: string;
-            /**
-             * At
-             * Format: date-time
-             */
-            at: string;
-        };
-        /**
-         * RemarkIn
-         * @description A note on an attempt.
-         */
-        RemarkIn: {
-            /**
-             * Text
-             * @default
-             */
-            text: string;
-        };
-        /**
-         * ResultView
-         * @description One line that a calculator answers with.
-         */
-        ResultView: {
-            /** Words */
-            words: string;
-            /** Value */
-            value: string;
-        };
-        /**
-         * RowProblemView
-         * @description Why a row cannot be taken; rows count from 1, the heading's.
-         */
-        RowProblemView: {
-            /** Row */
-            row: number;
-            /** What */
-            what: string;
-        };
-        /**
-         * RunSpec
-         * @description What people decide of a run; everything else of it follows from the model and the rest of the plan.
-         *
-         *     ``load_ohms`` is per channel, or across the pair where ``bridged``. ``burst`` names a profile in burst mode;
-         *     ``watts`` are what each channel (or pair) is to hold in proof mode.
-         */
-        RunSpec: {
-            mode: components["schemas"]["Mode"];
-            /** Group */
-            group: string;
-            /** Load Ohms */
-            load_ohms: number;
-            /** Tone Hz */
-            tone_hz: number;
-            /** Supply Volts */
-            supply_volts: number;
-            /**
-             * Bridged
-             * @default false
-             */
-            bridged: boolean;
-            /**
-             * Burst
-             * @default
-             */
-            burst: string;
-            /** Watts */
-            watts?: number | null;
-        };
-        /**
-         * RunState
-         * @description Whether a run is done.
-         * @enum {string}
-         */
-        RunState: "waiting" | "running" | "done";
-        /**
-         * RunView
-         * @description A planned run with its attempts; ``chosen`` is the attempt that the sheet shows.
-         */
-        RunView: {
-            /** Id */
-            id: number;
-            /** Position */
-            position: number;
-            mode: components["schemas"]["Mode"];
-            /** Group */
-            group: string;
-            /** Channels */
-            channels: number[];
-            /** Channel Names */
-            channel_names: string[];
-            /** Load Ohms */
-            load_ohms: number;
-            /** Bridged */
-            bridged: boolean;
-            /** Tone Hz */
-            tone_hz: number;
-            /** Burst */
-            burst: string;
-            /** Hold Watts */
-            hold_watts: number | null;
-            /** Supply Volts */
-            supply_volts: number;
-            /** Companions */
-            companions: components["schemas"]["ConnectionView"][];
-            /** Exploratory */
-            exploratory: boolean;
-            /** Wiring */
-            wiring: number;
-            /** Predicted Watts */
-            predicted_watts: number | null;
-            /** Predicted Amps */
-            predicted_amps: number | null;
-            /** Predicted Minutes */
-            predicted_minutes: number | null;
-            /** Reason */
-            reason: string;
-            state: components["schemas"]["RunState"];
-            /** Attempts */
-            attempts: components["schemas"]["AttemptView"][];
-            chosen: components["schemas"]["AttemptView"] | null;
-            choice: components["schemas"]["Choice"] | null;
-            /** Differences */
-            differences: components["schemas"]["DifferenceView"][];
-            /** Headroom Db */
-            headroom_db: number | null;
-            /** Headroom Expanded Db */
-            headroom_expanded_db: number | null;
-            /** Proof */
-            proof: string;
-            /** Verdicts */
-            verdicts: components["schemas"]["VerdictView"][];
-        };
-        /**
-         * SecondIn
-         * @description Another instrument's reading of an attempt.
-         */
-        SecondIn: {
-            /**
-             * Instrument
-             * @default
-             */
-            instrument: string;
-            /**
-             * Accuracy Percent
-             * @default 1
-             */
-            accuracy_percent: number;
-            /** Channels */
-            channels: components["schemas"]["OtherReading"][];
-        };
-        /**
-         * SecondView
-         * @description What another instrument read of a channel, beside the reading that counts; U is of the instruments alone.
-         *
-         *     ``normalised_error`` is E_n, null where neither instrument has an uncertainty; beyond ±1 the two disagree.
-         */
-        SecondView: {
-            /** Channel */
-            channel: number;
-            /** Instrument */
-            instrument: string;
-            /** Watts */
-            watts: number;
-            /** Expanded Watts */
-            expanded_watts: number;
-            /** First Watts */
-            first_watts: number;
-            /** First Expanded Watts */
-            first_expanded_watts: number;
-            /** Normalised Error */
-            normalised_error: number | null;
-            /** Disagrees */
-            disagrees: boolean;
-            /** By */
-            by: string;
-            /**
-             * At
-             * Format: date-time
-             */
-            at: string;
-        };
-        /**
-         * SectionView
-         * @description A stretch of one level, or one burst, in seconds; ``window`` is what was read of it.
-         */
-        SectionView: {
-            /** Start */
-            start: number;
-            /** Stop */
-            stop: number;
-            /** Window */
-            window: number[];
-            /** Weakest Watts */
-            weakest_watts: number;
-            /** Worst Thd N Percent */
-            worst_thd_n_percent: number | null;
-            /** Chosen */
-            chosen: boolean;
-        };
-        /**
-         * SeriesView
-         * @description A series with its models.
-         */
-        SeriesView: {
-            /** Id */
-            id: number;
-            /** Name */
-            name: string;
-            /** Purpose */
-            purpose: string;
-            /** Models */
-            models: components["schemas"]["ModelRow"][];
-        };
-        /**
-         * Severity
-         * @description How much a finding takes from a reading.
-         * @enum {string}
-         */
-        Severity: "note" | "doubt" | "invalid";
-        /**
-         * SheetView
-         * @description A unit's readings together, in the order in which they were given.
-         */
-        SheetView: {
-            /** Cells */
-            cells: components["schemas"]["HandView"][];
-        };
-        /**
-         * SpectrumView
-         * @description Levels in dB re the fundamental; each column holds the highest bin in it.
-         */
-        SpectrumView: {
-            /** Channel */
-            channel: number;
-            /** Hz */
-            hz: number[];
-            /** Db */
-            db: number[];
-            /** Fundamental Hz */
-            fundamental_hz: number;
-            /** Fundamental Volts */
-            fundamental_volts: number;
-            /** Thd Percent */
-            thd_percent: number;
-            /** Thd N Percent */
-            thd_n_percent: number;
-            /** Harmonics */
-            harmonics: components["schemas"]["HarmonicView"][];
-        };
-        /**
-         * StepView
-         * @description What happened in an attempt. Which of the optional parts is there depends on the kind.
-         */
-        StepView: {
-            /** Id */
-            id: number;
-            /** Attempt Id */
-            attempt_id: number;
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "waiting" | "prepared" | "level" | "point" | "finished";
-            /** At Seconds */
-            at_seconds: number;
-            /** Waiting */
-            waiting: string;
-            /** Level Dbv */
-            level_dbv: number | null;
-            /** Start Volts */
-            start_volts: number | null;
-            /** Clamp Zero Amps */
-            clamp_zero_amps: number | null;
-            point: components["schemas"]["PointView"] | null;
-            pulses: components["schemas"]["PulsesView"] | null;
-            end: components["schemas"]["End"] | null;
-            /** Fault */
-            fault: string;
-        };
-        /**
-         * SupplyPolicy
-         * @description The three schools of supplying an amplifier under test.
-         * @enum {string}
-         */
-        SupplyPolicy: "held" | "bank" | "three_points";
-        /**
-         * TableIn
-         * @description A CSV table with a heading.
-         */
-        TableIn: {
-            /** File */
-            file: string;
-            /** Text */
-            text: string;
-        };
-        /**
-         * TableView
-         * @description A table of earlier results as it came; ``needed`` are the fields that some column must be.
-         */
-        TableView: {
-            /** File */
-            file: string;
-            /** Columns */
-            columns: components["schemas"]["EarlierColumnView"][];
-            /** Rows */
-            rows: number;
-            /** Needed */
-            needed: string[];
-            /** Fields */
-            fields: string[];
-        };
-        /**
-         * UnitRow
-         * @description A unit in a model's list.
-         */
-        UnitRow: {
-            /** Id */
-            id: number;
-            /** Serial */
-            serial: string;
-            /** Lot */
-            lot: string;
-            /** Revision */
-            revision: string;
-            /** Origin */
-            origin: string;
-            /**
-             * Received At
-             * Format: date-time
-             */
-            received_at: string;
-            /** Campaigns */
-            campaigns: components["schemas"]["CampaignRow"][];
-            /** Next Campaign */
-            next_campaign: number | null;
-            /** Reaches */
-            reaches: components["schemas"]["ReachView"][];
-            /** Verdicts */
-            verdicts: components["schemas"]["VerdictView"][];
-        };
-        /**
-         * UnitView
-         * @description A unit with its model's claims as it backs them.
-         */
-        UnitView: {
-            unit: components["schemas"]["UnitRow"];
-            model: components["schemas"]["ModelView"];
-            /** Voltage */
-            voltage: components["schemas"]["VoltageCurve"][];
-            /** Comparisons */
-            comparisons: components["schemas"]["Comparison"][];
-            /** History */
-            history: components["schemas"]["HistoryView"][];
-        };
-        /**
-         * UnservedView
-         * @description A claim that a plan leaves without evidence.
-         */
-        UnservedView: {
-            /** Document */
-            document: string;
-            /** Group */
-            group: string;
-            /** Watts */
-            watts: number;
-            /** Load Ohms */
-            load_ohms: number;
-            /**
-             * Bridged
-             * @default false
-             */
-            bridged: boolean;
-            /** @default continuous */
-            kind: components["schemas"]["ClaimKind"];
-            /** Supply Volts */
-            supply_volts: number | null;
-            /** Thd N Percent */
-            thd_n_percent: number | null;
-            /** Band Low Hz */
-            band_low_hz: number | null;
-            /** Band High Hz */
-            band_high_hz: number | null;
-            /** Supply High Volts */
-            supply_high_volts: number | null;
-            /** Total Of */
-            total_of: number | null;
-            /** Driven Channels */
-            driven_channels: number | null;
-            /**
-             * Load Stated
-             * @default true
-             */
-            load_stated: boolean;
-            /**
-             * Linked
-             * @default false
-             */
-            linked: boolean;
-            /** Claim Id */
-            claim_id: number;
-        };
-        /**
-         * ValuesIn
-         * @description What was typed into a calculator, by field.
-         */
-        ValuesIn: {
-            /** Values */
-            values: {
-                [key: string]: number;
-            };
-        };
-        /**
-         * VerdictKind
-         * @description The verdicts, the gravest first.
-         * @enum {string}
-         */
-        VerdictKind: "short" | "conflicts" | "too_close" | "backed_at_one_tone_only" | "backed_above_rated_voltage_only" | "estimated" | "no_evidence" | "backed";
-        /**
-         * VerdictOutcome
-         * @description Which way a verdict goes, clear of all that is uncertain in it.
-         * @enum {string}
-         */
-        VerdictOutcome: "passes" | "open" | "fails";
-        /**
-         * VerdictView
-         * @description A verdict on a claim, of one unit or (``unit_id`` null) of all units together.
-         */
-        VerdictView: {
-            /** Claim Id */
-            claim_id: number;
-            /** Unit Id */
-            unit_id: number | null;
-            kind: components["schemas"]["VerdictKind"];
-            outcome: components["schemas"]["VerdictOutcome"];
-            /** Reason */
-            reason: string;
-            /** Settle */
-            settle: string;
-            /** Settling Runs */
-            settling_runs: components["schemas"]["RunSpec"][];
-            /** Settling Limit */
-            settling_limit: number | null;
-            /** Attempt Id */
-            attempt_id: number | null;
-            /** Watts */
-            watts: number | null;
-            /** Expanded Watts */
-            expanded_watts: number | null;
-            /** Estimate Low Watts */
-            estimate_low_watts: number | null;
-            /** Estimate High Watts */
-            estimate_high_watts: number | null;
-            /** Doubts */
-            doubts: string[];
-        };
-        /**
-         * VoltageCurve
-         * @description How a unit's certified power at one load follows its supply; ``exponent`` None where that cannot be told.
-         */
-        VoltageCurve: {
-            /** Group */
-            group: string;
-            /** Load Ohms */
-            load_ohms: number;
-            /** Bridged */
-            bridged: boolean;
-            /** Exponent */
-            exponent: number | null;
-            /** Exponent Low */
-            exponent_low: number;
-            /** Exponent High */
-            exponent_high: number;
-            /**
-             * Character
-             * @enum {string}
-             */
-            character: "regulated" | "unregulated" | "";
-            /** Points */
-            points: components["schemas"]["VoltagePoint"][];
-            /** Curve */
-            curve: components["schemas"]["VoltageEstimate"][];
-            /** At Claims */
-            at_claims: components["schemas"]["VoltageEstimate"][];
-        };
-        /**
-         * VoltageEstimate
-         * @description Watts to be expected at a voltage, with the bounds of the fit; an estimate, never evidence.
-         */
-        VoltageEstimate: {
-            /** Volts */
-            volts: number;
-            /** Watts */
-            watts: number;
-            /** Low */
-            low: number;
-            /** High */
-            high: number;
-        };
-        /**
-         * VoltagePoint
-         * @description A run's weakest watts at its loaded volts.
-         */
-        VoltagePoint: {
-            /** Volts */
-            volts: number;
-            /** Watts */
-            watts: number;
-            /** Expanded Watts */
-            expanded_watts: number;
-            /** Attempt Id */
-            attempt_id: number;
-        };
-        /**
-         * WaveView
-         * @description A few cycles of a kept capture.
-         */
-        WaveView: {
-            /** Channel */
-            channel: number;
-            /** Milliseconds */
-            milliseconds: number[];
-            /** Volts */
-            volts: number[];
-        };
-        /**
-         * WiringView
-         * @description Which loads hang where at the same time; ``boxes`` says what each is made of, where the bench has it.
-         */
-        WiringView: {
-            /** Number */
-            number: number;
-            /** Connections */
-            connections: components["schemas"]["ConnectionView"][];
-            /** Boxes */
-            boxes: string[];
-            /** Exploratory */
-            exploratory: boolean;
-            /** Preparations */
-            preparations: components["schemas"]["PreparationView"][];
-        };
-        /**
-         * WithdrawIn
-         * @description Why a claim is no longer made.
-         */
-        WithdrawIn: {
-            /** Reason */
-            reason: string;
-        };
-        /**
-         * Withdrawal
-         * @description Why a claim is no longer made.
-         */
-        Withdrawal: {
-            /** Reason */
-            reason: string;
-            /** By */
-            by: string;
-            /**
-             * At
-             * Format: date-time
-             */
-            at: string;
-        };
-        /**
-         * WithdrawalIn
-         * @description That a reading is withdrawn, or counts again.
-         */
-        WithdrawalIn: {
-            /**
-             * Reason
-             * @default
-             */
-            reason: string;
-            /**
-             * Withdrawn
-             * @default true
-             */
-            withdrawn: boolean;
-        };
-    };
-    responses: never;
-    parameters: never;
-    requestBodies: never;
-    headers: never;
-    pathItems: never;
+  schemas: {
+    /**
+     * AnswerIn
+     * @description The holder's answer to someone who asks for the bench.
+     */
+    AnswerIn: {
+      /** Grant */
+      grant: boolean
+    }
+    /**
+     * AttemptIn
+     * @description A try at a run; a repeat says why.
+     */
+    AttemptIn: {
+      cause?: components['schemas']['Cause'] | null
+      /**
+       * Reason
+       * @default
+       */
+      reason: string
+    }
+    /**
+     * AttemptList
+     * @description A page of attempts, the newest first; those that cannot be read name themselves.
+     */
+    AttemptList: {
+      /** Next */
+      next: number | null
+      /** Items */
+      items: components['schemas']['AttemptRow'][]
+      /** Unreadable */
+      unreadable: string[]
+    }
+    /**
+     * AttemptPage
+     * @description Everything on one attempt.
+     */
+    AttemptPage: {
+      attempt: components['schemas']['AttemptView']
+      run: components['schemas']['RunView']
+      /** Campaign Id */
+      campaign_id: number
+      /** Unit Id */
+      unit_id: number
+      /** Unit Serial */
+      unit_serial: string
+      /** Model Id */
+      model_id: number
+      /** Model Name */
+      model_name: string
+      /** Bench */
+      bench: {
+        [key: string]: string
+      }
+      budget: components['schemas']['BudgetView'] | null
+      /** Seconds */
+      seconds: components['schemas']['SecondView'][]
+      /** Clamp Zero Amps */
+      clamp_zero_amps: number | null
+      /** Method */
+      method: {
+        [key: string]: string | number | boolean
+      }
+      /** Method Origins */
+      method_origins: {
+        [key: string]: string
+      }
+      /** Points */
+      points: components['schemas']['PointView'][]
+      /** Captures */
+      captures: components['schemas']['CaptureView'][]
+      rule: components['schemas']['DecisionRule']
+      /** History */
+      history: components['schemas']['HistoryView'][]
+    }
+    /**
+     * AttemptRow
+     * @description An attempt in the list of evidence.
+     */
+    AttemptRow: {
+      /** Id */
+      id: number
+      /** Campaign Id */
+      campaign_id: number
+      /** Unit Serial */
+      unit_serial: string
+      /** Model Name */
+      model_name: string
+      mode: components['schemas']['Mode']
+      /** Group */
+      group: string
+      /** Load Ohms */
+      load_ohms: number
+      /** Bridged */
+      bridged: boolean
+      /** Tone Hz */
+      tone_hz: number
+      /** Number */
+      number: number
+      /** Started By */
+      started_by: string
+      /**
+       * Started At
+       * Format: date-time
+       */
+      started_at: string
+      end: components['schemas']['End'] | null
+      /** At Limit */
+      at_limit: boolean
+      /** Stands */
+      stands: boolean
+      origin: components['schemas']['Origin']
+      /** Findings */
+      findings: components['schemas']['FindingView'][]
+      /** Weakest Watts */
+      weakest_watts: number | null
+      /** Expanded Watts */
+      expanded_watts: number | null
+      /** Supply Volts */
+      supply_volts: number | null
+    }
+    /**
+     * AttemptView
+     * @description An attempt with its figures; null where there was no reading or the supply was not measured.
+     */
+    AttemptView: {
+      /** Id */
+      id: number
+      /** Number */
+      number: number
+      origin: components['schemas']['Origin']
+      /** Instrument */
+      instrument: string
+      /** File */
+      file: string
+      /** Cause */
+      cause: string | null
+      /** Reason */
+      reason: string
+      /** Skipped */
+      skipped: string[]
+      /** Remarks */
+      remarks: components['schemas']['Remark'][]
+      /** Findings */
+      findings: components['schemas']['FindingView'][]
+      /** Started By */
+      started_by: string
+      /**
+       * Started At
+       * Format: date-time
+       */
+      started_at: string
+      end: components['schemas']['End'] | null
+      /** At Limit */
+      at_limit: boolean
+      /** Fault */
+      fault: string
+      /** Seconds */
+      seconds: number | null
+      /** Readings */
+      readings: components['schemas']['ReadingView'][]
+      /** Weakest Watts */
+      weakest_watts: number | null
+      /** Average Watts */
+      average_watts: number | null
+      /** Average Expanded Watts */
+      average_expanded_watts: number | null
+      /** Expanded Watts */
+      expanded_watts: number | null
+      /** Bracket Db */
+      bracket_db: number | null
+      /** Level Dbv */
+      level_dbv: number | null
+      /** Start Volts */
+      start_volts: number | null
+      /** Supply Volts */
+      supply_volts: number | null
+      /** Supply Lowest */
+      supply_lowest: number | null
+      /** Sag Volts */
+      sag_volts: number | null
+      /** Sag Expanded Volts */
+      sag_expanded_volts: number | null
+      /** Supply Amps */
+      supply_amps: number | null
+      /** Efficiency Percent */
+      efficiency_percent: number | null
+      /** Efficiency Expanded Percent */
+      efficiency_expanded_percent: number | null
+      /** Temperature C */
+      temperature_c: number | null
+      /** Load C */
+      load_c: number | null
+      /** Tripped Watts */
+      tripped_watts: number | null
+      /** Largest Watts */
+      largest_watts: number | null
+      /** Companions Full */
+      companions_full: boolean | null
+      /** Equivalent */
+      equivalent: string | null
+      withdrawn: components['schemas']['ReadingWithdrawal'] | null
+    }
+    /**
+     * BenchView
+     * @description What a bench is doing; ``problem`` is what keeps its records from being written, empty when nothing does.
+     *
+     *     ``elsewhere`` says that another server has it: it can be watched here, and switched off. ``off_by`` is who switched
+     *     the last run off, until the next begins.
+     */
+    BenchView: {
+      /** Id */
+      id: number
+      /** Name */
+      name: string
+      /**
+       * State
+       * @enum {string}
+       */
+      state: 'idle' | 'preparing' | 'running'
+      /** Supply Volts */
+      supply_volts: number | null
+      /** Campaign Id */
+      campaign_id: number | null
+      /** Attempt Id */
+      attempt_id: number | null
+      /** Unit Serial */
+      unit_serial: string | null
+      /** Model Name */
+      model_name: string | null
+      /** Person */
+      person: string | null
+      /** Holder */
+      holder: string | null
+      /** Asked By */
+      asked_by: string | null
+      /** Asked Seconds Left */
+      asked_seconds_left: number | null
+      /** Elsewhere */
+      elsewhere: boolean
+      /** Problem */
+      problem: string
+      /** Off By */
+      off_by: string | null
+    }
+    /**
+     * BoxView
+     * @description Dummy loads of one value.
+     */
+    BoxView: {
+      /** Ohms */
+      ohms: number
+      /** Watts */
+      watts: number
+      /** Count */
+      count: number
+    }
+    /**
+     * BudgetView
+     * @description The uncertainty budget of the weakest channel, the largest contribution first.
+     */
+    BudgetView: {
+      /** Channel */
+      channel: number
+      /** Watts */
+      watts: number
+      /** Standard Watts */
+      standard_watts: number
+      /** Freedom */
+      freedom: number | null
+      /** Coverage Factor */
+      coverage_factor: number
+      /** Expanded Watts */
+      expanded_watts: number
+      /** Components */
+      components: components['schemas']['ComponentView'][]
+    }
+    /**
+     * CalculatorView
+     * @description A calculator of the desk.
+     */
+    CalculatorView: {
+      /** Name */
+      name: string
+      /** Title */
+      title: string
+      /** Formula */
+      formula: string
+      /** Source */
+      source: string
+      /** Caution */
+      caution: string
+      /** Fields */
+      fields: components['schemas']['FieldView'][]
+    }
+    /**
+     * CampaignIn
+     * @description A new campaign of one unit.
+     */
+    CampaignIn: {
+      /** Unit Id */
+      unit_id: number
+      plan?: components['schemas']['PlanIn']
+    }
+    /**
+     * CampaignList
+     * @description A page of campaigns, the newest first.
+     */
+    CampaignList: {
+      /** Next */
+      next: number | null
+      /** Items */
+      items: components['schemas']['CampaignRow'][]
+    }
+    /**
+     * CampaignRow
+     * @description A campaign in a list.
+     */
+    CampaignRow: {
+      /** Id */
+      id: number
+      /** Unit Id */
+      unit_id: number
+      /** Unit Serial */
+      unit_serial: string
+      /** Model Id */
+      model_id: number
+      /** Model Name */
+      model_name: string
+      /** Bench */
+      bench: string
+      /** Supply Volts */
+      supply_volts: number
+      policy: components['schemas']['SupplyPolicy']
+      /** Modes */
+      modes: components['schemas']['Mode'][]
+      /** Created By */
+      created_by: string
+      /**
+       * Created At
+       * Format: date-time
+       */
+      created_at: string
+      /** Minutes Left */
+      minutes_left: number | null
+      /** Runs */
+      runs: number
+      /** Runs Done */
+      runs_done: number
+      /** Running */
+      running: boolean
+    }
+    /**
+     * CampaignView
+     * @description A campaign with its runs, as the live bench and the sheet show it.
+     */
+    CampaignView: {
+      /** Id */
+      id: number
+      /** Unit Id */
+      unit_id: number
+      /** Unit Serial */
+      unit_serial: string
+      /** Model Id */
+      model_id: number
+      /** Model Name */
+      model_name: string
+      /** Series Name */
+      series_name: string
+      /** Test Controls */
+      test_controls: string[]
+      /** Bench */
+      bench: string
+      /** Supply Volts */
+      supply_volts: number
+      policy: components['schemas']['SupplyPolicy']
+      /** Modes */
+      modes: components['schemas']['Mode'][]
+      /** Rewirings */
+      rewirings: number
+      /** Wirings */
+      wirings: components['schemas']['WiringView'][]
+      /** Thd N Limit Percent */
+      thd_n_limit_percent: number
+      /** Uncertified Limit Percent */
+      uncertified_limit_percent: number
+      /** Gain Match Db */
+      gain_match_db: number
+      /** Reference Volts */
+      reference_volts: number
+      /** Method Name */
+      method_name: string
+      /** Created By */
+      created_by: string
+      /**
+       * Created At
+       * Format: date-time
+       */
+      created_at: string
+      /** Runs */
+      runs: components['schemas']['RunView'][]
+      /** Claims */
+      claims: components['schemas']['ClaimView'][]
+      /** Reaches */
+      reaches: components['schemas']['ReachView'][]
+      rule: components['schemas']['DecisionRule']
+      /** Unreadable */
+      unreadable: string[]
+      /** Bench Id */
+      bench_id: number | null
+      /** Last Step Id */
+      last_step_id: number
+    }
+    /**
+     * CaptureView
+     * @description A kept capture file and whether it is still what was kept.
+     */
+    CaptureView: {
+      /** Id */
+      id: number
+      /** Path */
+      path: string
+      /** Sha256 */
+      sha256: string
+      /** Bytes */
+      bytes: number
+      /**
+       * Kept At
+       * Format: date-time
+       */
+      kept_at: string
+      /** Intact */
+      intact: boolean
+    }
+    /**
+     * Cause
+     * @description Why a run is repeated.
+     * @enum {string}
+     */
+    Cause: 'started_badly' | 'supply_low' | 'connection' | 'gains' | 'protection' | 'other'
+    /**
+     * ChangeView
+     * @description Something that was changed on record, by whom; ``subject`` is what, as “campaign/3”.
+     */
+    ChangeView: {
+      /** Id */
+      id: number
+      /** Person */
+      person: string
+      /** Action */
+      action: string
+      /** Subject */
+      subject: string
+      /** Text */
+      text: string
+    }
+    /**
+     * ChannelPointView
+     * @description One channel at one point of a run.
+     */
+    ChannelPointView: {
+      /** Channel */
+      channel: number
+      /** Watts */
+      watts: number
+      /** Volts Rms */
+      volts_rms: number
+      /** Thd N Percent */
+      thd_n_percent: number | null
+      /** Clipped Share */
+      clipped_share: number
+    }
+    /**
+     * Choice
+     * @description Which attempt stands for a run, by whose choice and why.
+     */
+    Choice: {
+      /** Attempt Id */
+      attempt_id: number
+      /** Reason */
+      reason: string
+      /** By */
+      by: string
+      /**
+       * At
+       * Format: date-time
+       */
+      at: string
+    }
+    /**
+     * ChoiceIn
+     * @description Which attempt stands for a run.
+     */
+    ChoiceIn: {
+      /** Attempt Id */
+      attempt_id: number
+      /**
+       * Reason
+       * @default
+       */
+      reason: string
+    }
+    /**
+     * ClaimKind
+     * @description What sort of power a figure states.
+     * @enum {string}
+     */
+    ClaimKind: 'continuous' | 'burst' | 'maximum'
+    /**
+     * ClaimTerms
+     * @description A figure per channel (per pair where bridged) with its conditions; None where the document states none.
+     *
+     *     A band whose ends are the same is one tone. Of a range of volts ``supply_volts`` is the low end.
+     *
+     *     Attributes:
+     *         total_of: Of how many channels (or pairs) ``watts`` are the total; None where they are of each.
+     *         driven_channels: How many are driven at once where the document says so; None for all.
+     *         load_stated: Whether the document states the load, or somebody chose at which it is judged.
+     *         linked: Whether two units work on the load together: no run of one speaks to that.
+     *
+     *     This shape is at once what is entered, what the table's columns are made from and what is answered with.
+     */
+    ClaimTerms: {
+      /** Document */
+      document: string
+      /** Group */
+      group: string
+      /** Watts */
+      watts: number
+      /** Load Ohms */
+      load_ohms: number
+      /**
+       * Bridged
+       * @default false
+       */
+      bridged: boolean
+      /** @default continuous */
+      kind: components['schemas']['ClaimKind']
+      /** Supply Volts */
+      supply_volts?: number | null
+      /** Thd N Percent */
+      thd_n_percent?: number | null
+      /** Band Low Hz */
+      band_low_hz?: number | null
+      /** Band High Hz */
+      band_high_hz?: number | null
+      /** Supply High Volts */
+      supply_high_volts?: number | null
+      /** Total Of */
+      total_of?: number | null
+      /** Driven Channels */
+      driven_channels?: number | null
+      /**
+       * Load Stated
+       * @default true
+       */
+      load_stated: boolean
+      /**
+       * Linked
+       * @default false
+       */
+      linked: boolean
+    }
+    /**
+     * ClaimView
+     * @description A published figure with its conditions, its contradictions and its verdicts.
+     */
+    ClaimView: {
+      /** Document */
+      document: string
+      /** Group */
+      group: string
+      /** Watts */
+      watts: number
+      /** Load Ohms */
+      load_ohms: number
+      /**
+       * Bridged
+       * @default false
+       */
+      bridged: boolean
+      /** @default continuous */
+      kind: components['schemas']['ClaimKind']
+      /** Supply Volts */
+      supply_volts: number | null
+      /** Thd N Percent */
+      thd_n_percent: number | null
+      /** Band Low Hz */
+      band_low_hz: number | null
+      /** Band High Hz */
+      band_high_hz: number | null
+      /** Supply High Volts */
+      supply_high_volts: number | null
+      /** Total Of */
+      total_of: number | null
+      /** Driven Channels */
+      driven_channels: number | null
+      /**
+       * Load Stated
+       * @default true
+       */
+      load_stated: boolean
+      /**
+       * Linked
+       * @default false
+       */
+      linked: boolean
+      /** Id */
+      id: number
+      /** Missing Conditions */
+      missing_conditions: string[]
+      /** Added By */
+      added_by: string
+      /**
+       * Added At
+       * Format: date-time
+       */
+      added_at: string
+      withdrawn: components['schemas']['Withdrawal'] | null
+      /** Conflicts With */
+      conflicts_with: number[]
+      verdict: components['schemas']['VerdictView'] | null
+      /** Unit Verdicts */
+      unit_verdicts: components['schemas']['VerdictView'][]
+    }
+    /**
+     * ColumnUse
+     * @description What a column (counted from 0) is, and the factor that makes volts or amps of its numbers.
+     *
+     *     ``channel`` is the amplifier's, counted from 1; of the supply it is 0.
+     */
+    ColumnUse: {
+      /** Column */
+      column: number
+      /**
+       * Quantity
+       * @enum {string}
+       */
+      quantity: 'output_volts' | 'output_amps' | 'input_volts' | 'supply_volts' | 'supply_amps'
+      /**
+       * Channel
+       * @default 0
+       */
+      channel: number
+      /**
+       * Factor
+       * @default 1
+       */
+      factor: number
+    }
+    /**
+     * ColumnView
+     * @description A column of a recording; ``factor`` makes volts, amps or seconds of its numbers.
+     */
+    ColumnView: {
+      /** Name */
+      name: string
+      /** Unit */
+      unit: string
+      /** Factor */
+      factor: number
+    }
+    /**
+     * Comparison
+     * @description Two readings that do not go together: what is odd, what to look for, and the attempts they are of.
+     */
+    Comparison: {
+      /** Code */
+      code: string
+      /** Message */
+      message: string
+      /** Advice */
+      advice: string
+      /** Attempt Ids */
+      attempt_ids: number[]
+    }
+    /**
+     * ComponentView
+     * @description One line of an uncertainty budget; ``freedom`` null for limits that are taken as given.
+     */
+    ComponentView: {
+      /** Name */
+      name: string
+      /** Value */
+      value: number
+      /** Unit */
+      unit: string
+      /** Distribution */
+      distribution: string
+      /** Half Width */
+      half_width: number
+      /** Divisor */
+      divisor: number
+      /** Sensitivity */
+      sensitivity: number
+      /** Watts */
+      watts: number
+      /** Freedom */
+      freedom: number | null
+    }
+    /**
+     * ComposeIn
+     * @description A wanted load and the resistors on the shelf, as “4 × 4 Ω 500 W; 2 × 8 Ω 300 W”.
+     */
+    ComposeIn: {
+      /**
+       * Shelf
+       * @description empty for the bench's own
+       * @default
+       */
+      shelf: string
+      /** Ohms */
+      ohms: number
+      /** Watts */
+      watts: number
+      /**
+       * Tolerance
+       * @description percent
+       * @default 2
+       */
+      tolerance: number
+    }
+    /**
+     * ComposedView
+     * @description The best networks for a wanted load; ``too_weak`` more have the value but not the power.
+     */
+    ComposedView: {
+      /** Networks */
+      networks: components['schemas']['NetworkView'][]
+      /** Too Weak */
+      too_weak: number
+    }
+    /**
+     * ConnectionView
+     * @description A dummy load at one channel, or across a bridged pair.
+     */
+    ConnectionView: {
+      /** Channels */
+      channels: number[]
+      /** Ohms */
+      ohms: number
+    }
+    /**
+     * DecisionRule
+     * @description By which rule of ILAC-G8 verdicts are given: each campaign's own, or one for all of them.
+     * @enum {string}
+     */
+    DecisionRule: 'as_stored' | 'guarded' | 'simple'
+    /**
+     * DefaultsView
+     * @description What the method proposes where people decide: proposed, shown, changed at will, never filed unseen.
+     */
+    DefaultsView: {
+      /** Supply Volts */
+      supply_volts: number
+      /** Bursts */
+      bursts: string[]
+      /** Three Points */
+      three_points: number[]
+    }
+    /**
+     * DifferenceView
+     * @description How another attempt's weakest channel differs from the chosen one's.
+     */
+    DifferenceView: {
+      /** Attempt Id */
+      attempt_id: number
+      /** Db */
+      db: number
+      /** Percent */
+      percent: number
+    }
+    /**
+     * EarlierColumnView
+     * @description A column of a table of earlier results, and what it is most likely to be; empty where that cannot be told.
+     */
+    EarlierColumnView: {
+      /** Name */
+      name: string
+      /** Example */
+      example: string
+      /** Field */
+      field: string
+    }
+    /**
+     * EarlierReadingView
+     * @description A reading of a table, as it stands on record (or would: then without an attempt).
+     */
+    EarlierReadingView: {
+      /** Row */
+      row: number
+      /** Serial */
+      serial: string
+      mode: components['schemas']['Mode']
+      /** Load Ohms */
+      load_ohms: number
+      /** Bridged */
+      bridged: boolean
+      /** Weakest Watts */
+      weakest_watts: number
+      /** Expanded Watts */
+      expanded_watts: number | null
+      /** Findings */
+      findings: components['schemas']['FindingView'][]
+      /** Attempt Id */
+      attempt_id: number | null
+    }
+    /**
+     * EarlierView
+     * @description What a table gives; with any problem nothing of it can be kept.
+     */
+    EarlierView: {
+      /** Readings */
+      readings: components['schemas']['EarlierReadingView'][]
+      /** Problems */
+      problems: components['schemas']['RowProblemView'][]
+      /** More Problems */
+      more_problems: number
+    }
+    /**
+     * EditedIn
+     * @description A plan after changes by hand, and what had been proposed before them.
+     */
+    EditedIn: {
+      /** Proposed */
+      proposed: components['schemas']['RunSpec'][]
+      /** Runs */
+      runs: components['schemas']['RunSpec'][]
+    }
+    /**
+     * End
+     * @description How a run ended. Only ``LIMIT`` makes a certified reading *at* the limit.
+     * @enum {string}
+     */
+    End:
+      | 'limit'
+      | 'held'
+      | 'clip'
+      | 'no_more_output'
+      | 'protected'
+      | 'recovering'
+      | 'input_exhausted'
+      | 'supply_low'
+      | 'too_hot'
+      | 'operator'
+      | 'link_lost'
+      | 'not_recorded'
+    /**
+     * EnvelopeView
+     * @description A channel's extremes in even columns over the whole recording, in V.
+     */
+    EnvelopeView: {
+      /** Channel */
+      channel: number
+      /** Lows */
+      lows: number[]
+      /** Highs */
+      highs: number[]
+      /** Peak Volts */
+      peak_volts: number
+    }
+    /**
+     * FieldView
+     * @description A number that a calculator asks for.
+     */
+    FieldView: {
+      /** Name */
+      name: string
+      /** Words */
+      words: string
+      /** Example */
+      example: number
+    }
+    /**
+     * FindingView
+     * @description What a check found in a reading, and who set it aside, if anybody did.
+     */
+    FindingView: {
+      /** Code */
+      code: string
+      severity: components['schemas']['Severity']
+      /** Message */
+      message: string
+      /** Advice */
+      advice: string
+      /** Overruled By */
+      overruled_by: string | null
+      /** Overruled Because */
+      overruled_because: string
+    }
+    /**
+     * FoundView
+     * @description What was found in a recording by itself.
+     */
+    FoundView: {
+      /**
+       * Kind
+       * @enum {string}
+       */
+      kind: 'steady' | 'sweep' | 'bursts'
+      /** Tone Hz */
+      tone_hz: number
+      /** Seconds */
+      seconds: number
+      /** Burst */
+      burst: string
+      /** Envelopes */
+      envelopes: components['schemas']['EnvelopeView'][]
+      /** Sections */
+      sections: components['schemas']['SectionView'][]
+    }
+    /**
+     * GearView
+     * @description The bench: what it has to offer, and what it reads with.
+     */
+    GearView: {
+      /** Bench */
+      bench: string
+      /** Inputs */
+      inputs: number
+      /** Supply Limit Amps */
+      supply_limit_amps: number
+      /** Bank Volts */
+      bank_volts: number
+      /** Bank Milliohms */
+      bank_milliohms: number
+      /** Cable */
+      cable: string
+      /** Boxes */
+      boxes: components['schemas']['BoxView'][]
+      /** Instruments */
+      instruments: components['schemas']['InstrumentView'][]
+    }
+    /**
+     * GroupView
+     * @description A channel group with what is read in each wiring, and the method's tone and burst for it.
+     */
+    GroupView: {
+      /** Name */
+      name: string
+      /** Channels */
+      channels: number[]
+      /** Rated Loads */
+      rated_loads: number[]
+      /**
+       * Bridged Loads
+       * @default []
+       */
+      bridged_loads: number[]
+      /**
+       * Bass
+       * @default false
+       */
+      bass: boolean
+      /** Singles */
+      singles: components['schemas']['ReadPlaceView'][]
+      /** Pairs */
+      pairs: components['schemas']['ReadPlaceView'][]
+      /** Tone Hz */
+      tone_hz: number
+      /** Burst */
+      burst: string
+    }
+    /**
+     * HandChannel
+     * @description What was read of one channel (or pair): watts, or volts rms, or volts peak; one is enough.
+     */
+    HandChannel: {
+      /** Watts */
+      watts?: number | null
+      /** Volts Rms */
+      volts_rms?: number | null
+      /** Volts Peak */
+      volts_peak?: number | null
+    }
+    /**
+     * HandChannelView
+     * @description One channel of a reading by hand: its watts and how they come about; null where nothing was typed yet.
+     */
+    HandChannelView: {
+      /** Channel */
+      channel: number
+      /** Watts */
+      watts: number | null
+      /** How */
+      how: string
+    }
+    /**
+     * HandReading
+     * @description A reading as a technician writes it down; None where something was not read.
+     *
+     *     ``amps`` are as the clamp indicated them, ``idle_amps`` what it indicated with nothing played: it is taken off.
+     *     ``accuracy_percent`` is the instrument's limit in percent of its volts; ``start_watts`` were already there when the
+     *     run began; ``charger_amps`` is what a charger added past the clamp; ``sink_c`` the heat sink's before the run.
+     *     ``end`` is None while nobody has said how the run ended; ``read_on`` is None for today. A bank is on ``run`` by the
+     *     volts that it started from.
+     */
+    HandReading: {
+      run: components['schemas']['RunSpec']
+      /** Channels */
+      channels: components['schemas']['HandChannel'][]
+      /**
+       * Instrument
+       * @default
+       */
+      instrument: string
+      /**
+       * Accuracy Percent
+       * @default 1
+       */
+      accuracy_percent: number
+      /** Load Measured */
+      load_measured?: number | null
+      /** Start Volts */
+      start_volts?: number | null
+      /** Loaded Volts */
+      loaded_volts?: number | null
+      /** Amps */
+      amps?: number | null
+      /** Idle Amps */
+      idle_amps?: number | null
+      /** Charger Amps */
+      charger_amps?: number | null
+      /** Start Watts */
+      start_watts?: number | null
+      /** Sink C */
+      sink_c?: number | null
+      /** Thd N Percent */
+      thd_n_percent?: number | null
+      end?: components['schemas']['End'] | null
+      /** Tripped Watts */
+      tripped_watts?: number | null
+      /** @default held */
+      policy: components['schemas']['SupplyPolicy']
+      /** Read On */
+      read_on?: string | null
+      /** Clamp Zeroed */
+      clamp_zeroed?: boolean | null
+      /** Controls In Position */
+      controls_in_position?: boolean | null
+      /**
+       * All Loaded
+       * @default true
+       */
+      all_loaded: boolean
+      /**
+       * Remark
+       * @default
+       */
+      remark: string
+    }
+    /**
+     * HandView
+     * @description A reading by hand worked out; ``complete`` when it can be kept.
+     */
+    HandView: {
+      /** Channels */
+      channels: components['schemas']['HandChannelView'][]
+      /** Weakest Watts */
+      weakest_watts: number | null
+      /** Expanded Watts */
+      expanded_watts: number | null
+      /** Average Watts */
+      average_watts: number | null
+      /** Supply Amps */
+      supply_amps: number | null
+      /** Efficiency Percent */
+      efficiency_percent: number | null
+      /** Sag Volts */
+      sag_volts: number | null
+      /** Equivalent */
+      equivalent: string | null
+      /** Complete */
+      complete: boolean
+      /** Findings */
+      findings: components['schemas']['FindingView'][]
+    }
+    /**
+     * HarmonicView
+     * @description A harmonic by its order, in dB re the fundamental.
+     */
+    HarmonicView: {
+      /** Order */
+      order: number
+      /** Hz */
+      hz: number
+      /** Db */
+      db: number
+    }
+    /**
+     * HistoryView
+     * @description An entry of the audit chain.
+     */
+    HistoryView: {
+      /**
+       * At
+       * Format: date-time
+       */
+      at: string
+      /** Person */
+      person: string
+      /** Action */
+      action: string
+      /** Detail */
+      detail: string
+      /** Hash */
+      hash: string
+    }
+    /**
+     * InstrumentEntry
+     * @description An instrument, or the same one after a calibration, as somebody enters it on the register.
+     */
+    InstrumentEntry: {
+      role: components['schemas']['InstrumentRole']
+      /** Name */
+      name: string
+      /**
+       * Serial
+       * @default
+       */
+      serial: string
+      /**
+       * Percent Of Reading
+       * @default 0
+       */
+      percent_of_reading: number
+      /**
+       * Percent Of Range
+       * @default 0
+       */
+      percent_of_range: number
+      /**
+       * Full Range
+       * @default 0
+       */
+      full_range: number
+      /**
+       * Digits
+       * @default 0
+       */
+      digits: number
+      /**
+       * Resolution
+       * @default 0
+       */
+      resolution: number
+      /** Calibrated On */
+      calibrated_on?: string | null
+      /** Due On */
+      due_on?: string | null
+    }
+    /**
+     * InstrumentRole
+     * @description What an instrument reads on the bench.
+     * @enum {string}
+     */
+    InstrumentRole: 'output' | 'supply' | 'clamp' | 'loads'
+    /**
+     * InstrumentView
+     * @description An entry of the gear register; ``days_left`` until its calibration is due, null where it never is.
+     */
+    InstrumentView: {
+      /** Id */
+      id: number
+      entry: components['schemas']['InstrumentEntry']
+      /** Accuracy */
+      accuracy: string
+      /**
+       * State
+       * @enum {string}
+       */
+      state: 'in use' | 'due soon' | 'overdue' | 'replaced'
+      /** Days Left */
+      days_left: number | null
+      /** Entered By */
+      entered_by: string
+      /**
+       * Entered At
+       * Format: date-time
+       */
+      entered_at: string
+    }
+    /**
+     * Item
+     * @description The list before power, in the order in which it is worked through.
+     * @enum {string}
+     */
+    Item: 'clamp' | 'loads' | 'controls' | 'gains' | 'supply'
+    /**
+     * KeptSheetView
+     * @description The campaign that a unit's readings were kept in.
+     */
+    KeptSheetView: {
+      /** Campaign Id */
+      campaign_id: number
+    }
+    /**
+     * KeptView
+     * @description Where a reading from outside was kept.
+     */
+    KeptView: {
+      /** Attempt Id */
+      attempt_id: number
+    }
+    /**
+     * LayoutView
+     * @description How a recording's numbers are laid out, as far as its first lines tell; columns count from 0.
+     */
+    LayoutView: {
+      /**
+       * Kind
+       * @enum {string}
+       */
+      kind: 'wav' | 'csv'
+      /** Columns */
+      columns: components['schemas']['ColumnView'][]
+      /** Sample Rate */
+      sample_rate: number | null
+      /** Separator */
+      separator: string
+      /** Decimal */
+      decimal: string
+      /** Header Lines */
+      header_lines: number
+      /** Time Column */
+      time_column: number | null
+      /** Preview */
+      preview: string[][]
+    }
+    /**
+     * LineView
+     * @description The product line.
+     */
+    LineView: {
+      /** Series */
+      series: components['schemas']['SeriesView'][]
+      /** Last Step Id */
+      last_step_id: number
+      /** Next */
+      next: number | null
+    }
+    /**
+     * LoadHeatView
+     * @description A dummy load in a planned run: what it is made of, its watts and its temperature afterwards.
+     */
+    LoadHeatView: {
+      connection: components['schemas']['ConnectionView']
+      /** Boxes */
+      boxes: string
+      /** Watts */
+      watts: number
+      /** Celsius */
+      celsius: number | null
+    }
+    /**
+     * Loading
+     * @description The two ways to load groups of several channels.
+     * @enum {string}
+     */
+    Loading: 'each' | 'pairs'
+    /**
+     * MappedTableIn
+     * @description A table and what each of its columns (counted from 0) is.
+     */
+    MappedTableIn: {
+      /** File */
+      file: string
+      /** Text */
+      text: string
+      /** Mapping */
+      mapping: {
+        [key: string]:
+          | 'serial'
+          | 'mode'
+          | 'group'
+          | 'load_ohms'
+          | 'bridged'
+          | 'tone_hz'
+          | 'burst'
+          | 'channel'
+          | 'watts'
+          | 'volts_rms'
+          | 'volts_peak'
+          | 'thd_n_percent'
+          | 'load_measured'
+          | 'supply_volts'
+          | 'start_volts'
+          | 'loaded_volts'
+          | 'amps'
+          | 'idle_amps'
+          | 'charger_amps'
+          | 'tripped_watts'
+          | 'end'
+          | 'instrument'
+          | 'date'
+          | 'remark'
+      }
+      /**
+       * Instrument
+       * @default
+       */
+      instrument: string
+      /**
+       * Accuracy Percent
+       * @default 1
+       */
+      accuracy_percent: number
+      /**
+       * Whole
+       * @description all of it or nothing
+       * @default false
+       */
+      whole: boolean
+    }
+    /**
+     * Mode
+     * @description How a unit is driven in a run.
+     * @enum {string}
+     */
+    Mode: 'certified' | 'uncertified' | 'burst' | 'proof'
+    /**
+     * ModelRow
+     * @description A model on the line board.
+     */
+    ModelRow: {
+      /** Id */
+      id: number
+      /** Name */
+      name: string
+      /** Topology */
+      topology: string
+      /** Description */
+      description: string
+      /** Regulated */
+      regulated: boolean
+      /** Channels */
+      channels: number
+      /** Units */
+      units: number
+      /** Tested Units */
+      tested_units: number
+      /** Reaches */
+      reaches: components['schemas']['ReachView'][]
+      /** Attention */
+      attention: string[]
+      /** States */
+      states: components['schemas']['VerdictKind'][]
+    }
+    /**
+     * ModelView
+     * @description A model with claims, units and what they gave.
+     */
+    ModelView: {
+      /** Id */
+      id: number
+      /** Name */
+      name: string
+      /** Series Name */
+      series_name: string
+      /** Topology */
+      topology: string
+      /** Description */
+      description: string
+      /** Regulated */
+      regulated: boolean
+      /** Supply Low Volts */
+      supply_low_volts: number
+      /** Supply High Volts */
+      supply_high_volts: number
+      /** Sensitivity Volts */
+      sensitivity_volts: number
+      /** Test Controls */
+      test_controls: string[]
+      /** Groups */
+      groups: components['schemas']['GroupView'][]
+      defaults: components['schemas']['DefaultsView']
+      /** Claims */
+      claims: components['schemas']['ClaimView'][]
+      /** Units */
+      units: components['schemas']['UnitRow'][]
+      /** Units In All */
+      units_in_all: number
+      /** Next Unit */
+      next_unit: number | null
+      /** Reaches */
+      reaches: components['schemas']['ReachView'][]
+    }
+    /**
+     * NameView
+     * @description Something that goes by a name; ``of`` says what it belongs to, ``model_id`` where a claim is shown.
+     */
+    NameView: {
+      /**
+       * Kind
+       * @enum {string}
+       */
+      kind: 'model' | 'unit' | 'campaign' | 'attempt' | 'claim' | 'instrument'
+      /** Id */
+      id: number
+      /** Name */
+      name: string
+      /** Of */
+      of: string
+      /** Model Id */
+      model_id: number | null
+    }
+    /**
+     * NetworkView
+     * @description A network of dummy loads as a tree: one resistor, or parts in series or in parallel.
+     *
+     *     ``watts`` is what it takes of the wanted power, ``most_watts`` what it stands.
+     */
+    NetworkView: {
+      /**
+       * Kind
+       * @enum {string}
+       */
+      kind: 'one' | 'series' | 'parallel'
+      /** How */
+      how: string
+      /** Ohms */
+      ohms: number
+      /** Most Watts */
+      most_watts: number
+      /** Watts */
+      watts: number
+      /** Parts */
+      parts: components['schemas']['NetworkView'][]
+    }
+    /**
+     * NotchView
+     * @description A claim on a reach bar.
+     */
+    NotchView: {
+      /** Claim Id */
+      claim_id: number
+      /** Watts */
+      watts: number
+      /** Document */
+      document: string
+      kind: components['schemas']['ClaimKind']
+      verdict: components['schemas']['VerdictKind']
+      /** Doubted */
+      doubted: boolean
+    }
+    /**
+     * NowView
+     * @description What the benches do, and what was changed; give ``last_change`` as ``after`` the next time.
+     */
+    NowView: {
+      /** Benches */
+      benches: components['schemas']['BenchView'][]
+      /** Last Change */
+      last_change: number
+      /** Changes */
+      changes: components['schemas']['ChangeView'][]
+    }
+    /**
+     * Obstacle
+     * @description Why the bench cannot stand a run, and what would make it possible.
+     */
+    Obstacle: {
+      /** Code */
+      code: string
+      /** What */
+      what: string
+      /** Remedy */
+      remedy: string
+    }
+    /**
+     * Order
+     * @description The two schools of ordering a day's runs.
+     * @enum {string}
+     */
+    Order: 'by_load' | 'by_mode'
+    /**
+     * Origin
+     * @description Where an attempt's figures come from.
+     * @enum {string}
+     */
+    Origin: 'bench' | 'typed' | 'recorded' | 'table'
+    /**
+     * OtherReading
+     * @description What another instrument read of one channel (or pair): watts, or volts rms.
+     */
+    OtherReading: {
+      /** Channel */
+      channel: number
+      /** Watts */
+      watts?: number | null
+      /** Volts Rms */
+      volts_rms?: number | null
+    }
+    /**
+     * OverrulingIn
+     * @description A finding that somebody sets aside.
+     */
+    OverrulingIn: {
+      /** Code */
+      code: string
+      /**
+       * Reason
+       * @default
+       */
+      reason: string
+    }
+    /**
+     * PlanIn
+     * @description What a plan is made by. With ``runs`` given, those are taken as they are, in their order.
+     */
+    PlanIn: {
+      /** Modes */
+      modes?: components['schemas']['Mode'][]
+      /** @default by_load */
+      order: components['schemas']['Order']
+      /** @default each */
+      loading: components['schemas']['Loading']
+      /** @default held */
+      policy: components['schemas']['SupplyPolicy']
+      /**
+       * Held Volts
+       * @description the method's reference when left out
+       */
+      held_volts?: number | null
+      /**
+       * Tones
+       * @description Hz by channel group
+       */
+      tones?: {
+        [key: string]: number
+      }
+      /**
+       * Bursts
+       * @description burst profile by channel group
+       */
+      bursts?: {
+        [key: string]: string
+      }
+      /**
+       * Exploratory
+       * @default false
+       */
+      exploratory: boolean
+      /**
+       * Dwell
+       * @default standard
+       * @enum {string}
+       */
+      dwell: 'standard' | 'long' | 'soak'
+      /**
+       * Thd N Limit
+       * @description of certified runs and burst onsets, percent
+       * @default 1
+       */
+      thd_n_limit: number
+      /** Runs */
+      runs?: components['schemas']['RunSpec'][] | null
+      /** @description changes by hand to take over where ``runs`` is left out */
+      edited?: components['schemas']['EditedIn'] | null
+      /**
+       * Bench
+       * @description the bench by its name; the first one left out
+       */
+      bench?: string | null
+    }
+    /**
+     * PlanView
+     * @description A plan that is not conducted yet.
+     */
+    PlanView: {
+      /** Unit Id */
+      unit_id: number
+      /** Unit Serial */
+      unit_serial: string
+      /** Model Id */
+      model_id: number
+      /** Model Name */
+      model_name: string
+      /** Series Name */
+      series_name: string
+      /** Supply Low Volts */
+      supply_low_volts: number
+      /** Supply High Volts */
+      supply_high_volts: number
+      /** Groups */
+      groups: components['schemas']['GroupView'][]
+      defaults: components['schemas']['DefaultsView']
+      /** Test Controls */
+      test_controls: string[]
+      /** Bench */
+      bench: string
+      /** Runs */
+      runs: components['schemas']['PlannedRunView'][]
+      /** Wirings */
+      wirings: components['schemas']['WiringView'][]
+      /** Rewirings */
+      rewirings: number
+      /** Fewest Rewirings */
+      fewest_rewirings: number
+      /** Wiring Minutes */
+      wiring_minutes: number
+      /** Running Minutes */
+      running_minutes: number
+      /** Cooling Minutes */
+      cooling_minutes: number
+      /** Minutes */
+      minutes: number
+      /** Unserved */
+      unserved: components['schemas']['UnservedView'][]
+      /** Proposed */
+      proposed: components['schemas']['RunSpec'][]
+      /** Lost */
+      lost: string[]
+    }
+    /**
+     * PlannedRunView
+     * @description A planned run with what it is expected to ask of the bench.
+     */
+    PlannedRunView: {
+      spec: components['schemas']['RunSpec']
+      /** Under Test */
+      under_test: components['schemas']['ConnectionView'][]
+      /** Wiring */
+      wiring: number
+      /** Exploratory */
+      exploratory: boolean
+      /** Serves */
+      serves: number[]
+      /** Reason */
+      reason: string
+      /** Watts */
+      watts: number
+      /** Basis */
+      basis: string
+      /** Amps */
+      amps: number
+      /** Volts Before */
+      volts_before: number
+      /** Volts Loaded */
+      volts_loaded: number
+      /** Cable Volts */
+      cable_volts: number
+      /** Cable Watts */
+      cable_watts: number
+      /** Fuse Percent */
+      fuse_percent: number | null
+      /** Fuse Stress Percent */
+      fuse_stress_percent: number | null
+      /** Heat */
+      heat: components['schemas']['LoadHeatView'][]
+      /** Minutes */
+      minutes: number
+      /** Cooling Minutes */
+      cooling_minutes: number
+      /** Obstacles */
+      obstacles: components['schemas']['Obstacle'][]
+    }
+    /**
+     * PointView
+     * @description One point of a run.
+     */
+    PointView: {
+      /** Level Dbv */
+      level_dbv: number
+      /** Phase */
+      phase: string
+      /** Over Limit */
+      over_limit: boolean
+      /** Channels */
+      channels: components['schemas']['ChannelPointView'][]
+      /** Weakest Watts */
+      weakest_watts: number
+      /** Average Watts */
+      average_watts: number
+      /** Worst Thd N Percent */
+      worst_thd_n_percent: number | null
+      /** Supply Volts */
+      supply_volts: number | null
+      /** Supply Lowest */
+      supply_lowest: number | null
+      /** Supply Amps */
+      supply_amps: number | null
+      /** Efficiency Percent */
+      efficiency_percent: number | null
+      /** Temperature C */
+      temperature_c: number | null
+      /** Load C */
+      load_c: number | null
+    }
+    /**
+     * PreparationIn
+     * @description What is seen to before power. ``skip`` leaves it out, for that reason.
+     */
+    PreparationIn: {
+      item: components['schemas']['Item']
+      /** Ticked */
+      ticked?: string[]
+      /**
+       * Turn
+       * @description turn the gains of a simulated unit until they match
+       * @default false
+       */
+      turn: boolean
+      /**
+       * Overlap Db
+       * @default 0
+       */
+      overlap_db: number
+      /** Skip */
+      skip?: string | null
+    }
+    /**
+     * PreparationView
+     * @description An item of the list before power; ``deviations`` are the channels' gains in dB from their mean.
+     *
+     *     ``lapsed`` says why what was seen to no longer holds; empty where it does, or nothing was.
+     */
+    PreparationView: {
+      /** Item */
+      item: string
+      /**
+       * State
+       * @enum {string}
+       */
+      state: 'open' | 'done' | 'skipped'
+      /** Found */
+      found: string
+      /** Lapsed */
+      lapsed: string
+      /** Deviations */
+      deviations: number[]
+      /** By */
+      by: string | null
+      /** At */
+      at: string | null
+    }
+    /**
+     * Problem
+     * @description What every error answers with: a stable code, what happened, what to do, and the field it is about.
+     */
+    Problem: {
+      /** Code */
+      code: string
+      /** What */
+      what: string
+      /** Todo */
+      todo: string
+      /** Field */
+      field: string | null
+    }
+    /**
+     * PulsesView
+     * @description A record of bursts in few, evenly spaced points, and the windows that are read.
+     */
+    PulsesView: {
+      /** Channel */
+      channel: number
+      /** Milliseconds */
+      milliseconds: number
+      /** Volts */
+      volts: number[]
+      /** Windows Ms */
+      windows_ms: number[][]
+      /** Peak Volts */
+      peak_volts: number
+    }
+    /**
+     * ReachView
+     * @description A reach bar with the claims on it.
+     */
+    ReachView: {
+      /** Group */
+      group: string
+      /** Load Ohms */
+      load_ohms: number
+      /** Bridged */
+      bridged: boolean
+      /** Unit Serial */
+      unit_serial: string | null
+      /** Certified Watts */
+      certified_watts: number | null
+      /** Expanded Watts */
+      expanded_watts: number | null
+      /**
+       * At Limit
+       * @default false
+       */
+      at_limit: boolean
+      /** Uncertified Watts */
+      uncertified_watts: number | null
+      /** Uncertified Expanded Watts */
+      uncertified_expanded_watts: number | null
+      /** Burst Watts */
+      burst_watts: number | null
+      /** Burst Expanded Watts */
+      burst_expanded_watts: number | null
+      /** Burst Largest Watts */
+      burst_largest_watts: number | null
+      /** Headroom Db */
+      headroom_db: number | null
+      /** Supply Volts */
+      supply_volts: number | null
+      /** Attempt Id */
+      attempt_id: number | null
+      /**
+       * Comparable
+       * @default false
+       */
+      comparable: boolean
+      /** Notches */
+      notches: components['schemas']['NotchView'][]
+    }
+    /**
+     * ReadPlaceView
+     * @description What is read as one: a channel, or a bridged pair, which goes by its first channel.
+     */
+    ReadPlaceView: {
+      /** Channel */
+      channel: number
+      /** Name */
+      name: string
+    }
+    /**
+     * ReadingView
+     * @description One channel's reading.
+     */
+    ReadingView: {
+      /** Channel */
+      channel: number
+      /** Watts */
+      watts: number
+      /** Volts Rms */
+      volts_rms: number
+      /** Thd N Percent */
+      thd_n_percent: number | null
+      /** Thd Percent */
+      thd_percent: number | null
+      /** Load Nominal */
+      load_nominal: number
+      /** Load Measured */
+      load_measured: number
+      /** Nominal Watts */
+      nominal_watts: number
+      /** Load Off Percent */
+      load_off_percent: number
+      /** Expanded Watts */
+      expanded_watts: number | null
+    }
+    /**
+     * ReadingWithdrawal
+     * @description That somebody withdrew a reading, or let it count again where not ``withdrawn``; both with their reason.
+     */
+    ReadingWithdrawal: {
+      /** Withdrawn */
+      withdrawn: boolean
+      /** Reason */
+      reason: string
+      /** By */
+      by: string
+      /**
+       * At
+       * Format: date-time
+       */
+      at: string
+    }
+    /**
+     * ReasonIn
+     * @description Why.
+     */
+    ReasonIn: {
+      /**
+       * Reason
+       * @default
+       */
+      reason: string
+    }
+    /**
+     * RecordingSetup
+     * @description What a person says of a recording: which run it is, what its columns are, and what no column tells.
+     *
+     *     ``load_measured`` is used where no output current was recorded; volts and amps where no supply column was.
+     *     ``accuracy_percent`` is the recorder's limit in percent of its volts. ``end`` is how the run ended, where the wave
+     *     alone does not tell; ``read_on`` is None for today.
+     */
+    RecordingSetup: {
+      run: components['schemas']['RunSpec']
+      /** Rows */
+      rows: components['schemas']['ColumnUse'][]
+      /**
+       * Instrument
+       * @default
+       */
+      instrument: string
+      /**
+       * Accuracy Percent
+       * @default 1
+       */
+      accuracy_percent: number
+      /** Load Measured */
+      load_measured?: number | null
+      /** Time Column */
+      time_column?: number | null
+      /** Sample Rate */
+      sample_rate?: number | null
+      /** Start Volts */
+      start_volts?: number | null
+      /** Loaded Volts */
+      loaded_volts?: number | null
+      /** Amps */
+      amps?: number | null
+      /** Clamp Zeroed */
+      clamp_zeroed?: boolean | null
+      /** Controls In Position */
+      controls_in_position?: boolean | null
+      /**
+       * All Loaded
+       * @default true
+       */
+      all_loaded: boolean
+      /**
+       * Remark
+       * @default
+       */
+      remark: string
+      /** @default held */
+      policy: components['schemas']['SupplyPolicy']
+      /** Read On */
+      read_on?: string | null
+      end?: components['schemas']['End'] | null
+    }
+    /**
+     * RecordingView
+     * @description A recorded file that waits to be read or kept; ``attempt`` is what would be put on record.
+     */
+    RecordingView: {
+      /** Id */
+      id: string
+      /** Name */
+      name: string
+      /** Bytes */
+      bytes: number
+      /**
+       * State
+       * @enum {string}
+       */
+      state: 'laid out' | 'reading' | 'read' | 'failed' | 'stopped'
+      /** Doing */
+      doing: string
+      /** Done */
+      done: number
+      /** Problem */
+      problem: string
+      layout: components['schemas']['LayoutView']
+      found: components['schemas']['FoundView'] | null
+      attempt: components['schemas']['AttemptView'] | null
+    }
+    /**
+     * Remark
+     * @description What somebody noted about an attempt.
+     */
+    Remark: {
+      /** Text */
+      text: string
+      /** By */
+      by: string
+      /**
+       * At
+       * Format: date-time
+       */
+      at: string
+    }
+    /**
+     * RemarkIn
+     * @description A note on an attempt.
+     */
+    RemarkIn: {
+      /**
+       * Text
+       * @default
+       */
+      text: string
+    }
+    /**
+     * ResultView
+     * @description One line that a calculator answers with.
+     */
+    ResultView: {
+      /** Words */
+      words: string
+      /** Value */
+      value: string
+    }
+    /**
+     * RowProblemView
+     * @description Why a row cannot be taken; rows count from 1, the heading's.
+     */
+    RowProblemView: {
+      /** Row */
+      row: number
+      /** What */
+      what: string
+    }
+    /**
+     * RunSpec
+     * @description What people decide of a run; everything else of it follows from the model and the rest of the plan.
+     *
+     *     ``load_ohms`` is per channel, or across the pair where ``bridged``. ``burst`` names a profile in burst mode;
+     *     ``watts`` are what each channel (or pair) is to hold in proof mode.
+     */
+    RunSpec: {
+      mode: components['schemas']['Mode']
+      /** Group */
+      group: string
+      /** Load Ohms */
+      load_ohms: number
+      /** Tone Hz */
+      tone_hz: number
+      /** Supply Volts */
+      supply_volts: number
+      /**
+       * Bridged
+       * @default false
+       */
+      bridged: boolean
+      /**
+       * Burst
+       * @default
+       */
+      burst: string
+      /** Watts */
+      watts?: number | null
+    }
+    /**
+     * RunState
+     * @description Whether a run is done.
+     * @enum {string}
+     */
+    RunState: 'waiting' | 'running' | 'done'
+    /**
+     * RunView
+     * @description A planned run with its attempts; ``chosen`` is the attempt that the sheet shows.
+     */
+    RunView: {
+      /** Id */
+      id: number
+      /** Position */
+      position: number
+      mode: components['schemas']['Mode']
+      /** Group */
+      group: string
+      /** Channels */
+      channels: number[]
+      /** Channel Names */
+      channel_names: string[]
+      /** Load Ohms */
+      load_ohms: number
+      /** Bridged */
+      bridged: boolean
+      /** Tone Hz */
+      tone_hz: number
+      /** Burst */
+      burst: string
+      /** Hold Watts */
+      hold_watts: number | null
+      /** Supply Volts */
+      supply_volts: number
+      /** Companions */
+      companions: components['schemas']['ConnectionView'][]
+      /** Exploratory */
+      exploratory: boolean
+      /** Wiring */
+      wiring: number
+      /** Predicted Watts */
+      predicted_watts: number | null
+      /** Predicted Amps */
+      predicted_amps: number | null
+      /** Predicted Minutes */
+      predicted_minutes: number | null
+      /** Reason */
+      reason: string
+      state: components['schemas']['RunState']
+      /** Attempts */
+      attempts: components['schemas']['AttemptView'][]
+      chosen: components['schemas']['AttemptView'] | null
+      choice: components['schemas']['Choice'] | null
+      /** Differences */
+      differences: components['schemas']['DifferenceView'][]
+      /** Headroom Db */
+      headroom_db: number | null
+      /** Headroom Expanded Db */
+      headroom_expanded_db: number | null
+      /** Proof */
+      proof: string
+      /** Verdicts */
+      verdicts: components['schemas']['VerdictView'][]
+    }
+    /**
+     * SecondIn
+     * @description Another instrument's reading of an attempt.
+     */
+    SecondIn: {
+      /**
+       * Instrument
+       * @default
+       */
+      instrument: string
+      /**
+       * Accuracy Percent
+       * @default 1
+       */
+      accuracy_percent: number
+      /** Channels */
+      channels: components['schemas']['OtherReading'][]
+    }
+    /**
+     * SecondView
+     * @description What another instrument read of a channel, beside the reading that counts; U is of the instruments alone.
+     *
+     *     ``normalised_error`` is E_n, null where neither instrument has an uncertainty; beyond ±1 the two disagree.
+     */
+    SecondView: {
+      /** Channel */
+      channel: number
+      /** Instrument */
+      instrument: string
+      /** Watts */
+      watts: number
+      /** Expanded Watts */
+      expanded_watts: number
+      /** First Watts */
+      first_watts: number
+      /** First Expanded Watts */
+      first_expanded_watts: number
+      /** Normalised Error */
+      normalised_error: number | null
+      /** Disagrees */
+      disagrees: boolean
+      /** By */
+      by: string
+      /**
+       * At
+       * Format: date-time
+       */
+      at: string
+    }
+    /**
+     * SectionView
+     * @description A stretch of one level, or one burst, in seconds; ``window`` is what was read of it.
+     */
+    SectionView: {
+      /** Start */
+      start: number
+      /** Stop */
+      stop: number
+      /** Window */
+      window: number[]
+      /** Weakest Watts */
+      weakest_watts: number
+      /** Worst Thd N Percent */
+      worst_thd_n_percent: number | null
+      /** Chosen */
+      chosen: boolean
+    }
+    /**
+     * SeriesView
+     * @description A series with its models.
+     */
+    SeriesView: {
+      /** Id */
+      id: number
+      /** Name */
+      name: string
+      /** Purpose */
+      purpose: string
+      /** Models */
+      models: components['schemas']['ModelRow'][]
+    }
+    /**
+     * Severity
+     * @description How much a finding takes from a reading.
+     * @enum {string}
+     */
+    Severity: 'note' | 'doubt' | 'invalid'
+    /**
+     * SheetView
+     * @description A unit's readings together, in the order in which they were given.
+     */
+    SheetView: {
+      /** Cells */
+      cells: components['schemas']['HandView'][]
+    }
+    /**
+     * SpectrumView
+     * @description Levels in dB re the fundamental; each column holds the highest bin in it.
+     */
+    SpectrumView: {
+      /** Channel */
+      channel: number
+      /** Hz */
+      hz: number[]
+      /** Db */
+      db: number[]
+      /** Fundamental Hz */
+      fundamental_hz: number
+      /** Fundamental Volts */
+      fundamental_volts: number
+      /** Thd Percent */
+      thd_percent: number
+      /** Thd N Percent */
+      thd_n_percent: number
+      /** Harmonics */
+      harmonics: components['schemas']['HarmonicView'][]
+    }
+    /**
+     * StepView
+     * @description What happened in an attempt. Which of the optional parts is there depends on the kind.
+     */
+    StepView: {
+      /** Id */
+      id: number
+      /** Attempt Id */
+      attempt_id: number
+      /**
+       * Kind
+       * @enum {string}
+       */
+      kind: 'waiting' | 'prepared' | 'level' | 'point' | 'finished'
+      /** At Seconds */
+      at_seconds: number
+      /** Waiting */
+      waiting: string
+      /** Level Dbv */
+      level_dbv: number | null
+      /** Start Volts */
+      start_volts: number | null
+      /** Clamp Zero Amps */
+      clamp_zero_amps: number | null
+      point: components['schemas']['PointView'] | null
+      pulses: components['schemas']['PulsesView'] | null
+      end: components['schemas']['End'] | null
+      /** Fault */
+      fault: string
+    }
+    /**
+     * SupplyPolicy
+     * @description The three schools of supplying an amplifier under test.
+     * @enum {string}
+     */
+    SupplyPolicy: 'held' | 'bank' | 'three_points'
+    /**
+     * TableIn
+     * @description A CSV table with a heading.
+     */
+    TableIn: {
+      /** File */
+      file: string
+      /** Text */
+      text: string
+    }
+    /**
+     * TableView
+     * @description A table of earlier results as it came; ``needed`` are the fields that some column must be.
+     */
+    TableView: {
+      /** File */
+      file: string
+      /** Columns */
+      columns: components['schemas']['EarlierColumnView'][]
+      /** Rows */
+      rows: number
+      /** Needed */
+      needed: string[]
+      /** Fields */
+      fields: string[]
+    }
+    /**
+     * UnitRow
+     * @description A unit in a model's list.
+     */
+    UnitRow: {
+      /** Id */
+      id: number
+      /** Serial */
+      serial: string
+      /** Lot */
+      lot: string
+      /** Revision */
+      revision: string
+      /** Origin */
+      origin: string
+      /**
+       * Received At
+       * Format: date-time
+       */
+      received_at: string
+      /** Campaigns */
+      campaigns: components['schemas']['CampaignRow'][]
+      /** Next Campaign */
+      next_campaign: number | null
+      /** Reaches */
+      reaches: components['schemas']['ReachView'][]
+      /** Verdicts */
+      verdicts: components['schemas']['VerdictView'][]
+    }
+    /**
+     * UnitView
+     * @description A unit with its model's claims as it backs them.
+     */
+    UnitView: {
+      unit: components['schemas']['UnitRow']
+      model: components['schemas']['ModelView']
+      /** Voltage */
+      voltage: components['schemas']['VoltageCurve'][]
+      /** Comparisons */
+      comparisons: components['schemas']['Comparison'][]
+      /** History */
+      history: components['schemas']['HistoryView'][]
+    }
+    /**
+     * UnservedView
+     * @description A claim that a plan leaves without evidence.
+     */
+    UnservedView: {
+      /** Document */
+      document: string
+      /** Group */
+      group: string
+      /** Watts */
+      watts: number
+      /** Load Ohms */
+      load_ohms: number
+      /**
+       * Bridged
+       * @default false
+       */
+      bridged: boolean
+      /** @default continuous */
+      kind: components['schemas']['ClaimKind']
+      /** Supply Volts */
+      supply_volts: number | null
+      /** Thd N Percent */
+      thd_n_percent: number | null
+      /** Band Low Hz */
+      band_low_hz: number | null
+      /** Band High Hz */
+      band_high_hz: number | null
+      /** Supply High Volts */
+      supply_high_volts: number | null
+      /** Total Of */
+      total_of: number | null
+      /** Driven Channels */
+      driven_channels: number | null
+      /**
+       * Load Stated
+       * @default true
+       */
+      load_stated: boolean
+      /**
+       * Linked
+       * @default false
+       */
+      linked: boolean
+      /** Claim Id */
+      claim_id: number
+    }
+    /**
+     * ValuesIn
+     * @description What was typed into a calculator, by field.
+     */
+    ValuesIn: {
+      /** Values */
+      values: {
+        [key: string]: number
+      }
+    }
+    /**
+     * VerdictKind
+     * @description The verdicts, the gravest first.
+     * @enum {string}
+     */
+    VerdictKind:
+      | 'short'
+      | 'conflicts'
+      | 'too_close'
+      | 'backed_at_one_tone_only'
+      | 'backed_above_rated_voltage_only'
+      | 'estimated'
+      | 'no_evidence'
+      | 'backed'
+    /**
+     * VerdictOutcome
+     * @description Which way a verdict goes, clear of all that is uncertain in it.
+     * @enum {string}
+     */
+    VerdictOutcome: 'passes' | 'open' | 'fails'
+    /**
+     * VerdictView
+     * @description A verdict on a claim, of one unit or (``unit_id`` null) of all units together.
+     */
+    VerdictView: {
+      /** Claim Id */
+      claim_id: number
+      /** Unit Id */
+      unit_id: number | null
+      kind: components['schemas']['VerdictKind']
+      outcome: components['schemas']['VerdictOutcome']
+      /** Reason */
+      reason: string
+      /** Settle */
+      settle: string
+      /** Settling Runs */
+      settling_runs: components['schemas']['RunSpec'][]
+      /** Settling Limit */
+      settling_limit: number | null
+      /** Attempt Id */
+      attempt_id: number | null
+      /** Watts */
+      watts: number | null
+      /** Expanded Watts */
+      expanded_watts: number | null
+      /** Estimate Low Watts */
+      estimate_low_watts: number | null
+      /** Estimate High Watts */
+      estimate_high_watts: number | null
+      /** Doubts */
+      doubts: string[]
+    }
+    /**
+     * VoltageCurve
+     * @description How a unit's certified power at one load follows its supply; ``exponent`` None where that cannot be told.
+     */
+    VoltageCurve: {
+      /** Group */
+      group: string
+      /** Load Ohms */
+      load_ohms: number
+      /** Bridged */
+      bridged: boolean
+      /** Exponent */
+      exponent: number | null
+      /** Exponent Low */
+      exponent_low: number
+      /** Exponent High */
+      exponent_high: number
+      /**
+       * Character
+       * @enum {string}
+       */
+      character: 'regulated' | 'unregulated' | ''
+      /** Points */
+      points: components['schemas']['VoltagePoint'][]
+      /** Curve */
+      curve: components['schemas']['VoltageEstimate'][]
+      /** At Claims */
+      at_claims: components['schemas']['VoltageEstimate'][]
+    }
+    /**
+     * VoltageEstimate
+     * @description Watts to be expected at a voltage, with the bounds of the fit; an estimate, never evidence.
+     */
+    VoltageEstimate: {
+      /** Volts */
+      volts: number
+      /** Watts */
+      watts: number
+      /** Low */
+      low: number
+      /** High */
+      high: number
+    }
+    /**
+     * VoltagePoint
+     * @description A run's weakest watts at its loaded volts.
+     */
+    VoltagePoint: {
+      /** Volts */
+      volts: number
+      /** Watts */
+      watts: number
+      /** Expanded Watts */
+      expanded_watts: number
+      /** Attempt Id */
+      attempt_id: number
+    }
+    /**
+     * WaveView
+     * @description A few cycles of a kept capture.
+     */
+    WaveView: {
+      /** Channel */
+      channel: number
+      /** Milliseconds */
+      milliseconds: number[]
+      /** Volts */
+      volts: number[]
+    }
+    /**
+     * WiringView
+     * @description Which loads hang where at the same time; ``boxes`` says what each is made of, where the bench has it.
+     */
+    WiringView: {
+      /** Number */
+      number: number
+      /** Connections */
+      connections: components['schemas']['ConnectionView'][]
+      /** Boxes */
+      boxes: string[]
+      /** Exploratory */
+      exploratory: boolean
+      /** Preparations */
+      preparations: components['schemas']['PreparationView'][]
+    }
+    /**
+     * WithdrawIn
+     * @description Why a claim is no longer made.
+     */
+    WithdrawIn: {
+      /** Reason */
+      reason: string
+    }
+    /**
+     * Withdrawal
+     * @description Why a claim is no longer made.
+     */
+    Withdrawal: {
+      /** Reason */
+      reason: string
+      /** By */
+      by: string
+      /**
+       * At
+       * Format: date-time
+       */
+      at: string
+    }
+    /**
+     * WithdrawalIn
+     * @description That a reading is withdrawn, or counts again.
+     */
+    WithdrawalIn: {
+      /**
+       * Reason
+       * @default
+       */
+      reason: string
+      /**
+       * Withdrawn
+       * @default true
+       */
+      withdrawn: boolean
+    }
+  }
+  responses: never
+  parameters: never
+  requestBodies: never
+  headers: never
+  pathItems: never
 }
-export type $defs = Record<string, never>;
+export type $defs = Record<string, never>
 export interface operations {
-    get_line: {
-        parameters: {
-            query?: {
-                /** @description the decision rule of ILAC-G8 to judge by; left out, each campaign's own */
-                rule?: components["schemas"]["DecisionRule"];
-                /** @description `next` of the page before */
-                after?: number | null;
-                limit?: number;
-            };
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["LineView"];
-                };
-            };
-            /** @description Not on record */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Clashes with what is there or going on */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Cannot be used as it was sent */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    find: {
-        parameters: {
-            query?: {
-                words?: string;
-            };
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["NameView"][];
-                };
-            };
-            /** @description Not on record */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Clashes with what is there or going on */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Cannot be used as it was sent */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    get_model: {
-        parameters: {
-            query?: {
-                /** @description the decision rule of ILAC-G8 to judge by; left out, each campaign's own */
-                rule?: components["schemas"]["DecisionRule"];
-                /** @description `next` of the page before */
-                after?: number | null;
-                limit?: number;
-            };
-            header?: never;
-            path: {
-                model_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ModelView"];
-                };
-            };
-            /** @description Not on record */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Clashes with what is there or going on */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Cannot be used as it was sent */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    add_claim: {
-        parameters: {
-            query?: never;
-            header?: {
-                /** @description Who is asking, percent-encoded UTF-8. */
-                "x-rulvek-person"?: string;
-            };
-            path: {
-                model_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["ClaimTerms"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ModelView"];
-                };
-            };
-            /** @description Not on record */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Clashes with what is there or going on */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Cannot be used as it was sent */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    withdraw_claim: {
-        parameters: {
-            query?: never;
-            header?: {
-                /** @description Who is asking, percent-encoded UTF-8. */
-                "x-rulvek-person"?: string;
-            };
-            path: {
-                claim_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["WithdrawIn"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ModelView"];
-                };
-            };
-            /** @description Not on record */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Clashes with what is there or going on */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Cannot be used as it was sent */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    get_unit: {
-        parameters: {
-            query?: {
-                /** @description the decision rule of ILAC-G8 to judge by; left out, each campaign's own */
-                rule?: components["schemas"]["DecisionRule"];
-                /** @description `next` of the page before */
-                before?: number | null;
-            };
-            header?: never;
-            path: {
-                unit_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["UnitView"];
-                };
-            };
-            /** @description Not on record */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Clashes with what is there or going on */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Cannot be used as it was sent */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    list_benches: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["BenchView"][];
-                };
-            };
-            /** @description Not on record */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Clashes with what is there or going on */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Cannot be used as it was sent */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    get_now: {
-        parameters: {
-            query?: {
-                /** @description `last_change` of the answer before */
-                after?: number | null;
-            };
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["NowView"];
-                };
-            };
-            /** @description Not on record */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Clashes with what is there or going on */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Cannot be used as it was sent */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    get_bench: {
-        parameters: {
-            query?: {
-                /** @description number of the bench; the first one left out */
-                bench?: number | null;
-            };
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["BenchView"];
-                };
-            };
-            /** @description Not on record */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Clashes with what is there or going on */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Cannot be used as it was sent */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    switch_off: {
-        parameters: {
-            query?: {
-                /** @description number of the bench; the first one left out */
-                bench?: number | null;
-            };
-            header?: {
-                "x-rulvek-person"?: string;
-            };
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["BenchView"];
-                };
-            };
-            /** @description Not on record */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Clashes with what is there or going on */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Cannot be used as it was sent */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    ask_for_bench: {
-        parameters: {
-            query?: {
-                /** @description number of the bench; the first one left out */
-                bench?: number | null;
-            };
-            header?: {
-                /** @description Who is asking, percent-encoded UTF-8. */
-                "x-rulvek-person"?: string;
-            };
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["BenchView"];
-                };
-            };
-            /** @description Not on record */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Clashes with what is there or going on */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Cannot be used as it was sent */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    answer_for_bench: {
-        parameters: {
-            query?: {
-                /** @description number of the bench; the first one left out */
-                bench?: number | null;
-            };
-            header?: {
-                /** @description Who is asking, percent-encoded UTF-8. */
-                "x-rulvek-person"?: string;
-            };
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["AnswerIn"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["BenchView"];
-                };
-            };
-            /** @description Not on record */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Clashes with what is there or going on */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Cannot be used as it was sent */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    leave_bench: {
-        parameters: {
-            query?: {
-                /** @description number of the bench; the first one left out */
-                bench?: number | null;
-            };
-            header?: {
-                /** @description Who is asking, percent-encoded UTF-8. */
-                "x-rulvek-person"?: string;
-            };
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["BenchView"];
-                };
-            };
-            /** @description Not on record */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Clashes with what is there or going on */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Cannot be used as it was sent */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    hurry: {
-        parameters: {
-            query?: {
-                /** @description number of the bench; the first one left out */
-                bench?: number | null;
-            };
-            header?: {
-                /** @description Who is asking, percent-encoded UTF-8. */
-                "x-rulvek-person"?: string;
-            };
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["ReasonIn"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["BenchView"];
-                };
-            };
-            /** @description Not on record */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Clashes with what is there or going on */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Cannot be used as it was sent */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    plan: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                unit_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["PlanIn"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["PlanView"];
-                };
-            };
-            /** @description Not on record */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Clashes with what is there or going on */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Cannot be used as it was sent */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    list_campaigns: {
-        parameters: {
-            query?: {
-                /** @description `next` of the page before */
-                before?: number | null;
-                limit?: number;
-                which?: "all" | "open" | "done";
-                unit?: number | null;
-            };
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["CampaignList"];
-                };
-            };
-            /** @description Not on record */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Clashes with what is there or going on */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Cannot be used as it was sent */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    create_campaign: {
-        parameters: {
-            query?: never;
-            header?: {
-                /** @description Who is asking, percent-encoded UTF-8. */
-                "x-rulvek-person"?: string;
-            };
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["CampaignIn"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["CampaignView"];
-                };
-            };
-            /** @description Not on record */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Clashes with what is there or going on */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Cannot be used as it was sent */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    prepare: {
-        parameters: {
-            query?: never;
-            header?: {
-                /** @description Who is asking, percent-encoded UTF-8. */
-                "x-rulvek-person"?: string;
-            };
-            path: {
-                campaign_id: number;
-                wiring: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["PreparationIn"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["CampaignView"];
-                };
-            };
-            /** @description Not on record */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Clashes with what is there or going on */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Cannot be used as it was sent */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    choose_attempt: {
-        parameters: {
-            query?: never;
-            header?: {
-                /** @description Who is asking, percent-encoded UTF-8. */
-                "x-rulvek-person"?: string;
-            };
-            path: {
-                run_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["ChoiceIn"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["CampaignView"];
-                };
-            };
-            /** @description Not on record */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Clashes with what is there or going on */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Cannot be used as it was sent */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    get_campaign: {
-        parameters: {
-            query?: {
-                /** @description the decision rule of ILAC-G8 to judge by; left out, each campaign's own */
-                rule?: components["schemas"]["DecisionRule"];
-            };
-            header?: never;
-            path: {
-                campaign_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["CampaignView"];
-                };
-            };
-            /** @description Not on record */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Clashes with what is there or going on */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Cannot be used as it was sent */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    get_sheet: {
-        parameters: {
-            query?: {
-                /** @description the decision rule of ILAC-G8 to judge by; left out, each campaign's own */
-                rule?: components["schemas"]["DecisionRule"];
-            };
-            header?: never;
-            path: {
-                campaign_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-            /** @description Not on record */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Clashes with what is there or going on */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Cannot be used as it was sent */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    start_attempt: {
-        parameters: {
-            query?: never;
-            header?: {
-                /** @description Who is asking, percent-encoded UTF-8. */
-                "x-rulvek-person"?: string;
-            };
-            path: {
-                run_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["AttemptIn"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["BenchView"];
-                };
-            };
-            /** @description Not on record */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Clashes with what is there or going on */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Cannot be used as it was sent */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    campaign_events: {
-        parameters: {
-            query?: {
-                after?: number;
-            };
-            header?: {
-                "last-event-id"?: number | null;
-            };
-            path: {
-                campaign_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "text/event-stream": unknown;
-                };
-            };
-            /** @description Not on record */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "text/event-stream": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Clashes with what is there or going on */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "text/event-stream": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Cannot be used as it was sent */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "text/event-stream": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    list_checks: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": string[];
-                };
-            };
-            /** @description Not on record */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Clashes with what is there or going on */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Cannot be used as it was sent */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    list_attempts: {
-        parameters: {
-            query?: {
-                /** @description `next` of the page before */
-                before?: number | null;
-                limit?: number;
-                model_id?: number | null;
-                /** @description any part of the name */
-                model?: string;
-                /** @description any part of the name */
-                unit?: string;
-                mode?: components["schemas"]["Mode"] | null;
-                load?: number | null;
-                end?: components["schemas"]["End"] | null;
-                /** @description any part of the name */
-                person?: string;
-                since?: string | null;
-                until?: string | null;
-                /** @description a code, or “any” */
-                check?: string;
-                stands?: boolean | null;
-            };
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["AttemptList"];
-                };
-            };
-            /** @description Not on record */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Clashes with what is there or going on */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Cannot be used as it was sent */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    get_attempt: {
-        parameters: {
-            query?: {
-                /** @description the decision rule of ILAC-G8 to judge by; left out, each campaign's own */
-                rule?: components["schemas"]["DecisionRule"];
-            };
-            header?: never;
-            path: {
-                attempt_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["AttemptPage"];
-                };
-            };
-            /** @description Not on record */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Clashes with what is there or going on */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Cannot be used as it was sent */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    get_steps: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                attempt_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["StepView"][];
-                };
-            };
-            /** @description Not on record */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Clashes with what is there or going on */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Cannot be used as it was sent */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    overrule: {
-        parameters: {
-            query?: never;
-            header?: {
-                /** @description Who is asking, percent-encoded UTF-8. */
-                "x-rulvek-person"?: string;
-            };
-            path: {
-                attempt_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["OverrulingIn"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["CampaignView"];
-                };
-            };
-            /** @description Not on record */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Clashes with what is there or going on */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Cannot be used as it was sent */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    withdraw_reading: {
-        parameters: {
-            query?: never;
-            header?: {
-                /** @description Who is asking, percent-encoded UTF-8. */
-                "x-rulvek-person"?: string;
-            };
-            path: {
-                attempt_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["WithdrawalIn"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["CampaignView"];
-                };
-            };
-            /** @description Not on record */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Clashes with what is there or going on */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Cannot be used as it was sent */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    remark: {
-        parameters: {
-            query?: never;
-            header?: {
-                /** @description Who is asking, percent-encoded UTF-8. */
-                "x-rulvek-person"?: string;
-            };
-            path: {
-                attempt_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["RemarkIn"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["CampaignView"];
-                };
-            };
-            /** @description Not on record */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Clashes with what is there or going on */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Cannot be used as it was sent */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    add_second: {
-        parameters: {
-            query?: never;
-            header?: {
-                /** @description Who is asking, percent-encoded UTF-8. */
-                "x-rulvek-person"?: string;
-            };
-            path: {
-                attempt_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["SecondIn"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["AttemptPage"];
-                };
-            };
-            /** @description Not on record */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Clashes with what is there or going on */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Cannot be used as it was sent */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    get_wave: {
-        parameters: {
-            query: {
-                channel: number;
-                cycles?: number;
-            };
-            header?: never;
-            path: {
-                attempt_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["WaveView"];
-                };
-            };
-            /** @description Not on record */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Clashes with what is there or going on */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Cannot be used as it was sent */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    get_spectrum: {
-        parameters: {
-            query: {
-                channel: number;
-            };
-            header?: never;
-            path: {
-                attempt_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["SpectrumView"];
-                };
-            };
-            /** @description Not on record */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Clashes with what is there or going on */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Cannot be used as it was sent */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    get_capture: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                attempt_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-            /** @description Not on record */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Clashes with what is there or going on */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Cannot be used as it was sent */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    get_original: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                attempt_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-            /** @description Not on record */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Clashes with what is there or going on */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Cannot be used as it was sent */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    get_gear: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["GearView"];
-                };
-            };
-            /** @description Not on record */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Clashes with what is there or going on */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Cannot be used as it was sent */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    enter_instrument: {
-        parameters: {
-            query?: never;
-            header?: {
-                /** @description Who is asking, percent-encoded UTF-8. */
-                "x-rulvek-person"?: string;
-            };
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["InstrumentEntry"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["GearView"];
-                };
-            };
-            /** @description Not on record */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Clashes with what is there or going on */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Cannot be used as it was sent */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    preview: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                unit_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["HandReading"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HandView"];
-                };
-            };
-            /** @description Not on record */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Clashes with what is there or going on */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Cannot be used as it was sent */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    keep: {
-        parameters: {
-            query?: never;
-            header?: {
-                /** @description Who is asking, percent-encoded UTF-8. */
-                "x-rulvek-person"?: string;
-            };
-            path: {
-                unit_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["HandReading"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["KeptView"];
-                };
-            };
-            /** @description Not on record */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Clashes with what is there or going on */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Cannot be used as it was sent */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    preview_sheet: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                unit_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["HandReading"][];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["SheetView"];
-                };
-            };
-            /** @description Not on record */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Clashes with what is there or going on */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Cannot be used as it was sent */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    keep_sheet: {
-        parameters: {
-            query?: never;
-            header?: {
-                /** @description Who is asking, percent-encoded UTF-8. */
-                "x-rulvek-person"?: string;
-            };
-            path: {
-                unit_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["HandReading"][];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["KeptSheetView"];
-                };
-            };
-            /** @description Not on record */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Clashes with what is there or going on */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Cannot be used as it was sent */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    send_recording: {
-        parameters: {
-            query: {
-                name: string;
-            };
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["RecordingView"];
-                };
-            };
-            /** @description Not on record */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Clashes with what is there or going on */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Cannot be used as it was sent */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    get_recording: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                recording_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["RecordingView"];
-                };
-            };
-            /** @description Not on record */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Clashes with what is there or going on */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Cannot be used as it was sent */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    let_recording_go: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                recording_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            204: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-            /** @description Not on record */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Clashes with what is there or going on */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Cannot be used as it was sent */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    read_recording: {
-        parameters: {
-            query: {
-                unit_id: number;
-            };
-            header?: never;
-            path: {
-                recording_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["RecordingSetup"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["RecordingView"];
-                };
-            };
-            /** @description Not on record */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Clashes with what is there or going on */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Cannot be used as it was sent */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    stop_recording: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                recording_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["RecordingView"];
-                };
-            };
-            /** @description Not on record */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Clashes with what is there or going on */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Cannot be used as it was sent */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    keep_recording: {
-        parameters: {
-            query?: never;
-            header?: {
-                /** @description Who is asking, percent-encoded UTF-8. */
-                "x-rulvek-person"?: string;
-            };
-            path: {
-                recording_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["KeptView"];
-                };
-            };
-            /** @description Not on record */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Clashes with what is there or going on */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Cannot be used as it was sent */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    inspect_table: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["TableIn"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["TableView"];
-                };
-            };
-            /** @description Not on record */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Clashes with what is there or going on */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Cannot be used as it was sent */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    rehearse_table: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["MappedTableIn"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["EarlierView"];
-                };
-            };
-            /** @description Not on record */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Clashes with what is there or going on */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Cannot be used as it was sent */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    keep_table: {
-        parameters: {
-            query?: never;
-            header?: {
-                /** @description Who is asking, percent-encoded UTF-8. */
-                "x-rulvek-person"?: string;
-            };
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["MappedTableIn"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["EarlierView"];
-                };
-            };
-            /** @description Not on record */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Clashes with what is there or going on */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Cannot be used as it was sent */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    list_calculators: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["CalculatorView"][];
-                };
-            };
-            /** @description Not on record */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Clashes with what is there or going on */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Cannot be used as it was sent */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    compose_load: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["ComposeIn"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ComposedView"];
-                };
-            };
-            /** @description Not on record */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Clashes with what is there or going on */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Cannot be used as it was sent */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    list_bursts: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": string[];
-                };
-            };
-            /** @description Not on record */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Clashes with what is there or going on */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Cannot be used as it was sent */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    save_tone: {
-        parameters: {
-            query?: {
-                hz?: number;
-                seconds?: number;
-                /** @description peak, dB re full scale */
-                level?: number[] | null;
-                rate?: number;
-                depth?: string;
-                burst?: string;
-            };
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-            /** @description Not on record */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Clashes with what is there or going on */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Cannot be used as it was sent */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    work_out: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                name: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["ValuesIn"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ResultView"][];
-                };
-            };
-            /** @description Not on record */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Clashes with what is there or going on */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Cannot be used as it was sent */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
+  get_line: {
+    parameters: {
+      query?: {
+        /** @description the decision rule of ILAC-G8 to judge by; left out, each campaign's own */
+        rule?: components['schemas']['DecisionRule']
+        /** @description `next` of the page before */
+        after?: number | null
+        limit?: number
+      }
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['LineView']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  find: {
+    parameters: {
+      query?: {
+        words?: string
+      }
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['NameView'][]
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_model: {
+    parameters: {
+      query?: {
+        /** @description the decision rule of ILAC-G8 to judge by; left out, each campaign's own */
+        rule?: components['schemas']['DecisionRule']
+        /** @description `next` of the page before */
+        after?: number | null
+        limit?: number
+      }
+      header?: never
+      path: {
+        model_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['ModelView']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  add_claim: {
+    parameters: {
+      query?: never
+      header?: {
+        /** @description Who is asking, percent-encoded UTF-8. */
+        'x-rulvek-person'?: string
+      }
+      path: {
+        model_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['ClaimTerms']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      201: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['ModelView']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  withdraw_claim: {
+    parameters: {
+      query?: never
+      header?: {
+        /** @description Who is asking, percent-encoded UTF-8. */
+        'x-rulvek-person'?: string
+      }
+      path: {
+        claim_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['WithdrawIn']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      201: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['ModelView']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_unit: {
+    parameters: {
+      query?: {
+        /** @description the decision rule of ILAC-G8 to judge by; left out, each campaign's own */
+        rule?: components['schemas']['DecisionRule']
+        /** @description `next` of the page before */
+        before?: number | null
+      }
+      header?: never
+      path: {
+        unit_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['UnitView']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  list_benches: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['BenchView'][]
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_now: {
+    parameters: {
+      query?: {
+        /** @description `last_change` of the answer before */
+        after?: number | null
+      }
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['NowView']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_bench: {
+    parameters: {
+      query?: {
+        /** @description number of the bench; the first one left out */
+        bench?: number | null
+      }
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['BenchView']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  switch_off: {
+    parameters: {
+      query?: {
+        /** @description number of the bench; the first one left out */
+        bench?: number | null
+      }
+      header?: {
+        'x-rulvek-person'?: string
+      }
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['BenchView']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  ask_for_bench: {
+    parameters: {
+      query?: {
+        /** @description number of the bench; the first one left out */
+        bench?: number | null
+      }
+      header?: {
+        /** @description Who is asking, percent-encoded UTF-8. */
+        'x-rulvek-person'?: string
+      }
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['BenchView']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  answer_for_bench: {
+    parameters: {
+      query?: {
+        /** @description number of the bench; the first one left out */
+        bench?: number | null
+      }
+      header?: {
+        /** @description Who is asking, percent-encoded UTF-8. */
+        'x-rulvek-person'?: string
+      }
+      path?: never
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['AnswerIn']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['BenchView']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  leave_bench: {
+    parameters: {
+      query?: {
+        /** @description number of the bench; the first one left out */
+        bench?: number | null
+      }
+      header?: {
+        /** @description Who is asking, percent-encoded UTF-8. */
+        'x-rulvek-person'?: string
+      }
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['BenchView']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  hurry: {
+    parameters: {
+      query?: {
+        /** @description number of the bench; the first one left out */
+        bench?: number | null
+      }
+      header?: {
+        /** @description Who is asking, percent-encoded UTF-8. */
+        'x-rulvek-person'?: string
+      }
+      path?: never
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['ReasonIn']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['BenchView']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  plan: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        unit_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['PlanIn']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['PlanView']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  list_campaigns: {
+    parameters: {
+      query?: {
+        /** @description `next` of the page before */
+        before?: number | null
+        limit?: number
+        which?: 'all' | 'open' | 'done'
+        unit?: number | null
+      }
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['CampaignList']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  create_campaign: {
+    parameters: {
+      query?: never
+      header?: {
+        /** @description Who is asking, percent-encoded UTF-8. */
+        'x-rulvek-person'?: string
+      }
+      path?: never
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['CampaignIn']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      201: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['CampaignView']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  prepare: {
+    parameters: {
+      query?: never
+      header?: {
+        /** @description Who is asking, percent-encoded UTF-8. */
+        'x-rulvek-person'?: string
+      }
+      path: {
+        campaign_id: number
+        wiring: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['PreparationIn']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['CampaignView']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  choose_attempt: {
+    parameters: {
+      query?: never
+      header?: {
+        /** @description Who is asking, percent-encoded UTF-8. */
+        'x-rulvek-person'?: string
+      }
+      path: {
+        run_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['ChoiceIn']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['CampaignView']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_campaign: {
+    parameters: {
+      query?: {
+        /** @description the decision rule of ILAC-G8 to judge by; left out, each campaign's own */
+        rule?: components['schemas']['DecisionRule']
+      }
+      header?: never
+      path: {
+        campaign_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['CampaignView']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_sheet: {
+    parameters: {
+      query?: {
+        /** @description the decision rule of ILAC-G8 to judge by; left out, each campaign's own */
+        rule?: components['schemas']['DecisionRule']
+      }
+      header?: never
+      path: {
+        campaign_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content?: never
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  start_attempt: {
+    parameters: {
+      query?: never
+      header?: {
+        /** @description Who is asking, percent-encoded UTF-8. */
+        'x-rulvek-person'?: string
+      }
+      path: {
+        run_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['AttemptIn']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      201: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['BenchView']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  campaign_events: {
+    parameters: {
+      query?: {
+        after?: number
+      }
+      header?: {
+        'last-event-id'?: number | null
+      }
+      path: {
+        campaign_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'text/event-stream': unknown
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'text/event-stream': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'text/event-stream': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'text/event-stream': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  list_checks: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': string[]
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  list_attempts: {
+    parameters: {
+      query?: {
+        /** @description `next` of the page before */
+        before?: number | null
+        limit?: number
+        model_id?: number | null
+        /** @description any part of the name */
+        model?: string
+        /** @description any part of the name */
+        unit?: string
+        mode?: components['schemas']['Mode'] | null
+        load?: number | null
+        end?: components['schemas']['End'] | null
+        /** @description any part of the name */
+        person?: string
+        since?: string | null
+        until?: string | null
+        /** @description a code, or “any” */
+        check?: string
+        stands?: boolean | null
+      }
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['AttemptList']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_attempt: {
+    parameters: {
+      query?: {
+        /** @description the decision rule of ILAC-G8 to judge by; left out, each campaign's own */
+        rule?: components['schemas']['DecisionRule']
+      }
+      header?: never
+      path: {
+        attempt_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['AttemptPage']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_steps: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        attempt_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['StepView'][]
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  overrule: {
+    parameters: {
+      query?: never
+      header?: {
+        /** @description Who is asking, percent-encoded UTF-8. */
+        'x-rulvek-person'?: string
+      }
+      path: {
+        attempt_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['OverrulingIn']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      201: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['CampaignView']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  withdraw_reading: {
+    parameters: {
+      query?: never
+      header?: {
+        /** @description Who is asking, percent-encoded UTF-8. */
+        'x-rulvek-person'?: string
+      }
+      path: {
+        attempt_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['WithdrawalIn']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      201: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['CampaignView']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  remark: {
+    parameters: {
+      query?: never
+      header?: {
+        /** @description Who is asking, percent-encoded UTF-8. */
+        'x-rulvek-person'?: string
+      }
+      path: {
+        attempt_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['RemarkIn']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      201: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['CampaignView']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  add_second: {
+    parameters: {
+      query?: never
+      header?: {
+        /** @description Who is asking, percent-encoded UTF-8. */
+        'x-rulvek-person'?: string
+      }
+      path: {
+        attempt_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['SecondIn']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      201: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['AttemptPage']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_wave: {
+    parameters: {
+      query: {
+        channel: number
+        cycles?: number
+      }
+      header?: never
+      path: {
+        attempt_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['WaveView']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_spectrum: {
+    parameters: {
+      query: {
+        channel: number
+      }
+      header?: never
+      path: {
+        attempt_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['SpectrumView']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_capture: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        attempt_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content?: never
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_original: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        attempt_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content?: never
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_gear: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['GearView']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  enter_instrument: {
+    parameters: {
+      query?: never
+      header?: {
+        /** @description Who is asking, percent-encoded UTF-8. */
+        'x-rulvek-person'?: string
+      }
+      path?: never
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['InstrumentEntry']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      201: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['GearView']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  preview: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        unit_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['HandReading']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['HandView']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  keep: {
+    parameters: {
+      query?: never
+      header?: {
+        /** @description Who is asking, percent-encoded UTF-8. */
+        'x-rulvek-person'?: string
+      }
+      path: {
+        unit_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['HandReading']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      201: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['KeptView']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  preview_sheet: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        unit_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['HandReading'][]
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['SheetView']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  keep_sheet: {
+    parameters: {
+      query?: never
+      header?: {
+        /** @description Who is asking, percent-encoded UTF-8. */
+        'x-rulvek-person'?: string
+      }
+      path: {
+        unit_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['HandReading'][]
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      201: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['KeptSheetView']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  send_recording: {
+    parameters: {
+      query: {
+        name: string
+      }
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      201: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['RecordingView']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_recording: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        recording_id: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['RecordingView']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  let_recording_go: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        recording_id: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      204: {
+        headers: {
+          [name: string]: unknown
+        }
+        content?: never
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  read_recording: {
+    parameters: {
+      query: {
+        unit_id: number
+      }
+      header?: never
+      path: {
+        recording_id: string
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['RecordingSetup']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['RecordingView']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  stop_recording: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        recording_id: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['RecordingView']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  keep_recording: {
+    parameters: {
+      query?: never
+      header?: {
+        /** @description Who is asking, percent-encoded UTF-8. */
+        'x-rulvek-person'?: string
+      }
+      path: {
+        recording_id: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      201: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['KeptView']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  inspect_table: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['TableIn']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['TableView']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  rehearse_table: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['MappedTableIn']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['EarlierView']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  keep_table: {
+    parameters: {
+      query?: never
+      header?: {
+        /** @description Who is asking, percent-encoded UTF-8. */
+        'x-rulvek-person'?: string
+      }
+      path?: never
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['MappedTableIn']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      201: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['EarlierView']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  list_calculators: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['CalculatorView'][]
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  compose_load: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['ComposeIn']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['ComposedView']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  list_bursts: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': string[]
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  save_tone: {
+    parameters: {
+      query?: {
+        hz?: number
+        seconds?: number
+        /** @description peak, dB re full scale */
+        level?: number[] | null
+        rate?: number
+        depth?: string
+        burst?: string
+      }
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content?: never
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  work_out: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        name: string
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['ValuesIn']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['ResultView'][]
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
 }

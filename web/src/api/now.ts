@@ -29,6 +29,19 @@ export const useNow = () =>
     },
   })
 
+const MOST_TOLD = 3
+
+/** Each person's latest with how many came before it: someone who is busy does not cover a page. */
+export function latestOfEach(changes: readonly ChangeView[]) {
+  const found = new Map<string, ChangeView & { before: number }>()
+  for (const change of changes) {
+    const earlier = found.get(change.person)
+    found.delete(change.person) // who did something last stands last
+    found.set(change.person, { ...change, before: earlier ? earlier.before + 1 : 0 })
+  }
+  return [...found.values()].slice(-MOST_TOLD)
+}
+
 /** Keep everything that is shown up to date with what others do; once, in the frame. */
 export function useOthers() {
   const { data: now, isError, dataUpdatedAt } = useNow()

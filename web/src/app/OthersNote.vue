@@ -1,11 +1,13 @@
 <script setup lang="ts">
 // What others have just done, and that the server does not answer; over every page.
 import { router } from './router'
-import { useOthers } from '../api/now'
-import { onScopeDispose, watch } from 'vue'
+import { latestOfEach, useOthers } from '../api/now'
+import { computed, onScopeDispose, watch } from 'vue'
 
 const { told, lostSince } = useOthers()
 const CLOCK = new Intl.DateTimeFormat('en-GB', { hour: '2-digit', minute: '2-digit', second: '2-digit' })
+
+const latest = computed(() => latestOfEach(told))
 
 // A part of the program that was not loaded yet cannot be shown now; once the server is back, it is.
 let wanted = ''
@@ -22,8 +24,9 @@ watch(lostSince, (lost) => {
     by itself when the server is back.
   </p>
   <ul class="told no-print" aria-live="polite">
-    <li v-for="c in told" :key="c.id">
+    <li v-for="c in latest" :key="c.id">
       <strong>{{ c.person }}</strong> {{ c.action }}<template v-if="c.text">: {{ c.text }}</template>
+      <span v-if="c.before" class="quiet">and {{ c.before }} more</span>
     </li>
   </ul>
 </template>

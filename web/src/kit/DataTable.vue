@@ -31,8 +31,8 @@ const props = defineProps<{
   plain?: boolean
 }>()
 const emit = defineEmits<{ more: [] }>()
-/** A slot of a column's key shows its cells. */
-const slots = defineSlots<Record<string, ((props: { row: Row }) => VNode[]) | undefined>>()
+/** A slot of a column's key shows its cells; `foot` are rows of what they come to. */
+const slots = defineSlots<{ foot?: () => VNode[] } & Record<string, ((props: { row: Row }) => VNode[]) | undefined>>()
 
 /** `watts` up, `-watts` down; empty as the rows come. */
 const order = useAddress<string>(props.sortName ?? 'sort', '')
@@ -129,6 +129,9 @@ function take() {
           </td>
         </tr>
       </tbody>
+      <tfoot v-if="slots.foot">
+        <slot name="foot" />
+      </tfoot>
     </table>
     <footer class="no-print">
       <a-button v-if="more?.has" :loading="more.loading" @click="emit('more')">{{ moreWords ?? 'Show more' }}</a-button>

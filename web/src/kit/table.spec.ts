@@ -55,6 +55,13 @@ describe('a table', () => {
     expect(router.currentRoute.value.query.mode).toBe('burst') // the rest of the address stays
   })
 
+  it('has rows at its foot that are not sorted', async () => {
+    const { wrapper } = await table({}, { foot: '<tr><td>all</td><td>175.0</td></tr>' })
+    expect(wrapper.get('tfoot').text()).toBe('all175.0')
+    const bare = await table()
+    expect(bare.wrapper.find('tfoot').exists()).toBe(false)
+  })
+
   it('has a link over the whole of a row that leads somewhere', async () => {
     const { wrapper } = await table({ to: (r: Row) => (r.id === 2 ? undefined : `/rows/${r.id}`) })
     expect(wrapper.findAll('a.whole').map((a) => a.attributes('href'))).toEqual(['/rows/1', '/rows/3'])

@@ -3,7 +3,7 @@
 import { useQuery } from '@tanstack/vue-query'
 import { computed, nextTick, reactive, ref } from 'vue'
 import client, { answered } from '../../api/client'
-import type { InstrumentView } from '../../api/types'
+import type { GearView, InstrumentView } from '../../api/types'
 import { useAct } from '../../kit/act'
 import type { Column } from '../../kit/columns'
 import DataTable from '../../kit/DataTable.vue'
@@ -72,6 +72,11 @@ const state = (i: InstrumentView) =>
     ? `${STATES[i.state]} ${Math.abs(i.days_left ?? 0)} days`
     : STATES[i.state]
 
+const BOXES: Column<GearView['boxes'][number]>[] = [
+  { key: 'ohms', head: 'Each', unit: 'Ω', text: (b) => `${b.ohms}`, value: (b) => b.ohms, num: true },
+  { key: 'watts', head: 'Takes', unit: 'W', text: (b) => `${b.watts}`, value: (b) => b.watts, num: true },
+  { key: 'count', head: 'How many', text: (b) => `${b.count}`, value: (b) => b.count, num: true },
+]
 const COLUMNS: Column<InstrumentView>[] = [
   { key: 'role', head: 'Reads', text: (i) => ROLES[i.entry.role as keyof typeof ROLES] },
   { key: 'name', head: 'Instrument', text: (i) => `${i.entry.name} ${i.entry.serial}`.trim() },
@@ -177,15 +182,14 @@ const COLUMNS: Column<InstrumentView>[] = [
         </section>
         <section class="section">
           <header><h2>Load boxes</h2></header>
-          <table class="figures">
-            <tbody>
-              <tr v-for="b in gear.boxes" :key="b.ohms">
-                <td class="num">{{ b.ohms }} Ω</td>
-                <td class="num">{{ b.watts }} W</td>
-                <td class="num">{{ b.count }} ×</td>
-              </tr>
-            </tbody>
-          </table>
+          <DataTable
+            :id="(b) => b.ohms"
+            name="Load boxes"
+            :rows="gear.boxes"
+            :columns="BOXES"
+            sort-name="boxes"
+            plain
+          />
         </section>
         <section v-if="replaced.length" class="section">
           <header><h2>Earlier entries</h2></header>

@@ -7,12 +7,12 @@ import ChangedNote from '../../trade/ChangedNote.vue'
 import ReasonDialog from '../../kit/ReasonDialog.vue'
 import { useModel } from '../../api/queries'
 import type { ClaimView } from '../../api/types'
-import { conditions, day, ohms, place } from '../../trade/format'
+import { day, place } from '../../trade/format'
 import PageFrame from '../../kit/PageFrame.vue'
 import ReachChart from '../../trade/ReachChart.vue'
-import VerdictMark from '../../trade/VerdictMark.vue'
 import ClaimForm from './ClaimForm.vue'
-import WattsFigure from '../../trade/WattsFigure.vue'
+import ClaimsTable from './ClaimsTable.vue'
+import UnitsTable from './UnitsTable.vue'
 import DecisionRule from '../../trade/DecisionRule.vue'
 
 const props = defineProps<{ id: number }>()
@@ -49,8 +49,6 @@ function askToWithdraw(claim: ClaimView | null) {
   forget()
   withdrawing.value = claim
 }
-
-const documentOf = (id: number) => standing.value.find((c) => c.id === id)
 </script>
 
 <template>
@@ -92,52 +90,7 @@ const documentOf = (id: number) => standing.value.find((c) => c.id === id)
       <p v-if="!standing.length" class="empty quiet">
         Nothing is claimed yet. Add what manual, carton and web page state, each with its conditions.
       </p>
-      <table v-else class="figures claims">
-        <thead>
-          <tr>
-            <th class="num" scope="col">Claim</th>
-            <th scope="col">At</th>
-            <th scope="col">Conditions</th>
-            <th scope="col">Document</th>
-            <th scope="col">Verdict</th>
-            <th scope="col">Why</th>
-            <th scope="col"><span class="visually-hidden">Actions</span></th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="c in standing" :key="c.id">
-            <td class="num">{{ c.watts }} W</td>
-            <td class="nowrap">
-              {{ c.group }}, {{ place(c) }}<br v-if="c.kind !== 'continuous'" />
-              <span v-if="c.kind !== 'continuous'" class="quiet">“{{ c.kind }}”</span>
-            </td>
-            <td class="conditions">{{ conditions(c) }}</td>
-            <td>{{ c.document }}</td>
-            <td>
-              <VerdictMark
-                v-if="c.verdict"
-                :kind="c.verdict.kind"
-                :outcome="c.verdict.outcome"
-                :doubted="!!c.verdict.doubts.length"
-                class="wraps"
-              />
-            </td>
-            <td class="why">
-              <RouterLink v-if="c.verdict?.attempt_id" :to="`/attempts/${c.verdict.attempt_id}`">{{
-                c.verdict.reason
-              }}</RouterLink>
-              <template v-else>{{ c.verdict?.reason }}</template>
-              <div v-if="c.verdict?.settle" class="quiet">Would settle it: {{ c.verdict.settle }}</div>
-              <div v-for="other in c.conflicts_with" :key="other" class="danger">
-                Against {{ documentOf(other)?.watts }} W in {{ documentOf(other)?.document }}
-              </div>
-            </td>
-            <td>
-              <a-button size="small" type="text" @click="askToWithdraw(c)">Withdraw</a-button>
-            </td>
-          </tr>
-        </tbody>
-      </table>
+      <ClaimsTable v-else :claims="standing" :model="model.name" @withdraw="askToWithdraw" />
       <details v-if="withdrawn.length" class="withdrawn">
         <summary>{{ withdrawn.length }} withdrawn</summary>
         <ul>
@@ -154,37 +107,7 @@ const documentOf = (id: number) => standing.value.find((c) => c.id === id)
         <h2>Units</h2>
         <span class="quiet">{{ model.units_in_all }}</span>
       </header>
-      <table class="figures">
-        <thead>
-          <tr>
-            <th scope="col">Serial number</th>
-            <th scope="col">Lot</th>
-            <th scope="col">Revision</th>
-            <th scope="col">Where from</th>
-            <th scope="col">Received</th>
-            <th v-for="r in model.reaches" :key="`${r.group}${r.load_ohms}${r.bridged}`" class="num" scope="col">
-              {{ r.group }}<br />{{ ohms(r.load_ohms) }}{{ r.bridged ? ' br.' : '' }}, W
-            </th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="u in model.units" :key="u.id" class="link">
-            <td>
-              <RouterLink :to="`/units/${u.id}`" class="mono">{{ u.serial }}</RouterLink>
-            </td>
-            <td class="mono">{{ u.lot }}</td>
-            <td>{{ u.revision }}</td>
-            <td>{{ u.origin }}</td>
-            <td class="nowrap">{{ day(u.received_at) }}</td>
-            <td v-for="r in u.reaches" :key="`${r.group}${r.load_ohms}${r.bridged}`" class="num">
-              <WattsFigure :value="r.certified_watts" :u="r.expanded_watts" />
-            </td>
-          </tr>
-        </tbody>
-      </table>
-      <a-button v-if="hasNextPage" class="more" :loading="isFetchingNextPage" @click="fetchNextPage()"
-        >Show more units</a-button
-      >
+      <UnitsTable :model="model" :more="{ has: !!hasNextPage, loading: isFetchingNextPage }" @more="fetchNextPage()" />
     </section>
 
     <ClaimForm :open="adding" :model="model" @close="adding = false" />
@@ -209,31 +132,8 @@ const documentOf = (id: number) => standing.value.find((c) => c.id === id)
 </template>
 
 <style scoped>
-.nowrap {
-  white-space: nowrap;
-}
-.claims .num {
-  padding-right: 22px;
-}
-.conditions {
-  max-width: 190px;
-}
-.why {
-  max-width: 380px;
-  font-size: 14px;
-}
-.why a {
-  color: var(--ink);
-}
-.wraps {
-  white-space: normal;
-  max-width: 130px;
-}
 .empty {
   padding: 14px 0;
-}
-.more {
-  margin-top: 12px;
 }
 .withdrawn {
   margin-top: 10px;

@@ -1,6 +1,9 @@
 <script setup lang="ts">
 // A unit: where it came from, what it gives, its campaigns, and the way to the bench.
 import { useCampaigns, useUnit } from '../../api/queries'
+import type { CampaignRow } from '../../api/types'
+import type { Column } from '../../kit/columns'
+import DataTable from '../../kit/DataTable.vue'
 import { figure } from '../../kit/quantity'
 import { day, moment, place } from '../../trade/format'
 import HistoryList from '../../trade/HistoryList.vue'
@@ -15,8 +18,22 @@ import DecisionRule from '../../trade/DecisionRule.vue'
 
 const props = defineProps<{ id: number }>()
 const { data, error, isPending, refetch } = useUnit(() => props.id)
-const { items: campaigns, hasNextPage, fetchNextPage } = useCampaigns('all', () => props.id)
+const { items: campaigns, hasNextPage, fetchNextPage, isFetchingNextPage } = useCampaigns('all', () => props.id)
 
+const CAMPAIGNS: Column<CampaignRow>[] = [
+  { key: 'id', head: 'Campaign', text: (c) => `Campaign ${c.id}`, value: (c) => c.id },
+  {
+    key: 'supply',
+    head: 'Supply',
+    unit: 'V',
+    text: (c) => figure(c.supply_volts, 1),
+    value: (c) => c.supply_volts,
+    num: true,
+  },
+  { key: 'done', head: 'Runs', text: (c) => (c.running ? 'running' : `${c.runs_done} of ${c.runs}`), look: 'nowrap' },
+  { key: 'by', head: 'Planned by', text: (c) => c.created_by },
+  { key: 'at', head: 'On', text: (c) => moment(c.created_at), value: (c) => c.created_at, look: 'nowrap' },
+]
 const claim = (id: number) => data.value?.model.claims.find((c) => c.id === id)
 </script>
 
@@ -94,23 +111,18 @@ const claim = (id: number) => data.value?.model.claims.find((c) => c.id === id)
           This unit has not been tested. Plan a campaign: every mode at every load it is rated for, in the order that
           rewires least.
         </p>
-        <div v-else class="scrolls">
-          <table class="figures">
-            <tbody>
-              <tr v-for="c in campaigns" :key="c.id" class="link">
-                <td>
-                  <RouterLink :to="c.runs_done < c.runs ? `/campaigns/${c.id}/live` : `/campaigns/${c.id}`">
-                    Campaign {{ c.id }}
-                  </RouterLink>
-                </td>
-                <td class="num">{{ figure(c.supply_volts, 1) }} V</td>
-                <td class="nowrap">{{ c.running ? 'running' : `${c.runs_done} of ${c.runs} runs` }}</td>
-                <td class="quiet">{{ c.created_by }}, {{ moment(c.created_at) }}</td>
-              </tr>
-            </tbody>
-          </table>
-        </div>
-        <a-button v-if="hasNextPage" class="more" @click="fetchNextPage()">Show older ones</a-button>
+        <DataTable
+          v-else
+          :id="(c) => c.id"
+          :name="`Campaigns of ${data.unit.serial}`"
+          :rows="campaigns"
+          :columns="CAMPAIGNS"
+          :to="(c) => (c.runs_done < c.runs ? `/campaigns/${c.id}/live` : `/campaigns/${c.id}`)"
+          sort-name="campaigns"
+          :more="{ has: !!hasNextPage, loading: isFetchingNextPage }"
+          more-words="Show older ones"
+          @more="fetchNextPage()"
+        />
         <template v-if="data.history.length">
           <header class="history"><h2>History</h2></header>
           <HistoryList :entries="data.history" :most="8" />
@@ -149,9 +161,6 @@ const claim = (id: number) => data.value?.model.claims.find((c) => c.id === id)
 }
 .empty {
   padding: 14px 0;
-}
-.more {
-  margin-top: 12px;
 }
 .history {
   margin-top: 24px;
