@@ -3,6 +3,7 @@
 import sqlite3
 import threading
 from collections.abc import Iterator
+from contextlib import closing
 from datetime import UTC, datetime, timedelta, timezone
 from pathlib import Path
 
@@ -12,6 +13,7 @@ from alembic.migration import MigrationContext
 from sqlalchemy import select
 from sqlalchemy.exc import IntegrityError, StatementError
 
+from rulvek.core.errors import Conflict
 from rulvek.core.records.actor import PROGRAM, UNNAMED, Actor
 from rulvek.store import audit, save, tables
 from rulvek.store.engine import Database
@@ -33,6 +35,19 @@ def test_migrations_make_exactly_the_tables(database: Database) -> None:
         options = {"compare_type": True, "include_name": lambda name, *_: not (name or "").startswith("found")}
         context = MigrationContext.configure(connection, opts=options)
         assert compare_metadata(context, tables.Base.metadata) == []
+
+
+def test_records_that_another_program_writes_to_are_not_brought_up_to_date(tmp_path: Path) -> None:
+    made = Database(f"sqlite:///{tmp_path / 'rulvek.db'}", patience=0.05)
+    with closing(sqlite3.connect(tmp_path / "rulvek.db", isolation_level=None)) as other:
+        other.execute("PRAGMA journal_mode = WAL")
+        other.execute("BEGIN EXCLUSIVE")
+        with pytest.raises(Conflict, match="another program is writing to them"):
+            made.migrate()
+    made.migrate()
+    with made.reading() as session:
+        assert is_empty(session)
+    made.close()
 
 
 def test_migrating_again_changes_nothing(database: Database) -> None:

@@ -109,17 +109,24 @@ def test_lists_go_by_key_and_miss_nothing(database: Database) -> None:
 def test_models_and_units_past_the_first_page_are_found(database: Database) -> None:
     with database.writing() as session:
         product = Product((ChannelGroup("main", (1,), (4.0,)),))
+        series = 1
         for number in range(60):
-            model = save.model(session, 1, Model(0, "", f"N{number:02d}", "", product, 1.0, (), ""))
+            series = save.series(session, f"S{number:02d}", "") if number % 4 == 0 else series
+            for empty in range(9 if number == 20 else 0):  # more than a page of series without a model
+                save.series(session, f"E{empty}", "")
+            model = save.model(session, series, Model(0, "", f"N{number:02d}", "", product, 1.0, (), ""))
             save.unit(session, Unit(0, 1, f"V-{number:02d}", "1", "A", "On loan", NOW))
         assert model == 61
     with database.reading() as session:
         seen: list[int] = []
+        names: set[str] = set()
         after: int | None = None
         while not seen or after is not None:
             page, after = line.series_page(session, after, 7)
             seen += [one for series in page for one in series.models]
+            names |= {series.name for series in page}
         assert seen == list(range(1, 62))
+        assert names >= {f"S{n:02d}" for n in range(0, 60, 4)} | {f"E{n}" for n in range(9)}
         units, following = line.units_page(session, 1, None, 50)
         rest, end = line.units_page(session, 1, following, 50)
         assert len(units) + len(rest) == 61 and end is None

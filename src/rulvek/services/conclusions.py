@@ -25,6 +25,7 @@ from rulvek.store.engine import Database, Session
 from rulvek.store.queries import line as line_queries
 
 Fits = Mapping[FitKey, VoltageFit]
+MODELS_AT_ONCE = 5
 
 
 class Conclusions:
@@ -90,18 +91,16 @@ class Conclusions:
 
     def warm(self) -> None:
         """Draw every conclusion that is stale; for the start of a server on records of before."""
+        self._later.do(lambda: self._warm_from(None))
 
-        def draw() -> None:
-            after: int | None = None
-            while True:
-                with self._database.reading() as session:
-                    page, after = line_queries.series_page(session, after, 10)
-                    models = load.models(session, [one for series in page for one in series.models])
-                    self.models(session, models, DecisionRule.AS_STORED)
-                if after is None:
-                    return
-
-        self._later.do(draw)
+    def _warm_from(self, after: int | None) -> None:
+        """Draw those of some models, then of the next: what was drawn, here or for a page, is kept in between."""
+        with self._database.reading() as session:
+            page, after = line_queries.series_page(session, after, MODELS_AT_ONCE)
+            models = load.models(session, [one for series in page for one in series.models])
+            self.models(session, models, DecisionRule.AS_STORED)
+        if after is not None:
+            self._later.do(lambda: self._warm_from(after))
 
     def flush(self) -> None:
         """Wait for what is being drawn."""

@@ -12,7 +12,10 @@ from typing import Any
 
 import structlog
 from sqlalchemy import Connection, create_engine, event
+from sqlalchemy.exc import OperationalError
 from sqlalchemy.orm import Session, sessionmaker
+
+from rulvek.core.errors import Conflict
 
 __all__ = ["Database", "Session"]
 
@@ -48,14 +51,24 @@ class Database:
         return Database(self.url, self._durable, connections, patience)
 
     def migrate(self) -> None:
-        """Bring the schema to the newest version."""
+        """Bring the schema to the newest version.
+
+        Raises:
+            Conflict: another program keeps the records locked.
+        """
         from alembic import command
         from alembic.config import Config
 
         config = Config()
         config.set_main_option("script_location", str(MIGRATIONS))
         config.attributes["engine"] = self.engine
-        command.upgrade(config, "head")
+        try:
+            command.upgrade(config, "head")
+        except OperationalError as failure:
+            if "locked" not in str(failure.orig):
+                raise
+            what = "The records cannot be brought up to date: another program is writing to them."
+            raise Conflict(what, todo="End the other one, then start again.") from None
 
     @contextmanager
     def reading(self) -> Iterator[Session]:

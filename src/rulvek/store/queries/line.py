@@ -39,12 +39,16 @@ def series_page(session: Session, after: int | None, limit: int) -> tuple[list[S
         of_series = select(t.Model.series_id).where(t.Model.id == after).scalar_subquery()
         statement = statement.where(or_(t.Series.id > of_series, and_(t.Series.id == of_series, t.Model.id > after)))
     rows = session.execute(statement).all()
+    # A page ends with a model, for that is what the next one begins after; a series may be without any.
+    end = len(rows) if len(rows) <= limit else max((n for n in range(1, limit + 1) if rows[n - 1][3]), default=0)
+    if not end and rows:
+        return series_page(session, after, 2 * limit)
     found: dict[int, SeriesRow] = {}
-    for series_id, name, purpose, model_id in rows[:limit]:
+    for series_id, name, purpose, model_id in rows[:end]:
         row = found.get(series_id, SeriesRow(series_id, name, purpose, ()))
         more = () if model_id is None else (model_id,)
         found[series_id] = SeriesRow(series_id, name, purpose, (*row.models, *more))
-    return list(found.values()), rows[limit - 1][3] if len(rows) > limit else None
+    return list(found.values()), rows[end - 1][3] if end < len(rows) else None
 
 
 def units_page(session: Session, model_id: int, after: int | None, limit: int) -> tuple[list[Unit], int | None]:
@@ -83,7 +87,8 @@ class FoundName:
 
 
 _SHORTEST = 3
-"""Letters of a part that the index finds by itself; shorter ones go through all names, of which there are few."""
+"""Letters of a part that the index finds by itself; shorter ones are looked for in all names of a kind."""
+_KINDS = ("model", "unit", "campaign", "claim", "instrument")
 
 
 def find(session: Session, words: str, limit: int) -> list[FoundName]:
@@ -92,20 +97,30 @@ def find(session: Session, words: str, limit: int) -> list[FoundName]:
     A number finds the campaign and the attempt of that number, too.
     """
     parts = words.split()
-    indexed = [part for part in parts if len(part) >= _SHORTEST]
+    if not parts:
+        return []
+    found = _numbered(session, parts)
+    if any(len(part) >= _SHORTEST for part in parts) or _named(session, "", parts, 1):
+        for kind in _KINDS:
+            if len(found) < limit:
+                found += [one for one in _named(session, kind, parts, limit) if one not in found]
+    return found[:limit]
+
+
+def _named(session: Session, kind: str, parts: Sequence[str], limit: int) -> list[FoundName]:
+    """The newest of a kind, or of any: they come newest first, so that no more are read than are wanted."""
     conditions = [f"(name LIKE :p{i} ESCAPE '\\' OR of LIKE :p{i} ESCAPE '\\')" for i in range(len(parts))]
-    values: dict[str, Any] = {f"p{i}": f"%{_escaped(part)}%" for i, part in enumerate(parts)}
-    if indexed:
+    conditions.append("NOT (kind = 'campaign' AND ref IN (SELECT id FROM campaign WHERE arriving))")
+    values: dict[str, Any] = {f"p{i}": f"%{_escaped(part)}%" for i, part in enumerate(parts)} | {"limit": limit}
+    if kind:
+        indexed = ['{name of} : "' + part.replace('"', '""') + '"' for part in parts if len(part) >= _SHORTEST]
         conditions.insert(0, "found MATCH :match")
-        values["match"] = " ".join('"' + part.replace('"', '""') + '"' for part in indexed)
-    shown = "NOT (kind = 'campaign' AND ref IN (SELECT id FROM campaign WHERE arriving))"
-    statement = text(
-        f"SELECT kind, ref, name, of FROM found WHERE {' AND '.join(conditions)} AND {shown}"  # no words
-        " ORDER BY instr('model unit campaign claim instrument', kind), ref DESC LIMIT :limit"
+        values["match"] = " AND ".join([f"kind : {kind}", *indexed])
+    condition = " AND ".join(conditions)  # holds no words of anybody's
+    rows = session.execute(
+        text(f"SELECT kind, ref, name, of FROM found WHERE {condition} ORDER BY rowid DESC LIMIT :limit"), values
     )
-    numbered = _numbered(session, parts)
-    rows = session.execute(statement, values | {"limit": limit})
-    return [*numbered, *(one for row in rows if (one := FoundName(*row)) not in numbered)][:limit]
+    return [FoundName(*row) for row in rows]
 
 
 def _escaped(part: str) -> str:
