@@ -2,6 +2,8 @@
 
 import sqlite3
 import statistics
+import subprocess
+import sys
 import threading
 import time
 from collections.abc import Callable, Iterator
@@ -17,10 +19,12 @@ from rulvek.bench.sim.bench import SimulatedBench
 from rulvek.composition import Services
 from rulvek.services.benches.rooms import TOGETHER_SECONDS
 from tests.conftest import PERSON, TAMSIN, certified_campaign
+from tests.long.watchers import WATCHERS
 from tests.serving import served
 
 pytestmark = [pytest.mark.long, pytest.mark.bench_speed(40.0)]
 TRIALS = 500  # of each of two tests, so that both cores have one
+WATCHED_TRIALS = 60
 LIMITS = httpx.Limits(keepalive_expiry=1.0)  # before the server hangs up on a connection that nobody used for 5 s
 READERS = 3
 OF_A_CAMPAIGN = 40
@@ -179,3 +183,29 @@ def test_a_thousand_offs(services: Services, unit_id: int, address: str, tmp_pat
     ends = [attempt.end for run in runs for attempt in run.attempts]
     assert None not in ends and len(ends) > TRIALS / 3
     assert TAMSIN.name in {attempt.started_by for run in runs for attempt in run.attempts}
+
+
+def test_off_while_twenty_watch(services: Services, unit_id: int, address: str, tmp_path: Path) -> None:
+    services.benches.watch()
+    campaign = certified_campaign(services, unit_id)
+    trials = Trials(services, address, tmp_path / "rulvek.db", 3)
+    trials.runs = [campaign.runs[0].id]
+    watchers = subprocess.Popen(
+        [sys.executable, "-m", "tests.long.watchers", address, str(campaign.id)],
+        stdin=subprocess.PIPE,
+        stdout=subprocess.PIPE,
+    )
+    try:
+        assert watchers.stdout is not None and watchers.stdout.readline() == b"watching\n"
+        trials.until(lambda: services.hub.watched >= WATCHERS, 30)
+        assert services.hub.watched >= WATCHERS
+        for number in range(WATCHED_TRIALS):
+            trials.trial(5 * number)  # nothing else in the way
+        assert services.hub.watched >= WATCHERS  # they saw it all
+    finally:
+        watchers.kill()
+        watchers.communicate()
+    quantiles = statistics.quantiles(trials.seconds, n=100)
+    print(f"Off, twenty watching: p50 {quantiles[49]:.3f} s, p95 {quantiles[94]:.3f} s")
+    assert trials.lost == []
+    assert quantiles[49] <= AT_MOST_SECONDS

@@ -100,7 +100,7 @@ def find(session: Session, words: str, limit: int) -> list[FoundName]:
     if not parts:
         return []
     found = _numbered(session, parts)
-    if any(len(part) >= _SHORTEST for part in parts) or _named(session, "", parts, 1):
+    if all(len(part) >= _SHORTEST for part in parts) or _named(session, "", parts, 1):
         for kind in _KINDS:
             if len(found) < limit:
                 found += [one for one in _named(session, kind, parts, limit) if one not in found]
