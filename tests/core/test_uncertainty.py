@@ -1,13 +1,24 @@
 """The budget against two published worked examples, a Monte Carlo run of the same model, and by hand."""
 
 import math
+import statistics
 
 import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from rulvek.core.judgement.uncertainty import Component, Meters, combine, coverage_factor, reading_budget, repeatability
+from rulvek.core.judgement.repeatability import pooled, repeats_of
+from rulvek.core.judgement.uncertainty import (
+    Component,
+    Meters,
+    allowances_of,
+    combine,
+    coverage_factor,
+    reading_budget,
+    repeatability,
+)
+from rulvek.core.method.profile import MethodProfile
 from rulvek.core.records.instruments import Specification
 
 METERS = Meters(
@@ -126,3 +137,31 @@ def test_the_load_meters_own_limits_are_a_line_of_the_budget() -> None:
     without = reading_budget(100.0, 4.0, 0.01, Meters())
     assert [c.name for c in without.components] == ["load", "output volts"]
     assert with_meter.standard == pytest.approx(math.hypot(without.standard, line.watts))
+
+
+def test_repeats_are_pooled_as_the_gum_says() -> None:
+    """JCGM 100:2008, H.3.6 note, from memory: s² = Σ νᵢ·sᵢ² / Σ νᵢ; of watts over the mean of their group."""
+    groups = [[99.1, 100.4, 100.9], [250.0, 248.0], [61.0], [1200.0, 1207.0, 1195.0, 1202.0]]
+    shares = [[one / statistics.fmean(group) for one in group] for group in groups if len(group) > 1]
+    freedom = sum(len(group) - 1 for group in shares)
+    variance = sum((len(group) - 1) * statistics.variance(group) for group in shares) / freedom
+    found = repeats_of(groups)
+    assert found.freedom == freedom == 6
+    assert found.squares / found.freedom == pytest.approx(variance, rel=1e-12)
+    stated = MethodProfile(repeatability_percent=0.3, repeatability_freedom=30.0)
+    shown = pooled(stated, found)
+    assert shown.repeatability_freedom == 36
+    together = (30 * 0.003**2 + 6 * variance) / 36
+    assert shown.repeatability_percent == pytest.approx(100 * math.sqrt(together), rel=1e-12)
+    assert pooled(stated, repeats_of([[80.0], []])) is stated  # nothing was repeated
+
+
+def test_many_repeats_alone_decide_what_one_attempt_scatters() -> None:
+    draws = np.random.default_rng(7).normal(1.0, 0.008, (1500, 3)) * 75.0
+    shown = pooled(MethodProfile(), repeats_of(draws.tolist()))
+    assert shown.repeatability_percent == pytest.approx(0.8, rel=0.03)
+    alone = reading_budget(75.0, 4.0, 0.0, METERS, allowances=allowances_of(shown, 4.0, 1000.0))
+    stated = reading_budget(75.0, 4.0, 0.0, METERS, allowances=allowances_of(MethodProfile(), 4.0, 1000.0))
+    assert alone.expanded > 1.4 * stated.expanded
+    again = reading_budget(75.0, 4.0, 0.0, METERS, None, None, 0.0, (75.0, 75.01), allowances_of(shown, 4.0, 1000.0))
+    assert again.expanded <= alone.expanded  # repeating raises nothing where the repeats agree

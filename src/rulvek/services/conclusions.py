@@ -12,8 +12,10 @@ from rulvek.core.judgement.conclusion import (
     voltage_curves,
 )
 from rulvek.core.judgement.evidence import Evidence, UnitEvidence, unit_evidence
+from rulvek.core.judgement.repeatability import conducted_repeats, pooled
 from rulvek.core.judgement.verdict import DecisionRule
 from rulvek.core.judgement.voltage import FitKey
+from rulvek.core.method.profile import MethodProfile
 from rulvek.core.planning.known import known_powers, summarised
 from rulvek.core.planning.prediction import KnownPower
 from rulvek.core.records.campaigns import Unit
@@ -78,6 +80,10 @@ class Conclusions:
         found = conclusions.known_of_model(session, model.id, version, DecisionRule.AS_STORED)
         return self._draw_model(session, model, version, DecisionRule.AS_STORED).known if found is None else found
 
+    def method(self, session: Session) -> MethodProfile:
+        """The method that a campaign is planned by today, with the repeatability that the records show."""
+        return pooled(MethodProfile(), conclusions.repeats(session))
+
     def changed(self, model_id: int, *unit_ids: int) -> None:
         """Draw a model's and some of its units' conclusions in the background, so that the next page finds them."""
 
@@ -108,12 +114,14 @@ class Conclusions:
 
     def _draw_unit(self, session: Session, model: Model, unit_id: int, version: str, rule: DecisionRule) -> DrawnUnit:
         unit = load.unit(session, unit_id)
-        shown = unit_evidence(load.campaigns_of_unit(session, unit_id), model.product)
+        campaigns = load.campaigns_of_unit(session, unit_id)
+        shown = unit_evidence(campaigns, model.product)
         drawn = DrawnUnit(
             conclusion=conclude_unit(unit, shown, model, rule),
             voltage=voltage_curves(model, shown),
             fits=tuple(shown.fits.items()),
             known=summarised(known_powers(_where(unit, shown))),
+            repeats=conducted_repeats(campaigns),
         )
         self._keep(lambda writing: conclusions.keep_unit(writing, unit_id, version, rule, drawn))
         return drawn

@@ -14,6 +14,7 @@ from sqlalchemy.orm import Session
 import rulvek.core
 from rulvek.core.electrical.supply import VoltageFit
 from rulvek.core.judgement.conclusion import ModelConclusion, UnitConclusion, VoltageCurve
+from rulvek.core.judgement.repeatability import Repeats
 from rulvek.core.judgement.verdict import DecisionRule
 from rulvek.core.judgement.voltage import FitKey
 from rulvek.core.planning.prediction import KnownPower
@@ -21,6 +22,7 @@ from rulvek.store import tables as t
 
 Fits = tuple[tuple[FitKey, VoltageFit], ...]
 Known = tuple[KnownPower, ...]
+LATEST_UNITS = 500
 
 
 _UNIT: TypeAdapter[UnitConclusion] = TypeAdapter(UnitConclusion)
@@ -63,6 +65,7 @@ class DrawnUnit:
     voltage: tuple[VoltageCurve, ...]
     fits: Fits
     known: Known
+    repeats: Repeats
 
 
 @dataclass(frozen=True, slots=True)
@@ -119,6 +122,14 @@ def known_of_model(session: Session, model_id: int, version: str, rule: Decision
     return _KNOWN.validate_json(row.known) if row is not None and row.version == version else None
 
 
+def repeats(session: Session) -> Repeats:
+    """What the latest units' repeated attempts come to, as it was last concluded; as many units as can be read soon."""
+    columns = t.UnitConclusion.repeat_squares, t.UnitConclusion.repeat_freedom
+    latest = select(*columns).where(t.UnitConclusion.rule == DecisionRule.AS_STORED.value)
+    rows = session.execute(latest.order_by(t.UnitConclusion.unit_id.desc()).limit(LATEST_UNITS))
+    return sum((Repeats(*row) for row in rows), start=Repeats())
+
+
 def keep_unit(session: Session, unit_id: int, version: str, rule: DecisionRule, drawn: DrawnUnit) -> None:
     """Keep a unit's conclusion."""
     session.execute(
@@ -133,6 +144,8 @@ def keep_unit(session: Session, unit_id: int, version: str, rule: DecisionRule, 
             voltage=_CURVES.dump_json(drawn.voltage).decode(),
             fits=_FITS.dump_json(drawn.fits).decode(),
             known=_KNOWN.dump_json(drawn.known).decode(),
+            repeat_squares=drawn.repeats.squares,
+            repeat_freedom=drawn.repeats.freedom,
         )
     )
 

@@ -145,8 +145,8 @@ def meters_of(instruments: Instruments, method: MethodProfile) -> Meters:
 
 UNKNOWN = "instrument unknown"
 ROOM_C = 23.0
-PRIOR_FREEDOM = 30.0
-"""How many degrees of freedom the method's stated repeatability counts for (ours)."""
+MOST_WEIGHT = 30.0
+"""How much the method's repeatability weighs at the most against a unit's own repeats, in degrees of freedom (ours)."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -175,7 +175,8 @@ class Allowances:
         inductance: The load's reactance at the tone, in power.
         heat: What the load drifts by as it warms up, in ohms.
         thd_n: The limit by a THD+N that is read wrong, in power.
-        repeatability: Standard deviation of a single attempt, in power, while little is known of its own.
+        repeatability: Standard deviation of a single attempt, in power, as the method goes by it.
+        repeatability_freedom: How many degrees of freedom that has.
     """
 
     response: float = 0.0
@@ -184,6 +185,7 @@ class Allowances:
     heat: float = 0.0
     thd_n: float = 0.0
     repeatability: float = 0.0
+    repeatability_freedom: float = MOST_WEIGHT
 
 
 def allowances_of(
@@ -207,6 +209,7 @@ def allowances_of(
         heat=0.0 if load_c is None else method.load_ppm_per_kelvin * 1e-6 * max(0.0, load_c - ROOM_C),
         thd_n=(limit_slope or 0.0) * method.thd_n_reading_percent / 100,
         repeatability=method.repeatability_percent / 100,
+        repeatability_freedom=method.repeatability_freedom,
     )
 
 
@@ -290,26 +293,32 @@ def reading_budget(
     ):
         if share > 0:
             components.append(Component(name, 100 * share, "%", "rectangular", watts * share, 1.0))
-    type_a = pooled_repeatability([one * watts / read for one in attempts], allowances.repeatability * watts)
+    type_a = pooled_repeatability(
+        [one * watts / read for one in attempts], allowances.repeatability * watts, allowances.repeatability_freedom
+    )
     if type_a is not None:
         components.append(type_a)
     return combine(estimate, components)
 
 
-def pooled_repeatability(watts: Sequence[float], expected: float) -> Component | None:
+def pooled_repeatability(watts: Sequence[float], expected: float, freedom: float) -> Component | None:
     """The standard deviation of a single attempt: its own repeats' pooled with what the method expects, in W.
 
     Repeating moves it towards what the repeats show, and raises it only where they scatter more. Without an expected
     one it is that of the repeats alone; None where there is neither.
+
+    Args:
+        watts: Of all comparable attempts, this one included.
+        expected: What the method expects, in W, with so many degrees of ``freedom``.
     """
     own = repeatability(watts)
     if expected <= 0:
         return own
     if own is None:
-        return Component("repeatability", expected, "W", "student", expected, 1.0, PRIOR_FREEDOM)
-    freedom = PRIOR_FREEDOM + own.freedom
-    pooled = math.sqrt((PRIOR_FREEDOM * expected**2 + own.freedom * own.half_width**2) / freedom)
-    return Component("repeatability", own.value, "W", "student", pooled, 1.0, freedom)
+        return Component("repeatability", expected, "W", "student", expected, 1.0, freedom)
+    weight = min(freedom, MOST_WEIGHT)
+    pooled = math.sqrt((weight * expected**2 + own.freedom * own.half_width**2) / (weight + own.freedom))
+    return Component("repeatability", own.value, "W", "student", pooled, 1.0, freedom + own.freedom)
 
 
 def _named(what: str, meter: Specification) -> str:

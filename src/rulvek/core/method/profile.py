@@ -69,6 +69,7 @@ class MethodProfile:
     check_clipped_share: float = 0.13
     check_outside_percent: float = 1.0
     repeatability_percent: float = 0.3
+    repeatability_freedom: float = 30.0
     recorder_response_percent: float = 0.05
     sense_cable_milliohms: float = 2.0
     load_inductance_uh: float = 2.0
@@ -101,6 +102,7 @@ class MethodProfile:
             "capture_seconds",
             "dwell_seconds",
             "preparations_hold_hours",
+            "repeatability_freedom",
         ):
             if getattr(self, name) <= 0:
                 raise BadInput(f"{name} must be above 0, got {getattr(self, name):g}.", field=name)

@@ -8,7 +8,7 @@ from rulvek.core.electrical.loads import Connection
 from rulvek.core.records.attempts import Attempt, Cause
 from rulvek.core.records.campaigns import Campaign, Run
 from rulvek.core.records.product import Product
-from rulvek.core.runs.modes import ENDS, Mode, reached
+from rulvek.core.runs.modes import ENDS, End, Mode, reached
 from rulvek.core.runs.spec import place_key
 
 
@@ -83,11 +83,7 @@ def comparable_watts(run: Run) -> Mapping[int, tuple[float, ...]]:
 
     Those ended alike and were not repeated for a cause that explains them.
     """
-    known_bad = {
-        before.id
-        for before, after in pairwise(run.attempts)
-        if after.cause is not None and after.cause is not Cause.OTHER
-    }
+    known_bad = _known_bad(run)
     alike: dict[object, list[float]] = {}
     places: dict[int, tuple[list[float], int]] = {}
     found: dict[int, tuple[float, ...]] = {}
@@ -104,6 +100,28 @@ def comparable_watts(run: Run) -> Mapping[int, tuple[float, ...]]:
     for identity, (group, at) in places.items():
         found[identity] = (group[at], *group[:at], *group[at + 1 :])
     return found
+
+
+def alike_watts(run: Run) -> list[list[float]]:
+    """Weakest watts of the attempts that a bench conducted to the end that their mode is meant to have, all alike."""
+    known_bad = _known_bad(run)
+    alike: dict[End, list[float]] = {}
+    for attempt in run.attempts:
+        watts, ending = attempt.weakest_watts, attempt.ending
+        if not watts or ending is None or attempt.outside is not None or attempt.withdrawn is not None:
+            continue
+        if attempt.id not in known_bad and reached(run.spec.mode, ending.end):
+            alike.setdefault(ending.end, []).append(watts)
+    return list(alike.values())
+
+
+def _known_bad(run: Run) -> set[int]:
+    """Attempts that were repeated for a cause that explains how they came out."""
+    return {
+        before.id
+        for before, after in pairwise(run.attempts)
+        if after.cause is not None and after.cause is not Cause.OTHER
+    }
 
 
 def beside(campaign: Campaign) -> Mapping[int, Mapping[Mode, float]]:

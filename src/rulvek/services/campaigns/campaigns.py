@@ -54,12 +54,13 @@ class Campaigns:
         Raises:
             BadInput: wishes or runs that this model cannot have, or no run at all.
         """
-        wishes, method = wishes or Wishes(), method or MethodProfile()
+        wishes = wishes or Wishes()
         equipment = self._equipment_of(bench)
         with self._database.reading() as session:
             unit = load.unit(session, unit_id)
             model = load.model(session, unit.model_id)
             known = self._conclusions.known(session, model)
+            method = method or self._conclusions.method(session)
         plan = plan_of(model, wishes, specs, known, method, equipment)
         planned = written_campaign(unit, plan, wishes, method, equipment.name, actor)
         with self._database.writing() as session:

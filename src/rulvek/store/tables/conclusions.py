@@ -7,7 +7,7 @@ from rulvek.store.tables.base import Base
 
 
 class UnitConclusion(Base):
-    """A unit's verdicts and reaches; how it follows its supply; what a plan needs of it. All JSON."""
+    """A unit's verdicts and reaches, how it follows its supply, what a plan needs of it (JSON); and its repeats."""
 
     __tablename__ = "unit_conclusion"
     unit_id: Mapped[int] = mapped_column(ForeignKey("unit.id"), primary_key=True)
@@ -17,6 +17,8 @@ class UnitConclusion(Base):
     voltage: Mapped[str] = mapped_column(Text)
     fits: Mapped[str] = mapped_column(Text)
     known: Mapped[str] = mapped_column(Text)
+    repeat_squares: Mapped[float] = mapped_column(default=0.0)
+    repeat_freedom: Mapped[int] = mapped_column(default=0)
 
 
 class ModelConclusion(Base):
