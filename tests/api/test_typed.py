@@ -278,3 +278,65 @@ def test_what_was_not_said_or_cannot_be_is_asked_for(client: TestClient, unit_id
     answer = client.post(f"/api/units/{unit_id}/typed", json=sheet(**said))
     assert answer.status_code == 422 and answer.json()["field"] == field
     assert client.get("/api/attempts").json()["items"] == []
+
+
+def test_channels_that_nobody_read_are_left_out_and_the_others_are_a_reading(
+    client: TestClient, unit_id: int, services: Services
+) -> None:
+    one = {"channels": [{"volts_rms": 18.2}, {}]}
+    refused = client.post(f"/api/units/{unit_id}/typed", json=sheet(**one))
+    assert (refused.status_code, refused.json()["field"]) == (422, "channels")  # forgotten, as far as anybody knows
+    nothing = client.post(f"/api/units/{unit_id}/typed", json=sheet(channels=[{}, {}], others_unread=True))
+    assert (nothing.status_code, nothing.json()["field"]) == (422, "channels")
+    kept = client.post(f"/api/units/{unit_id}/typed", json=sheet(**one, others_unread=True))
+    assert kept.status_code == 201, kept.text
+    attempt = client.get(f"/api/attempts/{kept.json()['attempt_id']}").json()["attempt"]
+    assert [reading["channel"] for reading in attempt["readings"]] == [1]
+    assert attempt["efficiency_percent"] is None  # the input of two channels, the output of one
+    claim = client.get(f"/api/units/{unit_id}").json()["unit"]["verdicts"][0]
+    assert claim["kind"] == "backed" and "83.2" in claim["reason"]  # 18.2² / 3.98
+
+
+@pytest.mark.parametrize(
+    ("vehicle", "charger_amps", "words"),
+    [
+        ("engine_off", None, ""),
+        ("engine_running", None, "The alternator fed the amplifier as well, with amps that nobody read"),
+        ("charger_on", None, "A charger fed the amplifier as well"),
+        ("engine_running", 40, "The alternator added up to 40 A"),
+        ("engine_running", 0.2, ""),  # it was read, and it was nothing
+    ],
+)
+def test_what_feeds_the_amplifier_in_a_vehicle_is_told_and_questioned(
+    client: TestClient, unit_id: int, vehicle: str, charger_amps: float | None, words: str
+) -> None:
+    more = {"vehicle": vehicle, "charger_amps": charger_amps, "start_volts": 12.9, "loaded_volts": 12.4}
+    held = client.post(f"/api/units/{unit_id}/typed", json=sheet(**more))
+    assert (held.status_code, held.json()["field"]) == (422, "policy")  # nothing holds a vehicle's volts
+    kept = client.post(
+        f"/api/units/{unit_id}/typed", json=sheet(policy="bank", run=RUN | {"supply_volts": 12.9}, **more)
+    )
+    assert kept.status_code == 201, kept.text
+    attempt = client.get(f"/api/attempts/{kept.json()['attempt_id']}").json()["attempt"]
+    assert len(attempt["circumstances"]) == 1 and "in a vehicle" in attempt["circumstances"][0]
+    found = [finding["message"] for finding in attempt["findings"] if finding["code"] == "charger-on"]
+    assert (not found) if not words else found[0].startswith(words)
+
+
+def test_a_run_that_was_read_again_has_its_attempts_with_their_reasons(client: TestClient, unit_id: int) -> None:
+    first = sheet(channels=[{"watts": 70}, {"watts": 71}], end="protected", tripped_watts=72)
+    again = sheet(channels=[{"watts": 80, "volts_rms": 17.85}, {"watts": 81}], reason="The fuse holder was mended")
+    made = client.post(f"/api/units/{unit_id}/sheet", json=[first, again])
+    assert made.status_code == 201, made.text
+    (run,) = client.get(f"/api/campaigns/{made.json()['campaign_id']}").json()["runs"]
+    assert [(a["number"], a["reason"], a["end"], a["weakest_watts"]) for a in run["attempts"]] == [
+        (1, "", "protected", 70),
+        (2, "The fuse holder was mended", "limit", 80),
+    ]
+    assert run["chosen"]["number"] == 2
+    torn = client.post(
+        f"/api/units/{unit_id}/sheet", json=[sheet(channels=[{"watts": 216, "volts_rms": 20.8}, {"watts": 108}])]
+    )
+    campaign = client.get(f"/api/campaigns/{torn.json()['campaign_id']}").json()
+    codes = [finding["code"] for finding in campaign["runs"][0]["chosen"]["findings"]]
+    assert "figures-disagree" in codes, codes  # on the stronger channel, too

@@ -84,7 +84,7 @@ def test_nothing_starts_before_it_was_seen_to_or_skipped(client: TestClient, ser
     assert states == {"clamp": "skipped", "loads": "done", "controls": "done", "gains": "done", "supply": "done"}
     run_one(client, services, run)
     chosen = client.get(f"/api/campaigns/{campaign['id']}").json()["runs"][0]["chosen"]
-    assert chosen["skipped"] == ["clamp's zero skipped: Clamp is at the calibration lab (Tamsin Oduwell)"]
+    assert chosen["circumstances"] == ["clamp's zero skipped: Clamp is at the calibration lab (Tamsin Oduwell)"]
     # Nothing was taken off, so the clamp's 1.7 A stay in the amps and the efficiency reads too low.
     page = client.get(f"/api/attempts/{chosen['id']}").json()
     assert page["clamp_zero_amps"] == 0.0
@@ -92,7 +92,7 @@ def test_nothing_starts_before_it_was_seen_to_or_skipped(client: TestClient, ser
     run_one(client, services, run, cause="other", reason="Clamp is back")
     zeroed = client.get(f"/api/campaigns/{campaign['id']}").json()["runs"][0]["chosen"]
     assert chosen["supply_amps"] - zeroed["supply_amps"] == pytest.approx(1.7, abs=0.4)
-    assert zeroed["efficiency_percent"] > chosen["efficiency_percent"] and zeroed["skipped"] == []
+    assert zeroed["efficiency_percent"] > chosen["efficiency_percent"] and zeroed["circumstances"] == []
 
 
 def test_loads_that_were_not_measured_are_nominal_and_doubtful(
@@ -129,7 +129,7 @@ def test_gains_found_apart_and_the_repeat_after_matching(
     first, second = client.get(f"/api/campaigns/{campaign['id']}").json()["runs"][0]["attempts"]
     spread = [max(r["watts"] for r in a["readings"]) / a["weakest_watts"] for a in (first, second)]
     assert spread[0] == pytest.approx(10**0.09, rel=0.05) and spread[1] < 1.02  # 0.9 dB apart, then matched
-    assert second["cause"] == "gains" and first["skipped"] and not second["skipped"]
+    assert second["cause"] == "gains" and first["circumstances"] and not second["circumstances"]
 
 
 def test_every_mode_of_a_load_on_one_sheet(client: TestClient, services: Services, unit_id: int) -> None:
@@ -247,7 +247,7 @@ def test_a_hot_unit_waits_and_somebody_decides_otherwise(client: TestClient, ser
     steps = client.get(f"/api/attempts/{chosen['id']}/steps").json()
     waits = [s["waiting"] for s in steps if s["kind"] == "waiting"]
     assert len(waits) > 10 and waits[0].startswith("heat sink at 5") and waits[0].endswith("at most 50 °C")
-    assert chosen["skipped"] == []
+    assert chosen["circumstances"] == []
 
 
 def test_a_bank_floats_and_its_loaded_volts_decide(client: TestClient, services: Services, unit_id: int) -> None:

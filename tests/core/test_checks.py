@@ -4,6 +4,7 @@ import math
 from dataclasses import replace
 
 import pytest
+from clipper import closed_form
 from hypothesis import given
 from hypothesis import strategies as st
 
@@ -172,3 +173,21 @@ def test_e_n_of_two_instruments() -> None:
     assert normalised_error(103.0, 3.0, 98.0, 4.0) == pytest.approx(1.0)
     with pytest.raises(ValueError, match="above 0"):
         normalised_error(1.0, 0.0, 1.0, 0.0)
+
+
+@pytest.mark.parametrize(
+    ("watts", "is_told"),
+    [
+        (108.2, False),  # 41.6 V peak into 8 Ω
+        (216.3, True),  # the peak taken for true rms
+        (95.0, True),
+        (closed_form(0.01, 19) * 41.6**2 / 16, False),  # a clipped wave has more power than its peak says
+    ],
+)
+def test_a_peak_and_watts_that_were_both_read_are_held_against_each_other(watts: float, is_told: bool) -> None:
+    figures = Figures(mode=Mode.CERTIFIED, load_nominal=8.0, watts=watts, watts_read=watts, volts_peak=41.6)
+    codes = [finding.code for finding in check(figures, MethodProfile())]
+    assert ("figures-disagree" in codes) is is_told
+    distorted = replace(figures, thd_n_percent=3.0)
+    assert "clipped-peak-reading" not in [finding.code for finding in check(distorted, MethodProfile())]
+    assert "clipped-peak-reading" in [f.code for f in check(replace(distorted, watts_read=None), MethodProfile())]

@@ -84,7 +84,7 @@ def test_leaving_out_needs_a_reason_that_stands_with_every_attempt(services: Ser
     services.benches.room().start(run.id, TAMSIN)
     services.benches.wait()
     (attempt,) = services.campaigns.get(campaign_id).runs[0].attempts
-    assert "No clamp on this bench." in str(attempt.skipped)
+    assert "No clamp on this bench." in str(attempt.circumstances)
 
 
 def test_only_the_holder_prepares_and_nothing_is_kept_of_the_other(services: Services, campaign_id: int) -> None:

@@ -108,9 +108,6 @@ def _attempt_cells(run: JudgedRun) -> list[object]:
     assert judged is not None
     attempt, ending = judged.attempt, judged.attempt.ending
     share, equivalent = judged.efficiency, judged.equivalent
-    skipped = [skip.words for skip in attempt.skipped]
-    if ending and ending.start_outside:
-        skipped.append(f"started with {ending.start_outside}")
     return [
         _with_u(attempt.weakest_watts, judged.weakest_expanded),
         _figure(judged.average_watts, 2),
@@ -127,7 +124,7 @@ def _attempt_cells(run: JudgedRun) -> list[object]:
         _figure(ending.temperature_c if ending else None, 1),
         _figure(ending.load_c if ending else None, 1),
         len(run.attempts),
-        "; ".join(skipped),
+        "; ".join(attempt.circumstances),
         "no, below the rated load" if run.run.exploratory else "yes",
         "; ".join(_finding(finding, aside) for finding, aside in judged.question.findings),
     ]

@@ -29,7 +29,7 @@ from rulvek.core.records.before_power import Item, Preparation, Skip
 from rulvek.core.records.campaigns import Campaign, Choice, Expected, Run, Unit
 from rulvek.core.records.claims import Claim, ClaimTerms, Withdrawal
 from rulvek.core.records.instruments import InstrumentRole, Instruments, InstrumentUsed, Specification
-from rulvek.core.records.outside import HandChannel, Origin, Outside
+from rulvek.core.records.outside import HandChannel, Origin, Outside, Vehicle
 from rulvek.core.records.product import ChannelGroup, Model, Product
 from rulvek.core.records.wishes import Wishes
 from rulvek.core.runs.modes import End, Mode
@@ -405,6 +405,7 @@ def _outside(row: t.Attempt) -> Outside | None:
         controls_in_position=kept.get("controls_in_position"),
         all_loaded=kept.get("all_loaded", True),
         charger_amps=kept.get("charger_amps"),
+        vehicle=Vehicle(kept["vehicle"]) if kept.get("vehicle") else None,
         read=tuple(HandChannel(**channel) for channel in row.typed.get("channels", ())),
     )
 

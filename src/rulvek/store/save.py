@@ -339,6 +339,7 @@ def _outside_data(outside: Outside | None) -> tuple[dict[str, Any], dict[str, An
     data = asdict(outside)
     data["sha256"], data["origin"] = data.pop("original_sha256"), outside.origin.value
     data["channels"] = list(data.pop("read"))
+    data["vehicle"] = outside.vehicle.value if outside.vehicle else None
     return (data, {}) if outside.original else ({}, data)
 
 

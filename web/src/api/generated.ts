@@ -1218,8 +1218,8 @@ export interface components {
       cause: string | null
       /** Reason */
       reason: string
-      /** Skipped */
-      skipped: string[]
+      /** Circumstances */
+      circumstances: string[]
       /** Remarks */
       remarks: components['schemas']['Remark'][]
       /** Findings */
@@ -2073,6 +2073,8 @@ export interface components {
      *     ``amps`` are as the clamp indicated them, ``idle_amps`` what it indicated with nothing played: it is taken off.
      *     ``accuracy_percent`` is the instrument's limit in percent of its volts; ``start_watts`` were already there when the
      *     run began; ``charger_amps`` is what a charger added past the clamp; ``sink_c`` the heat sink's before the run.
+     *     Channels without a figure were forgotten, or nobody read them: ``others_unread`` says so. ``reason`` is why a run
+     *     was read once more. A ``vehicle`` feeds the amplifier like a bank.
      *     ``end`` is None while nobody has said how the run ended; ``read_on`` is None for today. A bank is on ``run`` by the
      *     volts that it started from.
      */
@@ -2124,6 +2126,17 @@ export interface components {
        * @default true
        */
       all_loaded: boolean
+      /**
+       * Others Unread
+       * @default false
+       */
+      others_unread: boolean
+      vehicle?: components['schemas']['Vehicle'] | null
+      /**
+       * Reason
+       * @default
+       */
+      reason: string
       /**
        * Remark
        * @default
@@ -3454,6 +3467,12 @@ export interface components {
         [key: string]: number
       }
     }
+    /**
+     * Vehicle
+     * @description A vehicle's own supply, and what went on at it.
+     * @enum {string}
+     */
+    Vehicle: 'engine_off' | 'engine_running' | 'charger_on'
     /**
      * VerdictKind
      * @description The verdicts, the gravest first.

@@ -1,7 +1,8 @@
 """What is known of a reading, as the checks take it; worked out from an attempt on record, or from what was typed."""
 
+import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from rulvek.core.electrical.policy import SupplyPolicy
 from rulvek.core.electrical.supply import efficiency
@@ -9,6 +10,7 @@ from rulvek.core.records.attempts import Attempt
 from rulvek.core.records.before_power import Item
 from rulvek.core.records.campaigns import Campaign, Run
 from rulvek.core.records.instruments import InstrumentRole
+from rulvek.core.records.outside import HandChannel
 from rulvek.core.records.product import Product
 from rulvek.core.records.standing import all_driven, companions_low
 from rulvek.core.runs.modes import End, Mode
@@ -34,10 +36,12 @@ class Figures:
         topology: "AB" or "D".
         set_volts: What the supply was held at; None with a floating bank.
         floating: Whether a bank floated.
-        amps: The supply's, the clamp's zero taken off where it was measured.
+        amps: The supply's, the clamp's zero taken off where it was measured; None where not every channel was read.
+        adds_amps: What else fed the amplifier, in words: “The alternator”.
         watts: Of the weakest channel (pair where bridged); ``channel_watts`` of each.
         output_watts: Of all driven channels together, for the efficiency.
-        volts_rms, volts_peak: At the load of the channel that ``watts`` is of.
+        volts_rms, volts_peak: At the load of the channel that ``watts`` is of; where watts and volts were both read, of
+            the channel on which they disagree most, with its watts as ``watts_read``.
         start_watts: Already there when the reading began, before the level was raised.
         beside: Weakest watts of the other modes at the same load, supply and tone.
         attempts: Weakest watts of the other valid attempts at the same run.
@@ -62,6 +66,7 @@ class Figures:
     output_watts: float | None = None
     volts_rms: float | None = None
     volts_peak: float | None = None
+    watts_read: float | None = None
     start_watts: float | None = None
     set_volts: float | None = None
     floating: bool = False
@@ -70,6 +75,7 @@ class Figures:
     amps: float | None = None
     clamp_zeroed: bool | None = None
     charger_amps: float | None = None
+    adds_amps: str = ""
     sink_start_c: float | None = None
     exploratory: bool = False
     controls_in_position: bool | None = None
@@ -112,11 +118,7 @@ def figures_of(
         return Figures(mode=run.spec.mode)
     floating = campaign.policy is SupplyPolicy.BANK
     furthest = max(attempt.readings, key=lambda r: abs(r.load.measured_ohms / r.load.nominal_ohms - 1), default=None)
-    read = None
-    if outside is not None and outside.read and weakest is not None:
-        places = [reading.channel for reading in attempt.readings]
-        read = outside.read[places.index(weakest.channel)]
-    peak_only = read is not None and read.watts is None and read.volts_rms is None
+    read = _read_of(attempt, furthest.load.measured_ohms if furthest else run.spec.load_ohms)
     watts = tuple(reading.watts for reading in attempt.readings)
     return Figures(
         mode=run.spec.mode,
@@ -129,14 +131,16 @@ def figures_of(
         channel_watts=watts,
         output_watts=sum(watts) + (ending.companion_watts or 0.0) if watts else None,
         volts_rms=read.volts_rms if read else None,
-        volts_peak=read.volts_peak if read and peak_only else None,
+        volts_peak=read.volts_peak if read and read.volts_rms is None else None,
+        watts_read=read.watts if read else None,
         set_volts=None if floating else run.spec.supply_volts,
         floating=floating,
         start_volts=ending.start_volts,
         supply_volts=ending.supply_volts,
-        amps=ending.supply_amps,
+        amps=ending.supply_amps if run.read_wholly(attempt) else None,
         clamp_zeroed=outside.clamp_zeroed if outside else not attempt.left_out(Item.CLAMP),
         charger_amps=outside.charger_amps if outside else None,
+        adds_amps=outside.vehicle.adds_amps if outside and outside.vehicle else "",
         sink_start_c=ending.start_sink_c,
         exploratory=run.exploratory,
         controls_in_position=outside.controls_in_position if outside else not attempt.left_out(Item.CONTROLS),
@@ -153,3 +157,19 @@ def figures_of(
         output_known=attempt.instruments.get(InstrumentRole.OUTPUT) is not None,
         overdue=attempt.instruments.overdue(attempt.started_at.date()),
     )
+
+
+def _read_of(attempt: Attempt, ohms: float) -> HandChannel | None:
+    """What was read of the channel whose watts and volts disagree most, else of the weakest; None from the bench."""
+    weakest, outside = attempt.weakest, attempt.outside
+    if outside is None or not outside.read or weakest is None:
+        return None
+
+    def apart(read: HandChannel) -> float:
+        from_volts = replace(read, watts=None).watts_into(ohms)
+        return abs(math.log(from_volts / read.watts)) if from_volts and read.watts else 0.0
+
+    furthest = max(outside.read, key=apart)
+    if apart(furthest) > 0:
+        return furthest
+    return outside.read[[reading.channel for reading in attempt.readings].index(weakest.channel)]

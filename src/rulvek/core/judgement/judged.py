@@ -128,7 +128,7 @@ class JudgedAttempt:
         ending = self.attempt.ending
         if ending is None or self.run.spec.mode is Mode.BURST or not self.attempt.readings:
             return None
-        if ending.supply_volts is None or ending.supply_amps is None:
+        if ending.supply_volts is None or ending.supply_amps is None or not self.run.read_wholly(self.attempt):
             return None
         output = sum(reading.watts for reading in self.attempt.readings) + (ending.companion_watts or 0.0)
         return efficiency(output, ending.supply_volts, ending.supply_amps)

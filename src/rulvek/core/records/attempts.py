@@ -181,6 +181,16 @@ class Attempt:
         weakest = self.weakest
         return weakest.watts if weakest else None
 
+    @property
+    def circumstances(self) -> list[str]:
+        """What was not as usual, in words: what was skipped, how it started, a vehicle's supply."""
+        found = [skip.words for skip in self.skipped]
+        if self.ending is not None and self.ending.start_outside:
+            found.append(f"started with {self.ending.start_outside}")
+        if self.outside is not None and self.outside.vehicle is not None:
+            found.append(self.outside.vehicle.words)
+        return found
+
     def left_out(self, item: Item) -> bool:
         """Whether an item of the list before power was skipped."""
         return any(skip.item is item for skip in self.skipped)

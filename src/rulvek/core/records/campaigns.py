@@ -72,6 +72,10 @@ class Run:
             for channel in self.channels
         )
 
+    def read_wholly(self, attempt: Attempt) -> bool:
+        """Whether every connection under test was read in an attempt."""
+        return len(attempt.readings) >= len(self.channels)
+
     @property
     def wired(self) -> tuple[Connection, ...]:
         """Everything that is loaded."""

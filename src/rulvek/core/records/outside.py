@@ -39,6 +39,28 @@ class Origin(StrEnum):
     TABLE = "table"
 
 
+class Vehicle(StrEnum):
+    """A vehicle's own supply, and what went on at it."""
+
+    ENGINE_OFF = "engine_off"
+    ENGINE_RUNNING = "engine_running"
+    CHARGER_ON = "charger_on"
+
+    @property
+    def words(self) -> str:
+        """“in a vehicle, its engine running”."""
+        return {
+            Vehicle.ENGINE_OFF: "in a vehicle, its engine off",
+            Vehicle.ENGINE_RUNNING: "in a vehicle, its engine running",
+            Vehicle.CHARGER_ON: "in a vehicle, a charger on",
+        }[self]
+
+    @property
+    def adds_amps(self) -> str:
+        """What adds to the battery's amps; empty where nothing does."""
+        return {Vehicle.ENGINE_RUNNING: "The alternator", Vehicle.CHARGER_ON: "A charger"}.get(self, "")
+
+
 @dataclass(frozen=True, slots=True)
 class HandChannel:
     """What was read of one channel (or pair): watts, or volts rms, or volts peak; one is enough."""
@@ -75,6 +97,8 @@ class HandReading:
     ``amps`` are as the clamp indicated them, ``idle_amps`` what it indicated with nothing played: it is taken off.
     ``accuracy_percent`` is the instrument's limit in percent of its volts; ``start_watts`` were already there when the
     run began; ``charger_amps`` is what a charger added past the clamp; ``sink_c`` the heat sink's before the run.
+    Channels without a figure were forgotten, or nobody read them: ``others_unread`` says so. ``reason`` is why a run
+    was read once more. A ``vehicle`` feeds the amplifier like a bank.
     ``end`` is None while nobody has said how the run ended; ``read_on`` is None for today. A bank is on ``run`` by the
     volts that it started from.
     """
@@ -101,6 +125,9 @@ class HandReading:
     clamp_zeroed: bool | None = None
     controls_in_position: bool | None = None
     all_loaded: bool = True
+    others_unread: bool = False
+    vehicle: Vehicle | None = None
+    reason: Text = ""
     remark: Text = ""
 
     @property
@@ -144,4 +171,5 @@ class Outside:
     controls_in_position: bool | None = None
     all_loaded: bool = True
     charger_amps: float | None = None
+    vehicle: Vehicle | None = None
     read: tuple[HandChannel, ...] = ()

@@ -4,13 +4,14 @@ import math
 from collections.abc import Callable, Sequence
 from datetime import datetime
 
+from rulvek.core.electrical.policy import SupplyPolicy
 from rulvek.core.errors import BadInput
 from rulvek.core.method.profile import MethodProfile
 from rulvek.core.planning.equipment import Equipment
 from rulvek.core.quantities import refuse_impossible_day, refuse_out_of_bounds
 from rulvek.core.readings.point import Load
 from rulvek.core.records.actor import Actor
-from rulvek.core.records.attempts import Attempt, Ending, Reading, Remark
+from rulvek.core.records.attempts import Attempt, Cause, Ending, Reading, Remark
 from rulvek.core.records.campaigns import Campaign
 from rulvek.core.records.instruments import InstrumentEntry, Instruments
 from rulvek.core.records.outside import HandReading, Origin, Outside
@@ -102,7 +103,7 @@ class ByHand:
         return written.campaign_id
 
     def _sheet(self, unit_id: int, hands: Sequence[HandReading], actor: Actor) -> tuple[OutsideCampaign, SheetView]:
-        if len({(hand.policy, hand.read_on, hand.instrument) for hand in hands}) != 1:
+        if len({(hand.policy, hand.vehicle, hand.read_on, hand.instrument) for hand in hands}) != 1:
             raise BadInput("A sheet has one day, one supply policy and one instrument.", field="policy")
         for number, hand in enumerate(hands):
             try:
@@ -135,6 +136,8 @@ def refuse_unlikely(hand: HandReading) -> None:
         BadInput: a field out of its bounds, or a supply that takes current back.
     """
     refuse_out_of_bounds(hand)
+    if hand.vehicle is not None and hand.policy is not SupplyPolicy.BANK:
+        raise BadInput("A vehicle's supply is not held at a voltage: say “floating”.", field="policy")
     if hand.supply_amps is not None and hand.supply_amps < 0:
         idle = "" if hand.idle_amps is None else f", with the {hand.idle_amps:g} A at idle taken off,"
         raise BadInput(
@@ -183,7 +186,8 @@ def worked_out_together(
             HandChannelView(channel=name, watts=read.watts_into(hand.ohms), how=read.how(hand.ohms))
             for name, read in zip(names, hand.channels, strict=False)
         ]
-        complete = len(judged.attempt.readings) == len(names) and bool(hand.instrument.strip())
+        read = len(judged.attempt.readings)
+        complete = (read == len(names) or (hand.others_unread and read > 0)) and bool(hand.instrument.strip())
         cells.append(hand_view(judged, channels, complete))
     return made, SheetView(cells=cells)
 
@@ -226,6 +230,8 @@ def hand_attempt(
     return Attempt(
         id=0,
         number=1,
+        reason=hand.reason.strip(),
+        cause=Cause.OTHER if hand.reason.strip() else None,
         started_by=actor.name,
         started_at=at,
         instruments=Instruments.named(hand.instrument.strip(), hand.accuracy_percent, entry.due_on if entry else None),
@@ -236,6 +242,7 @@ def hand_attempt(
             controls_in_position=hand.controls_in_position,
             all_loaded=hand.all_loaded,
             charger_amps=hand.charger_amps,
+            vehicle=hand.vehicle,
             read=tuple(read for read in hand.channels if read.watts_into(hand.ohms) is not None),
         ),
         ending=Ending(

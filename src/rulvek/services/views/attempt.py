@@ -74,7 +74,7 @@ class AttemptView(View):
     file: str
     cause: str | None
     reason: str
-    skipped: list[str]
+    circumstances: list[str]
     remarks: list[Remark]
     findings: list[FindingView]
     started_by: str
@@ -178,7 +178,6 @@ class StepView(View):
 def attempt_view(judged: JudgedAttempt) -> AttemptView:
     """An attempt, as people see it."""
     attempt, ending = judged.attempt, judged.attempt.ending
-    outside_window = (f"started with {ending.start_outside}",) if ending and ending.start_outside else ()
     share = judged.efficiency
     return AttemptView(
         id=attempt.id,
@@ -188,7 +187,7 @@ def attempt_view(judged: JudgedAttempt) -> AttemptView:
         instrument=attempt.instruments.output_name,
         cause=attempt.cause,
         reason=attempt.reason,
-        skipped=[*(skip.words for skip in attempt.skipped), *outside_window],
+        circumstances=attempt.circumstances,
         findings=finding_views(judged.question),
         withdrawn=attempt.withdrawn,
         remarks=list(attempt.remarks),

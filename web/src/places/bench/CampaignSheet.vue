@@ -18,7 +18,9 @@ const left = computed(() => campaign.value?.runs.filter((r) => r.state !== 'done
 const claims = computed(() => campaign.value?.claims.filter((c) => !c.withdrawn) ?? [])
 const modes = computed(() => campaign.value?.modes.map((m) => MODE_WORDS[m].toLowerCase()).join(', ') ?? '')
 const skipped = computed(() => [
-  ...new Set(campaign.value?.runs.flatMap((r) => (r.chosen?.skipped ?? []).map((s) => `${place(r)} ${r.mode}: ${s}`))),
+  ...new Set(
+    campaign.value?.runs.flatMap((r) => (r.chosen?.circumstances ?? []).map((s) => `${place(r)} ${r.mode}: ${s}`)),
+  ),
 ])
 const tested = computed(
   () =>

@@ -104,8 +104,8 @@ const state = computed(() => {
       </template>
     </dl>
     <p v-if="attempt?.fault" class="danger fault">{{ attempt.fault }}</p>
-    <ul v-if="attempt?.skipped.length" class="skipped">
-      <li v-for="what in attempt.skipped" :key="what">{{ what }}</li>
+    <ul v-if="attempt?.circumstances.length" class="circumstances">
+      <li v-for="what in attempt.circumstances" :key="what">{{ what }}</li>
     </ul>
     <FindingsList v-if="attempt" :findings="attempt.findings" brief />
     <p v-for="r in attempt?.remarks ?? []" :key="r.at" class="quiet fault">“{{ r.text }}” – {{ r.by }}</p>
@@ -182,7 +182,7 @@ dd {
 .holds {
   font-size: 13px;
 }
-.skipped {
+.circumstances {
   margin: 0 0 8px;
   padding-left: 16px;
   font-size: 13px;

@@ -59,7 +59,7 @@ function attempt(changes: Partial<AttemptView> = {}): AttemptView {
     file: '',
     cause: null,
     reason: '',
-    skipped: [],
+    circumstances: [],
     companions_full: null,
     average_expanded_watts: null,
     sag_expanded_volts: null,

@@ -80,8 +80,8 @@ useKeys([
         Withdrawn: “{{ attempt.withdrawn.reason }}” – {{ attempt.withdrawn.by }}, {{ moment(attempt.withdrawn.at) }}. It
         stays on record and counts nowhere.
       </p>
-      <ul v-if="attempt.skipped.length" class="skipped">
-        <li v-for="what in attempt.skipped" :key="what">{{ what }}</li>
+      <ul v-if="attempt.circumstances.length" class="circumstances">
+        <li v-for="what in attempt.circumstances" :key="what">{{ what }}</li>
       </ul>
       <FindingsList :findings="attempt.findings" may-overrule @overrule="overruling = $event" />
       <p v-for="r in attempt.remarks" :key="r.at" class="remark">
@@ -134,7 +134,7 @@ useKeys([
 </template>
 
 <style scoped>
-.skipped {
+.circumstances {
   margin: 0 0 10px;
   padding: 8px 12px 8px 28px;
   background: var(--warn-ground);

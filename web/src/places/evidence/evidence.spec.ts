@@ -49,7 +49,7 @@ it('lists attempts with how far they are from the one that stands, and why each 
   expect([second!.classes('shown'), second!.find('a').exists()]).toEqual([true, false])
 })
 
-it('shows a budget down to U, with its k and degrees of freedom', () => {
+it('shows a budget down to U, with its k and degrees of freedom', async () => {
   const line = { value: 15.55, unit: 'V', distribution: 'rectangular', half_width: 0.00778, divisor: 1.732 }
   const budget: BudgetView = {
     channel: 1,
@@ -63,8 +63,10 @@ it('shows a budget down to U, with its k and degrees of freedom', () => {
       { ...line, name: 'repeatability', sensitivity: 1, watts: 0.12, freedom: 3 },
     ],
   }
-  const wrapper = mount(BudgetTable, { props: { budget } })
-  const rows = wrapper.findAll('tbody tr').map((row) => row.text())
+  const router = createRouter({ history: createMemoryHistory(), routes: [{ path: '/:rest(.*)*', component: {} }] })
+  await router.push('/attempts/2')
+  const wrapper = mount(BudgetTable, { props: { budget }, global: { plugins: [router] } })
+  const rows = wrapper.findAll('tbody tr, tfoot tr').map((row) => row.text())
   expect(rows[0]).toContain('−15.1')
   expect(rows[0]).toContain('not limited')
   expect(rows[1]).toMatch(/0\.120.*3$/)

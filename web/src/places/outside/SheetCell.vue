@@ -1,24 +1,52 @@
 <script setup lang="ts">
-// A cell of a unit's sheet: its figures, the supply at them, and what they come to.
-import { computed } from 'vue'
+// A reading in a cell of a unit's sheet: its figures, the supply at them, and what they come to.
+import { computed, ref } from 'vue'
 import type { HandView, Mode } from '../../api/types'
 import NumberField from '../../kit/NumberField.vue'
+import PickOne from '../../kit/PickOne.vue'
 import TextField from '../../kit/TextField.vue'
 import { spread, watts } from '../../trade/format'
 import SeverityMark from '../evidence/SeverityMark.vue'
+import { ENDS } from './outsideRun'
 import { figuresOf } from './sheetCells'
-import type { Cell, Row } from './sheetCells'
+import type { Cell, Row, Sort } from './sheetCells'
 
 const cell = defineModel<Cell>({ required: true })
-const props = defineProps<{ row: Row; mode: Mode; name: string; shown: HandView | null; problem: string }>()
+const props = defineProps<{
+  row: Row
+  mode: Mode
+  sort: Sort
+  bursts: readonly string[]
+  name: string
+  shown: HandView | null
+  problem: string
+}>()
+const emit = defineEmits<{ again: []; drop: [] }>()
 const wrong = computed(() => {
-  const found = cell.value.figures.trim() ? figuresOf(cell.value, props.row) : { wrong: '' }
+  const found = cell.value.figures.trim() ? figuresOf(cell.value.figures, props.sort, props.row) : { wrong: '' }
   return 'wrong' in found ? found.wrong : props.problem
 })
+const asked = ref(false)
+const isMore = computed(
+  () =>
+    asked.value ||
+    [cell.value.end, cell.value.before, cell.value.tripped, cell.value.thd_n, cell.value.tone, cell.value.burst].some(
+      (one) => one !== null,
+    ),
+)
+const bursts = computed(() => props.bursts.map((burst) => ({ value: burst, label: burst })))
 </script>
 
 <template>
   <div class="cell">
+    <TextField
+      v-if="cell.nth > 1"
+      v-model="cell.reason"
+      bare
+      :label="`${name}, why it was read again`"
+      :max="2000"
+      placeholder="Read again, because …"
+    />
     <TextField
       v-model="cell.figures"
       bare
@@ -38,6 +66,34 @@ const wrong = computed(() => {
         placeholder="A"
       />
     </div>
+    <div v-if="isMore" class="supply" role="group" :aria-label="`More of ${name}`">
+      <PickOne v-model="cell.end" class="end" label="Ended" :choices="ENDS" placeholder="all the way" />
+      <NumberField v-model="cell.tripped" label="Tripped at" unit="W" :min="0" />
+      <NumberField v-model="cell.before" label="Supply before" unit="V" :min="1" />
+      <NumberField v-if="mode !== 'burst'" v-model="cell.thd_n" label="THD+N" unit="%" :min="0" :max="100" />
+      <PickOne
+        v-if="mode === 'burst'"
+        v-model="cell.burst"
+        label="Burst"
+        :choices="bursts"
+        :placeholder="row.group.burst"
+      />
+      <NumberField
+        v-else
+        v-model="cell.tone"
+        label="Tone"
+        unit="Hz"
+        :min="1"
+        :placeholder="String(row.group.tone_hz)"
+      />
+    </div>
+    <div class="acts no-print">
+      <button v-if="!isMore" type="button" :aria-label="`More of ${name}`" @click="asked = true">More …</button>
+      <button v-if="cell.figures.trim()" type="button" :aria-label="`Read again: ${name}`" @click="emit('again')">
+        Read again
+      </button>
+      <button v-if="cell.nth > 1" type="button" :aria-label="`Drop: ${name}`" @click="emit('drop')">Drop</button>
+    </div>
     <p v-if="shown && shown.weakest_watts !== null" class="comes">
       <span class="mono">{{ watts(shown.weakest_watts, shown.expanded_watts) }}</span>
       <span class="quiet"> ± {{ spread(shown.expanded_watts) }} W</span>
@@ -51,6 +107,9 @@ const wrong = computed(() => {
   display: grid;
   gap: 4px;
 }
+.cell + .cell {
+  margin-top: 12px;
+}
 .cell :deep(.text-field input) {
   font-family: var(--mono);
 }
@@ -58,6 +117,26 @@ const wrong = computed(() => {
   display: grid;
   grid-template-columns: 1fr 1fr;
   gap: 4px;
+}
+.end {
+  grid-column: 1 / -1;
+}
+.acts {
+  display: flex;
+  gap: 12px;
+}
+.acts button {
+  font: inherit;
+  font-size: 13px;
+  padding: 2px 0;
+  color: var(--ink-2);
+  background: none;
+  border: none;
+  cursor: pointer;
+}
+.acts button:hover {
+  color: var(--ink);
+  text-decoration: underline;
 }
 .comes {
   margin: 0;

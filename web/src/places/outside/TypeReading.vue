@@ -19,7 +19,7 @@ import { unitTrail } from '../../trade/trails'
 import ConditionFields from './ConditionFields.vue'
 import HandFigures from './HandFigures.vue'
 import './outside.css'
-import { BLANK_RUN, groupOf, missingOfRun, placesRead, runOf } from './outsideRun'
+import { BLANK_RUN, groupOf, missingOfRun, placesRead, runOf, VEHICLES } from './outsideRun'
 import RunFields from './RunFields.vue'
 
 const props = defineProps<{ id: number }>()
@@ -47,6 +47,8 @@ const kept = useDraft(`rulvek.by-hand.${props.id}`, {
   thd_n: null as number | null,
   clamp_zeroed: false,
   controls: false,
+  vehicle: null as (typeof VEHICLES)[number]['value'] | null,
+  others_unread: false,
   all_loaded: true,
   remark: '',
 })
@@ -72,6 +74,10 @@ watch(
   },
   { immediate: true },
 )
+const someUnread = computed(() => {
+  const read = places.value.filter((_, i) => (sheet.value.values[i] ?? null) !== null).length
+  return read > 0 && read < places.value.length
+})
 const run = computed(() => runOf(sheet.value, group.value))
 const body = computed<HandReading | null>(() => {
   const said = sheet.value
@@ -97,6 +103,9 @@ const body = computed<HandReading | null>(() => {
     clamp_zeroed: said.amps === null ? null : said.clamp_zeroed,
     controls_in_position: said.controls,
     all_loaded: said.all_loaded,
+    others_unread: someUnread.value && said.others_unread,
+    vehicle: said.policy === 'bank' ? said.vehicle : null,
+    reason: '',
     remark: said.remark,
   }
 })
@@ -169,6 +178,9 @@ function keep() {
               :min="0"
               :problem="says(`channels.${i}.${sheet.sort}`)"
             />
+            <a-checkbox v-if="someUnread" v-model:checked="sheet.others_unread" class="check"
+              >the others were not read</a-checkbox
+            >
             <NumberField v-model="sheet.thd_n" label="THD+N" unit="%" :min="0" :max="100" />
             <TextField
               v-model="sheet.instrument"
@@ -188,6 +200,13 @@ function keep() {
           </fieldset>
           <fieldset>
             <legend>Supply at the terminals</legend>
+            <PickOne
+              v-if="sheet.policy === 'bank'"
+              v-model="sheet.vehicle"
+              label="From"
+              :choices="VEHICLES"
+              placeholder="a bank"
+            />
             <NumberField v-model="sheet.start_volts" label="Before" unit="V" :min="1" :problem="says('start_volts')" />
             <NumberField
               v-model="sheet.loaded_volts"

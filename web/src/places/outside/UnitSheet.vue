@@ -20,13 +20,15 @@ import { MODE_WORDS, place } from '../../trade/format'
 import ModeMark from '../../trade/ModeMark.vue'
 import { unitTrail } from '../../trade/trails'
 import './outside.css'
+import { VEHICLES } from './outsideRun'
 import SheetCell from './SheetCell.vue'
-import { BLANK_SHEET, keyOf, readingOf, rowsOf } from './sheetCells'
+import type { Row } from './sheetCells'
+import { BLANK_SHEET, blankCell, keyOf, readingOf, rowsOf } from './sheetCells'
 
 const props = defineProps<{ id: number }>()
 const router = useRouter()
 const { data: unit, error, isPending, refetch } = useUnit(() => props.id)
-const kept = useDraft(`rulvek.sheet.${props.id}`, BLANK_SHEET)
+const kept = useDraft(`rulvek.unit-sheet.${props.id}`, BLANK_SHEET)
 const sheet = kept.draft
 const MODES: Mode[] = ['certified', 'uncertified', 'burst']
 const SORTS = [
@@ -34,9 +36,10 @@ const SORTS = [
   { value: 'volts_rms', label: 'Volts rms' },
   { value: 'volts_peak', label: 'Volts peak' },
 ] as const
-const POLICIES = [
+const SUPPLIES = [
   { value: 'held', label: 'Held at a voltage' },
   { value: 'bank', label: 'Floating bank' },
+  ...VEHICLES,
 ] as const
 const rows = computed(() => rowsOf(unit.value?.model.groups ?? []))
 const places = computed(() => rows.value.flatMap((row) => MODES.map((mode) => ({ row, mode, key: keyOf(row, mode) }))))
@@ -44,20 +47,31 @@ const places = computed(() => rows.value.flatMap((row) => MODES.map((mode) => ({
 watch(
   places,
   (now) => {
-    const known = new Map(sheet.value.cells.map((cell) => [cell.key, cell]))
-    if (now.length && now.some(({ key }) => !known.has(key)))
-      sheet.value.cells = now.map(({ key }) => known.get(key) ?? { key, figures: '', loaded: null, amps: null })
+    const known = new Set(sheet.value.cells.filter((cell) => cell.nth === 1).map((cell) => cell.key))
+    const missing = now.filter(({ key }) => !known.has(key))
+    if (missing.length)
+      kept.amend({ ...sheet.value, cells: [...sheet.value.cells, ...missing.map(({ key }) => blankCell(key))] })
   },
   { immediate: true },
 )
-const at = (key: string) => sheet.value.cells.findIndex((cell) => cell.key === key)
+/** Where the readings of a cell stand in the draft, the first one first. */
+const inCell = (key: string) =>
+  sheet.value.cells
+    .map((cell, at) => ({ cell, at }))
+    .filter(({ cell }) => cell.key === key)
+    .sort((a, b) => a.cell.nth - b.cell.nth)
+function again(key: string) {
+  const nth = Math.max(...inCell(key).map(({ cell }) => cell.nth)) + 1
+  sheet.value.cells.push(blankCell(key, nth))
+}
 
 const filled = computed(() =>
-  places.value.flatMap(({ row, mode, key }) => {
-    const cell = sheet.value.cells[at(key)]
-    const reading = cell ? readingOf(sheet.value, cell, row, mode) : null
-    return reading ? [{ key, reading }] : []
-  }),
+  places.value.flatMap(({ row, mode, key }) =>
+    inCell(key).flatMap(({ cell }) => {
+      const reading = readingOf(sheet.value, cell, row, mode)
+      return reading ? [{ key: `${key}/${cell.nth}`, reading }] : []
+    }),
+  ),
 )
 const body = computed<HandReading[]>(() => filled.value.map((one) => one.reading))
 const path = () => ({ params: { path: { unit_id: props.id } } })
@@ -86,15 +100,20 @@ const wrong = computed(() => problem.value ?? refused.value)
 /** What the server says of a cell: it names cells by their place among the filled ones. */
 function saysOfCell(key: string): string {
   const place = filled.value.findIndex((one) => one.key === key)
-  return place < 0 ? '' : ['amps', 'loaded_volts', 'channels'].map((f) => saysOf(wrong.value, `${place}.${f}`)).join('')
+  const fields = ['amps', 'loaded_volts', 'channels', 'start_volts', 'tripped_watts']
+  return place < 0 ? '' : fields.map((field) => saysOf(wrong.value, `${place}.${field}`)).join('')
+}
+function nameOf(row: Row, mode: Mode, nth: number): string {
+  const name = `${MODE_WORDS[mode]}, ${row.group.name}, ${place({ load_ohms: row.load, bridged: row.bridged })}`
+  return nth > 1 ? `${name}, attempt ${nth}` : name
 }
 const typed = computed(() => sheet.value.cells.filter((cell) => cell.figures.trim()).length)
 const missing = computed(() => {
   if (!typed.value) return 'Type what was read in at least one cell.'
   if (sheet.value.volts === null)
-    return sheet.value.policy === 'bank'
-      ? 'Say from how many volts the bank started.'
-      : 'Say at how many volts the supply was held.'
+    return sheet.value.supply === 'held'
+      ? 'Say at how many volts the supply was held.'
+      : 'Say from how many volts the supply started.'
   if (sheet.value.accuracy === null) return 'Say how exact the instrument is, in percent of its volts.'
   if (!sheet.value.instrument.trim()) return 'Name the instrument that was read.'
   return body.value.length < typed.value ? 'A cell cannot be taken as it stands.' : ''
@@ -114,19 +133,22 @@ const missing = computed(() => {
         <h1>
           A sheet <span class="mono quiet">{{ unit.unit.serial }}</span>
         </h1>
-        <p class="quiet">Readings of one day by one instrument, as one campaign.</p>
+        <p class="quiet">
+          Readings of one day by one instrument, as one campaign. A figure of each channel, parted by blanks; W, V or Vp
+          behind it says what it is, “–” stands for a channel that was not read.
+        </p>
       </header>
       <DraftNote :draft="kept" />
       <fieldset>
         <legend>All of it</legend>
         <TextField v-model="sheet.instrument" label="Read with" :max="120" :problem="saysOf(wrong, 'instrument')" />
         <NumberField v-model="sheet.accuracy" label="Its limits, ± of volts" unit="%" required :min="0" />
-        <PickOne v-model="sheet.sort" label="Figures are" :choices="SORTS" />
+        <PickOne v-model="sheet.sort" label="Figures without a unit are" :choices="SORTS" />
         <DateField v-model="sheet.read_on" label="Day" placeholder="today" :problem="saysOf(wrong, 'read_on')" />
-        <PickOne v-model="sheet.policy" label="Supply" :choices="POLICIES" />
+        <PickOne v-model="sheet.supply" label="Supply" :choices="SUPPLIES" />
         <NumberField
           v-model="sheet.volts"
-          :label="sheet.policy === 'bank' ? 'Bank started from' : 'Held at'"
+          :label="sheet.supply === 'held' ? 'Held at' : 'Started from'"
           unit="V"
           :min="1"
           :max="30"
@@ -152,13 +174,18 @@ const missing = computed(() => {
               </th>
               <td v-for="mode in MODES" :key="mode">
                 <SheetCell
-                  v-if="at(keyOf(row, mode)) >= 0"
-                  v-model="sheet.cells[at(keyOf(row, mode))]!"
+                  v-for="{ cell, at } in inCell(keyOf(row, mode))"
+                  :key="cell.nth"
+                  v-model="sheet.cells[at]!"
                   :row="row"
                   :mode="mode"
-                  :name="`${MODE_WORDS[mode]}, ${row.group.name}, ${place({ load_ohms: row.load, bridged: row.bridged })}`"
-                  :shown="shown?.get(keyOf(row, mode)) ?? null"
-                  :problem="saysOfCell(keyOf(row, mode))"
+                  :sort="sheet.sort"
+                  :bursts="unit.model.defaults.bursts"
+                  :name="nameOf(row, mode, cell.nth)"
+                  :shown="shown?.get(`${keyOf(row, mode)}/${cell.nth}`) ?? null"
+                  :problem="saysOfCell(`${keyOf(row, mode)}/${cell.nth}`)"
+                  @again="again(keyOf(row, mode))"
+                  @drop="sheet.cells.splice(at, 1)"
                 />
               </td>
             </tr>

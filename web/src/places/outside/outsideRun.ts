@@ -41,6 +41,12 @@ export const POLICIES = [
   { value: 'held', label: 'Held' },
   { value: 'bank', label: 'Floating bank' },
 ] as const
+/** A vehicle's own supply floats like a bank; what charges it feeds the amplifier, too. */
+export const VEHICLES = [
+  { value: 'engine_off', label: 'Vehicle, engine off' },
+  { value: 'engine_running', label: 'Vehicle, engine running' },
+  { value: 'charger_on', label: 'Vehicle, charger on' },
+] as const
 /** How a run can end that a person has watched; the others are the program's to tell. */
 const WATCHED: readonly End[] = [
   'limit',

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import type { GroupView } from '../../api/types'
-import { BLANK_SHEET, figuresOf, keyOf, readingOf, rowsOf } from './sheetCells'
+import { blankCell, BLANK_SHEET, figuresOf, keyOf, readingOf, rowsOf } from './sheetCells'
 
 const main = {
   name: 'main',
@@ -16,7 +16,13 @@ const main = {
   burst: '1 kHz',
 } as unknown as GroupView
 const rows = rowsOf([main])
-const cell = (figures: string) => ({ key: keyOf(rows[0]!, 'certified'), figures, loaded: 14.3, amps: 21 })
+const cell = (figures: string, more = {}) => ({
+  ...blankCell(keyOf(rows[0]!, 'certified')),
+  figures,
+  loaded: 14.3,
+  amps: 21,
+  ...more,
+})
 
 describe('the rows of a sheet', () => {
   it('are the rated loads, then the pairs', () => {
@@ -30,15 +36,32 @@ describe('the rows of a sheet', () => {
 })
 
 describe('the figures of a cell', () => {
+  const [pair, , bridged] = rows
   it('are parted by blanks, strokes or semicolons, with points or commas', () => {
     for (const text of ['80.5 81', '80,5 / 81', ' 80.5;81 ', '80.5|81'])
-      expect(figuresOf(cell(text), rows[0]!)).toEqual({ values: [80.5, 81] })
+      expect(figuresOf(text, 'watts', pair!)).toEqual({ values: { watts: [80.5, 81] } })
+  })
+  it('are what their unit says, in any spelling, else what the sheet says', () => {
+    expect(figuresOf('18.2 18.3', 'volts_rms', pair!)).toEqual({ values: { volts_rms: [18.2, 18.3] } })
+    expect(figuresOf('25.5Vp 26 vpk', 'watts', pair!)).toEqual({ values: { volts_peak: [25.5, 26] } })
+    const both = { values: { watts: [80.5, 81], volts_rms: [18.1, 18.2] } }
+    for (const text of ['80.5W 81W 18.1V 18.2V', '80.5 W 18.1 Vrms 81 W 18.2 Vrms', '80.5 81 18.1v 18.2v'])
+      expect(figuresOf(text, 'watts', pair!)).toEqual(both)
+  })
+  it('leave out a channel that was not read', () => {
+    expect(figuresOf('80.5 –', 'watts', pair!)).toEqual({ values: { watts: [80.5, null] } })
+    expect(figuresOf('- 18.2V', 'volts_rms', pair!)).toEqual({ values: { volts_rms: [null, 18.2] } })
+    expect(figuresOf('– –', 'watts', pair!)).toHaveProperty('wrong')
   })
   it('say in a sentence what is wrong with them', () => {
-    expect(figuresOf(cell('80.5'), rows[0]!)).toEqual({ wrong: '2 figures, parted by blanks, of 1, 2.' })
-    expect(figuresOf(cell('80.5 lots'), rows[0]!)).toEqual({ wrong: '“lots” is no number.' })
-    expect(figuresOf(cell('80.5 0'), rows[0]!)).toEqual({ wrong: '“0” is no reading.' })
-    expect(figuresOf(cell('1 2'), rows[2]!)).toEqual({ wrong: 'One figure, of 1 + 2.' })
+    const two = '2 figures, parted by blanks, of 1, 2; “–” is one that was not read.'
+    for (const text of ['80.5', '80.5W 18.1V', '1 2 3']) expect(figuresOf(text, 'watts', pair!)).toEqual({ wrong: two })
+    expect(figuresOf('80.5 lots', 'watts', pair!)).toEqual({ wrong: '“lots” is no number.' })
+    expect(figuresOf('80.5 0W', 'watts', pair!)).toEqual({ wrong: '“0W” is no reading.' })
+    expect(figuresOf('80.5 mW', 'watts', pair!)).toEqual({ wrong: '“mW” is no number.' })
+    expect(figuresOf('1 2', 'watts', bridged!)).toEqual({
+      wrong: 'One figure, of 1 + 2; “–” is one that was not read.',
+    })
   })
 })
 
@@ -51,6 +74,35 @@ describe('a reading of a sheet', () => {
     const burst = readingOf({ ...sheet, sort: 'volts_peak' }, cell('25 26'), rows[0]!, 'burst')!
     expect(burst).toMatchObject({ channels: [{ volts_peak: 25 }, { volts_peak: 26 }], amps: null, idle_amps: null })
     expect(burst.run.burst).toBe('1 kHz')
+  })
+  it('says how it ended, what it tripped at, why it was read again, and what fed it', () => {
+    const more = {
+      nth: 2,
+      end: 'protected',
+      tripped: 84.6,
+      before: 12.9,
+      thd_n: 0.8,
+      tone: 60,
+      reason: 'Contact mended',
+    }
+    const made = readingOf({ ...sheet, supply: 'engine_running' }, cell('80.5 –', more), rows[0]!, 'certified')!
+    expect(made).toMatchObject({
+      end: 'protected',
+      tripped_watts: 84.6,
+      start_volts: 12.9,
+      thd_n_percent: 0.8,
+      reason: 'Contact mended',
+      policy: 'bank',
+      vehicle: 'engine_running',
+      others_unread: true,
+      channels: [{ watts: 80.5 }, { watts: null }],
+    })
+    expect(made.run.tone_hz).toBe(60)
+    expect(readingOf(sheet, cell('80.5 81', { reason: 'first' }), rows[0]!, 'certified')).toMatchObject({
+      reason: '', // the first reading of a run is not read again
+      others_unread: false,
+      vehicle: null,
+    })
   })
   it('is none while something is missing', () => {
     expect(readingOf(sheet, cell(''), rows[0]!, 'certified')).toBeNull()
