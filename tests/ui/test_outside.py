@@ -139,19 +139,25 @@ def test_a_units_readings_are_kept_from_one_sheet(open_page: Open) -> None:
     page.get_by_label("Held at, V").fill("14,4")
     certified = page.get_by_label("Certified, main, 4 Ω", exact=True)
     certified.fill("80.6")
-    expect(page.get_by_text("2 figures, parted by blanks, of 1, 2.")).to_be_visible()
+    expect(page.get_by_text("2 figures, parted by blanks, of 1, 2; “–” is one")).to_be_visible()
     certified.fill("80.6 81")
     page.get_by_label("Certified, main, 4 Ω, supply loaded", exact=True).fill("14.38")
     page.get_by_label("Burst, main, 4 Ω", exact=True).fill("70 71")
     expect(
         page.get_by_text("order unusual")
     ).to_be_visible()  # the burst gave less than the certified reading beside it
+    page.get_by_role("button", name="Read again: Certified, main, 4 Ω").click()
+    page.get_by_label("Certified, main, 4 Ω, attempt 2, why it was read again").fill("A contact was mended")
+    again = page.get_by_label("Certified, main, 4 Ω, attempt 2", exact=True)
+    again.fill("82W –")
+    expect(page.get_by_text("82.0")).to_be_visible()
     page.reload()  # a draft survives
     expect(certified).to_have_value("80.6 81")
+    expect(again).to_have_value("82W –")
     keep = page.get_by_role("button", name="Keep the sheet")
     expect(keep).to_be_enabled()
     keep.dblclick()
     expect(page.get_by_role("heading", name="Campaign sheet")).to_be_visible()
     expect(page.locator("table.sheet tbody tr")).to_have_count(2)
     page.goto("/units/1")
-    expect(page.get_by_text("2 of 2 runs")).to_have_count(1)  # once, however often it was pressed
+    expect(page.get_by_role("row").filter(has_text="2 of 2")).to_have_count(1)  # once, however often it was pressed

@@ -206,6 +206,14 @@ const missing = computed(() => {
 <style scoped>
 .head {
   margin-bottom: 14px;
+  gap: 0 24px;
+  flex-wrap: wrap;
+}
+.head h1 {
+  white-space: nowrap;
+}
+.head p {
+  flex: 1 1 480px;
 }
 .grid {
   min-width: 720px;
