@@ -1,5 +1,7 @@
 """The ladder of runs, the method profile, and what surrounds the amplifier."""
 
+import json
+
 import pytest
 
 from rulvek.core.electrical.loads import bridged_equivalent, off_nominal
@@ -12,8 +14,8 @@ from rulvek.core.runs.settings import search_settings
 
 
 def test_profile_goes_to_storage_and_back() -> None:
-    profile = MethodProfile(name="Soak", dwell_seconds=300.0, guarded=False)
-    assert MethodProfile.from_data(profile.as_data()) == profile
+    profile = MethodProfile(name="Soak", dwell_seconds=300.0, guarded=False, proof_tones_hz=(50.0, 6300.0))
+    assert MethodProfile.from_data(json.loads(json.dumps(profile.as_data()))) == profile
     assert set(ORIGINS) <= set(profile.as_data())
 
 
@@ -30,6 +32,8 @@ def test_fields_of_another_version_are_kept_and_stored_again() -> None:
     [
         ({"bracket_db": 0.0}, "bracket_db"),
         ({"dwell_seconds": float("nan")}, "dwell_seconds"),
+        ({"proof_tones_hz": [50.0, 0.0]}, "proof_tones_hz"),
+        ({"repeatability_freedom": 0.0}, "repeatability_freedom"),
     ],
 )
 def test_profile_refuses_impossible_fields(data: dict, field: str) -> None:  # type: ignore[type-arg]

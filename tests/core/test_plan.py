@@ -66,6 +66,14 @@ def test_every_mode_at_every_rated_and_claimed_load() -> None:
     assert {r.spec.tone_hz for r in made.runs if r.spec.group == "bass" and r.spec.mode is not Mode.PROOF} == {40.0}
 
 
+def test_a_method_names_tones_of_its_own_for_proofs() -> None:
+    method = MethodProfile(proof_tones_hz=(50.0, 120.0, 1000.0, 6300.0, 30_000.0))
+    specs = propose(FIVE, CLAIMS, Wishes(), method, BENCH)
+    tones = [(spec.group, spec.tone_hz) for spec in specs if spec.mode is Mode.PROOF]
+    assert sorted(hz for group, hz in tones if group == "main") == [20.0, 50.0, 120.0, 1000.0, 6300.0, 20_000.0]
+    assert sorted(hz for group, hz in tones if group == "bass") == [100.0, 120.0, 200.0]  # within the claimed band
+
+
 def test_reasons_name_the_claims_that_are_served() -> None:
     made = plan()
     reasons = {(r.spec.mode, *r.spec.place): r.reason for r in made.runs}

@@ -42,6 +42,7 @@ ORIGINS: Mapping[str, str] = {
     "trim_maximum_db": "ours: gains that are further apart are not trimmed out",
     "band_edge_octaves": "ours: so near to an edge of its band a tone speaks for that edge",
     "proof_margin_percent": "ours: above the claimed watts, about what U of a reading is",
+    "proof_tones_hz": "ours: tones of a proof beside the edges of the claimed band; none unless a lab names some",
     "dwell_seconds": "ours",
     "bracket_db": "ours",
     "more_trips": "ours: how often a unit is let trip once more to find the level just below",

@@ -30,6 +30,7 @@ class MethodProfile:
     bass_tone_hz: float = 40.0
     band_edge_octaves: float = 1 / 3
     proof_margin_percent: float = 2.0
+    proof_tones_hz: tuple[float, ...] = ()
     burst_full_range: str = "1 kHz"
     burst_bass: str = "40 Hz"
     coarse_step_db: float = 1.0
@@ -88,6 +89,9 @@ class MethodProfile:
             value = getattr(self, item.name)
             if isinstance(value, float | int) and not math.isfinite(value):
                 raise BadInput(f"{item.name} must be a finite number, got {value}.", field=item.name)
+        for hz in self.proof_tones_hz:
+            if not (isinstance(hz, float | int) and 0 < hz < math.inf):
+                raise BadInput(f"proof_tones_hz are tones in Hz above 0, got {hz!r}.", field="proof_tones_hz")
         for name, hz in (("burst_full_range", self.full_range_tone_hz), ("burst_bass", self.bass_tone_hz)):
             try:
                 self.burst_named(getattr(self, name), hz)
@@ -155,8 +159,11 @@ class MethodProfile:
     def from_data(cls, data: Mapping[str, Any]) -> "MethodProfile":
         """Read a stored profile back; fields of an older or newer version are kept, and go along when it is stored."""
         known = {item.name for item in fields(cls)} - {"unread"}
+        read: dict[str, Any] = {name: value for name, value in data.items() if name in known}
+        if "proof_tones_hz" in read:
+            read["proof_tones_hz"] = tuple(read["proof_tones_hz"])  # a list, as it is stored
         return cls(
-            **{name: value for name, value in data.items() if name in known},
+            **read,
             unread={name: value for name, value in data.items() if name not in known},
         )
 

@@ -99,10 +99,17 @@ def _proofs(
             load, bridged, watts = 2 * load, True, 2 * watts
         if not group.is_rated(load, bridged):
             continue
-        for hz in band_edges(claim, method, (usual,)):
+        for hz in _proof_tones(claim, method, usual):
             spec = RunSpec(Mode.PROOF, group.name, load, hz, max(fit), bridged, watts=watts)
             found[place_key(spec.place), hz] = spec
     return list(found.values())
+
+
+def _proof_tones(claim: Claim, method: MethodProfile, usual: float) -> list[float]:
+    """The edges of the claimed band, and the method's own tones within it."""
+    low, high = claim.band_low_hz, claim.band_high_hz
+    named = [hz for hz in method.proof_tones_hz if low is not None and high is not None and low <= hz <= high]
+    return sorted({*band_edges(claim, method, (usual,)), *named})
 
 
 def _by_pairs(group: ChannelGroup, claim: Claim, wishes: Wishes, method: MethodProfile) -> bool:
