@@ -101,6 +101,7 @@ def take_still(page: Page) -> None:
         if name == "reading-by-hand":
             fill_by_hand(page)
         take(page, name)
+    take_sheet(page, repeated_unit["unit_id"])
     take_recording(page)
     take_table(page, repeated_unit["unit_serial"])
     page.goto(f"{ADDRESS}/line")
@@ -116,6 +117,28 @@ def fill_by_hand(page: Page) -> None:
     for label, value in values.items():
         page.get_by_label(label, exact=True).fill(value)
     choose(page, "How it ended", "at the limit")
+
+
+def take_sheet(page: Page, unit_id: int) -> None:
+    """A unit's readings on one sheet, one of them read again."""
+    page.goto(f"{ADDRESS}/units/{unit_id}/sheet")
+    page.get_by_label("Read with").fill("Meter 4")
+    page.get_by_label("Held at, V").fill("14.4")
+    read = {
+        "Certified, main, 4 Ω": ("80.6W 81.2W 17.96V 18.02V", "14.37", "20.4"),
+        "Uncertified, main, 4 Ω": ("104 105", "14.36", "26.1"),
+        "Burst, main, 4 Ω": ("25.9Vp 26Vp", "14.39", ""),
+        "Certified, main, 2 Ω": ("121 –", "14.34", ""),
+    }
+    for name, figures in read.items():
+        fields = page.locator(".cell").filter(has=page.get_by_label(name, exact=True)).get_by_role("textbox")
+        for at, figure in enumerate(one for one in figures if one):
+            fields.nth(at).fill(figure)
+    page.get_by_role("button", name="Read again: Certified, main, 2 Ω").click()
+    page.get_by_label("Certified, main, 2 Ω, attempt 2, why it was read again").fill("Both channels this time")
+    page.get_by_label("Certified, main, 2 Ω, attempt 2", exact=True).fill("121 122")
+    page.wait_for_timeout(1500)
+    take(page, "sheet")
 
 
 def take_recording(page: Page) -> None:
@@ -179,7 +202,6 @@ def take_live(page: Page) -> None:
     page.get_by_role("button", name="Start uncertified").wait_for(timeout=60_000)
     page.keyboard.press("Space")
     page.get_by_text("uncertified, clipping").wait_for(timeout=60_000)
-    take(page, "live-uncertified")
     page.keyboard.press("Space")
     page.get_by_text("on past the onset of clipping").wait_for(timeout=60_000)
     take(page, "live-burst")
