@@ -160,7 +160,10 @@ def figures_of(
 
 
 def _read_of(attempt: Attempt, ohms: float) -> HandChannel | None:
-    """What was read of the channel whose watts and volts disagree most, else of the weakest; None from the bench."""
+    """What was read of the channel whose watts and volts disagree most, else of the weakest; None from the bench.
+
+    A weakest channel whose watts come from a peak is looked at first: they may be none.
+    """
     weakest, outside = attempt.weakest, attempt.outside
     if outside is None or not outside.read or weakest is None:
         return None
@@ -169,7 +172,7 @@ def _read_of(attempt: Attempt, ohms: float) -> HandChannel | None:
         from_volts = replace(read, watts=None).watts_into(ohms)
         return abs(math.log(from_volts / read.watts)) if from_volts and read.watts else 0.0
 
+    of_weakest = outside.read[[reading.channel for reading in attempt.readings].index(weakest.channel)]
     furthest = max(outside.read, key=apart)
-    if apart(furthest) > 0:
-        return furthest
-    return outside.read[[reading.channel for reading in attempt.readings].index(weakest.channel)]
+    from_peak = of_weakest.watts is None and of_weakest.volts_rms is None
+    return of_weakest if from_peak or not apart(furthest) else furthest
