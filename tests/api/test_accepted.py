@@ -73,8 +73,17 @@ class Hostile:
             "thd_n_percent": self.figure("percent", 0.5),
             "end": self.random.choice(("limit", "clip", "operator", "protected", "too_hot")),
             "policy": self.random.choice(("held", "bank")),
+            "vehicle": self.random.choice((None, None, "engine_off", "engine_running")),
+            "others_unread": self.random.random() < 0.5,
+            "reason": self.random.choice(("", "", "Once more")),
             "read_on": self.random.choice((None, "2026-03-31")),
         }
+
+    def sheet(self) -> list[dict[str, Any]]:
+        """Readings of one unit, of one day and by one instrument."""
+        first, *others = (self.by_hand() for _ in range(2))
+        shared = {name: first[name] for name in ("policy", "vehicle", "read_on", "instrument")}
+        return [first, *(other | shared for other in others), first | {"reason": "Once more"}]
 
     def table(self, serial: str) -> dict[str, Any]:
         """Lines of somebody's spreadsheet."""
@@ -119,7 +128,7 @@ class Hostile:
         }
 
 
-def accepted(client: TestClient, path: str, body: dict[str, Any]) -> Any:
+def accepted(client: TestClient, path: str, body: Any) -> Any:
     """The answer to a write that was accepted; None to one that was refused, which must be said in a sentence."""
     answer = client.post(f"/api{path}", json=body)
     assert answer.status_code < 500, (path, body, answer.text)
@@ -157,6 +166,10 @@ def write_and_read(client: TestClient, services: Services, seed: int, wanted: in
                 attempt = done["attempt_id"]
                 kept += accepted(client, f"/attempts/{attempt}/second", hostile.second()) is not None
                 read_around(client, attempt)
+        sheet = accepted(client, f"/units/{unit}/sheet", hostile.sheet())
+        if sheet is not None:
+            kept += 3
+            read(client, f"/campaigns/{sheet['campaign_id']}", f"/campaigns/{sheet['campaign_id']}/sheet.csv")
         table = accepted(client, "/earlier", hostile.table(serial))
         if table is not None:
             kept += len(table["readings"])
