@@ -1140,7 +1140,7 @@ export interface components {
       clamp_zero_amps: number | null
       /** Method */
       method: {
-        [key: string]: string | number | boolean
+        [key: string]: string | number | boolean | number[]
       }
       /** Method Origins */
       method_origins: {

@@ -179,7 +179,7 @@ def _method(overrides: dict[str, Any]) -> MethodProfile:
     for name, value in overrides.items():
         if name not in known:
             raise BadInput(f"The method has no field “{name}”.", field=f"method.{name}")
-        wanted = list if isinstance(known[name], tuple) else type(known[name])
+        wanted = type(known[name])
         if not isinstance(value, int | float if wanted is float else wanted) or (wanted is float and value is True):
             raise BadInput(f"The method's {name} must be like {known[name]!r}, not {value!r}.", field=f"method.{name}")
     return MethodProfile.from_data(known | overrides)

@@ -153,7 +153,7 @@ class MethodProfile:
         """Plain values, to be stored with a run, fields of another version among them."""
         data = asdict(self)
         unread: dict[str, Any] = data.pop("unread")
-        return unread | data
+        return unread | data | {"proof_tones_hz": list(self.proof_tones_hz)}
 
     @classmethod
     def from_data(cls, data: Mapping[str, Any]) -> "MethodProfile":
@@ -161,7 +161,7 @@ class MethodProfile:
         known = {item.name for item in fields(cls)} - {"unread"}
         read: dict[str, Any] = {name: value for name, value in data.items() if name in known}
         if "proof_tones_hz" in read:
-            read["proof_tones_hz"] = tuple(read["proof_tones_hz"])  # a list, as it is stored
+            read["proof_tones_hz"] = tuple(read["proof_tones_hz"])
         return cls(
             **read,
             unread={name: value for name, value in data.items() if name not in known},

@@ -69,7 +69,7 @@ class AttemptPage(View):
     budget: BudgetView | None
     seconds: list[SecondView]
     clamp_zero_amps: float | None
-    method: dict[str, str | float | int | bool]
+    method: dict[str, str | float | int | bool | list[float]]
     method_origins: dict[str, str]
     points: list[PointView]
     captures: list[CaptureView]
