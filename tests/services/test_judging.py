@@ -251,10 +251,11 @@ def test_a_campaign_is_planned_by_the_repeatability_on_record(services: Services
     put_attempt(services, first.id, (40.0,), end=End.OPERATOR)  # stopped short: no repeat of the others
     services.conclusions.changed(1, unit_id)
     services.conclusions.flush()
-    second = services.campaigns.create(unit_id, TAMSIN, CERTIFIED)
+    second = services.campaigns.create(unit_id, TAMSIN, CERTIFIED, method=MethodProfile.with_dwell("long"))
     with services.database.reading() as session:
         before, after = (load.campaign(session, one.id).method for one in (first, second))
     assert (before.repeatability_percent, before.repeatability_freedom) == (0.3, 30.0)
+    assert after.dwell_seconds == 30.0  # what was wished for stays
     squares = 2 / 81**2  # of 80, 82 and 81 W about their mean
     assert after.repeatability_freedom == 32
     assert after.repeatability_percent == pytest.approx(100 * math.sqrt((30 * 0.003**2 + squares) / 32), rel=1e-9)

@@ -54,13 +54,16 @@ def refuse_out_of_bounds(shape: Any, named: str = "") -> None:
         BadInput: the first field that is out of its bounds, by name and with the bound.
     """
     kind: Any = type(shape)
-    for name, bounds in _declared(kind):
+    for name, own, of_each in _declared(kind):
         value = getattr(shape, name)
+        is_many = isinstance(value, tuple | list)
+        if is_many:
+            _refuse(value, own, f"{named}{name}")
         for place, one in _each(value, name):
             if is_dataclass(one) and not isinstance(one, type):
                 refuse_out_of_bounds(one, f"{named}{place}.")
             elif one is not None:
-                _refuse(one, bounds, f"{named}{place}")
+                _refuse(one, of_each if is_many else own, f"{named}{place}")
 
 
 def refuse_impossible_day(day: date, today: date, field: str) -> None:
@@ -81,18 +84,26 @@ def _each(value: Any, name: str) -> list[tuple[str, Any]]:
     return [(name, value)]
 
 
+Bounds = tuple[Any, ...]
+
+
 @cache
-def _declared(kind: Any) -> tuple[tuple[str, tuple[Any, ...]], ...]:
+def _declared(kind: Any) -> tuple[tuple[str, Bounds, Bounds], ...]:
     hints = get_type_hints(kind, include_extras=True)
-    return tuple((item.name, _bounds_of(hints[item.name])) for item in fields(kind))
+    return tuple((item.name, *_bounds_of(hints[item.name])) for item in fields(kind))
 
 
-def _bounds_of(hint: Any) -> tuple[Any, ...]:
-    """Bounds anywhere in a type: of an optional value, or of a tuple's elements."""
+def _bounds_of(hint: Any) -> tuple[Bounds, Bounds]:
+    """Bounds that a type declares, of an optional value too: its own, and those of each of many."""
     if get_origin(hint) is Annotated:
         inner, *notes = get_args(hint)
-        return (*_bounds_of(inner), *notes)
-    return tuple(bound for inner in get_args(hint) for bound in _bounds_of(inner))
+        own, of_each = _bounds_of(inner)
+        return (*own, *notes), of_each
+    found = [_bounds_of(inner) for inner in get_args(hint)]
+    own = tuple(bound for bounds, _ in found for bound in bounds)
+    if get_origin(hint) in (tuple, list):
+        return (), own
+    return own, tuple(bound for _, bounds in found for bound in bounds)
 
 
 def _refuse(value: Any, bounds: tuple[Any, ...], field: str) -> None:
@@ -109,7 +120,8 @@ def _refuse(value: Any, bounds: tuple[Any, ...], field: str) -> None:
             case Lt(lt=high) if value >= high:
                 wrong = f"below {high:g}"
             case Len(max_length=most) if most is not None and len(value) > most:
-                raise BadInput(f"{field} takes at most {most} characters.", field=field)
+                what = "characters" if isinstance(value, str) else "entries"
+                raise BadInput(f"{field} takes at most {most} {what}.", field=field)
             case _:
                 continue
         raise BadInput(f"{field} must be {wrong}, got {value:g}.", field=field)

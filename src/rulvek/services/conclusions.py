@@ -80,9 +80,9 @@ class Conclusions:
         found = conclusions.known_of_model(session, model.id, version, DecisionRule.AS_STORED)
         return self._draw_model(session, model, version, DecisionRule.AS_STORED).known if found is None else found
 
-    def method(self, session: Session) -> MethodProfile:
-        """The method that a campaign is planned by today, with the repeatability that the records show."""
-        return pooled(MethodProfile(), conclusions.repeats(session))
+    def with_repeatability(self, session: Session, method: MethodProfile) -> MethodProfile:
+        """A method as a campaign is planned by it today: with the repeatability that the records show."""
+        return pooled(method, conclusions.repeats(session))
 
     def changed(self, model_id: int, *unit_ids: int) -> None:
         """Draw a model's and some of its units' conclusions in the background, so that the next page finds them."""

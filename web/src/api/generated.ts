@@ -64,6 +64,66 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/series': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Add Series
+     * @description Put a series on record.
+     */
+    post: operations['add_series']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/series/{series_id}/models': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Add Model
+     * @description Put a model on record, its channels counted through its groups.
+     */
+    post: operations['add_model']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/models/{model_id}/units': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Receive Unit
+     * @description Put a unit on record that was received.
+     */
+    post: operations['receive_unit']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/models/{model_id}/claims': {
     parameters: {
       query?: never
@@ -1927,6 +1987,14 @@ export interface components {
       | 'link_lost'
       | 'not_recorded'
     /**
+     * EnteredView
+     * @description What was put on record, by its number.
+     */
+    EnteredView: {
+      /** Id */
+      id: number
+    }
+    /**
      * EnvelopeView
      * @description A channel's extremes in even columns over the whole recording, in V.
      */
@@ -2011,6 +2079,28 @@ export interface components {
       boxes: components['schemas']['BoxView'][]
       /** Instruments */
       instruments: components['schemas']['InstrumentView'][]
+    }
+    /**
+     * GroupEntry
+     * @description So many channels that are alike, with the loads that they are rated for, per channel and per bridged pair.
+     */
+    GroupEntry: {
+      /** Name */
+      name: string
+      /** Channels */
+      channels: number
+      /** Rated Loads */
+      rated_loads: number[]
+      /**
+       * Bridged Loads
+       * @default []
+       */
+      bridged_loads: number[]
+      /**
+       * Bass
+       * @default false
+       */
+      bass: boolean
     }
     /**
      * GroupView
@@ -2412,6 +2502,62 @@ export interface components {
      * @enum {string}
      */
     Mode: 'certified' | 'uncertified' | 'burst' | 'proof'
+    /**
+     * ModelEntry
+     * @description A model; its channels are counted through its groups in their order.
+     *
+     *     Attributes:
+     *         sensitivity_volts: Input for full output, with the controls in test position.
+     *         test_controls: Each control with its position for a test, in words.
+     *         fuse_amps: The fuses in its supply lead, all in parallel.
+     */
+    ModelEntry: {
+      /** Name */
+      name: string
+      /** Groups */
+      groups: components['schemas']['GroupEntry'][]
+      /**
+       * Description
+       * @default
+       */
+      description: string
+      /**
+       * Topology
+       * @default D
+       * @enum {string}
+       */
+      topology: 'AB' | 'D'
+      /**
+       * Regulated
+       * @default false
+       */
+      regulated: boolean
+      /**
+       * Supply Low Volts
+       * @default 10.5
+       */
+      supply_low_volts: number
+      /**
+       * Supply High Volts
+       * @default 16
+       */
+      supply_high_volts: number
+      /**
+       * Sensitivity Volts
+       * @default 1
+       */
+      sensitivity_volts: number
+      /**
+       * Test Controls
+       * @default []
+       */
+      test_controls: string[]
+      /**
+       * Fuse Amps
+       * @default []
+       */
+      fuse_amps: number[]
+    }
     /**
      * ModelRow
      * @description A model on the line board.
@@ -3256,6 +3402,19 @@ export interface components {
       chosen: boolean
     }
     /**
+     * SeriesEntry
+     * @description A product series.
+     */
+    SeriesEntry: {
+      /** Name */
+      name: string
+      /**
+       * Purpose
+       * @default
+       */
+      purpose: string
+    }
+    /**
      * SeriesView
      * @description A series with its models.
      */
@@ -3366,6 +3525,31 @@ export interface components {
       needed: string[]
       /** Fields */
       fields: string[]
+    }
+    /**
+     * UnitEntry
+     * @description A unit as it is received; ``received_on`` is None for today.
+     */
+    UnitEntry: {
+      /** Serial */
+      serial: string
+      /**
+       * Lot
+       * @default
+       */
+      lot: string
+      /**
+       * Revision
+       * @default
+       */
+      revision: string
+      /**
+       * Origin
+       * @default
+       */
+      origin: string
+      /** Received On */
+      received_on?: string | null
     }
     /**
      * UnitRow
@@ -3784,6 +3968,172 @@ export interface operations {
         }
         content: {
           'application/json': components['schemas']['ModelView']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  add_series: {
+    parameters: {
+      query?: never
+      header?: {
+        /** @description Who is asking, percent-encoded UTF-8. */
+        'x-rulvek-person'?: string
+      }
+      path?: never
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['SeriesEntry']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      201: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['EnteredView']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  add_model: {
+    parameters: {
+      query?: never
+      header?: {
+        /** @description Who is asking, percent-encoded UTF-8. */
+        'x-rulvek-person'?: string
+      }
+      path: {
+        series_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['ModelEntry']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      201: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['EnteredView']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  receive_unit: {
+    parameters: {
+      query?: never
+      header?: {
+        /** @description Who is asking, percent-encoded UTF-8. */
+        'x-rulvek-person'?: string
+      }
+      path: {
+        model_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['UnitEntry']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      201: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['EnteredView']
         }
       }
       /** @description Not on record */

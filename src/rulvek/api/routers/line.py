@@ -8,7 +8,8 @@ from rulvek.api.asking import HEAVY, Person, Use
 from rulvek.api.schemas import After, Before, Body, Id, Limit, Reason, Rule
 from rulvek.core.judgement.verdict import DecisionRule
 from rulvek.core.records.claims import ClaimTerms
-from rulvek.services.views.line import LineView, ModelView, NameView, UnitView
+from rulvek.core.records.entered import ModelEntry, SeriesEntry, UnitEntry
+from rulvek.services.views.line import EnteredView, LineView, ModelView, NameView, UnitView
 
 router = APIRouter(tags=["line"])
 
@@ -37,6 +38,24 @@ def get_model(
 ) -> ModelView:
     """A model with claims and verdicts, a page of its units at a time."""
     return use.catalogue.model(model_id, rule, after, limit)
+
+
+@router.post("/series", status_code=201)
+def add_series(body: SeriesEntry, use: Use, person: Person) -> EnteredView:
+    """Put a series on record."""
+    return EnteredView(id=use.catalogue.add_series(body, person))
+
+
+@router.post("/series/{series_id}/models", status_code=201)
+def add_model(series_id: Id, body: ModelEntry, use: Use, person: Person) -> EnteredView:
+    """Put a model on record, its channels counted through its groups."""
+    return EnteredView(id=use.catalogue.add_model(series_id, body, person))
+
+
+@router.post("/models/{model_id}/units", status_code=201)
+def receive_unit(model_id: Id, body: UnitEntry, use: Use, person: Person) -> EnteredView:
+    """Put a unit on record that was received."""
+    return EnteredView(id=use.catalogue.receive_unit(model_id, body, person))
 
 
 @router.post("/models/{model_id}/claims", status_code=201)

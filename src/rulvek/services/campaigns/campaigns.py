@@ -60,7 +60,7 @@ class Campaigns:
             unit = load.unit(session, unit_id)
             model = load.model(session, unit.model_id)
             known = self._conclusions.known(session, model)
-            method = method or self._conclusions.method(session)
+            method = self._conclusions.with_repeatability(session, method or MethodProfile())
         plan = plan_of(model, wishes, specs, known, method, equipment)
         planned = written_campaign(unit, plan, wishes, method, equipment.name, actor)
         with self._database.writing() as session:

@@ -2,15 +2,16 @@
 
 import math
 from collections.abc import Sequence
-from datetime import UTC, datetime
+from datetime import UTC, datetime, time
 
 from rulvek.core.errors import BadInput, Conflict, NotFound
 from rulvek.core.judgement.conclusion import UnitConclusion
 from rulvek.core.judgement.verdict import DecisionRule
-from rulvek.core.quantities import refuse_out_of_bounds
+from rulvek.core.quantities import refuse_impossible_day, refuse_out_of_bounds
 from rulvek.core.records.actor import Actor
 from rulvek.core.records.campaigns import Unit
 from rulvek.core.records.claims import ClaimTerms, Withdrawal
+from rulvek.core.records.entered import ModelEntry, SeriesEntry, UnitEntry, refuse_unnamed
 from rulvek.core.records.product import Model
 from rulvek.core.runs.spec import same_place
 from rulvek.services.conclusions import Conclusions
@@ -46,7 +47,7 @@ FOUND = 9
 
 
 class Catalogue:
-    """Reads the line and keeps its claims."""
+    """Reads the line and keeps what is entered of it."""
 
     def __init__(self, database: Database, conclusions: Conclusions) -> None:
         self._database, self._conclusions = database, conclusions
@@ -140,6 +141,74 @@ class Catalogue:
         verdicts = verdict_views(together.verdicts, model, None)
         reaches = reach_views(together.reaches, model, verdicts)
         return _model_view(model, verdicts, by_claim, rows, together.units, following, reaches)
+
+    def add_series(self, entry: SeriesEntry, actor: Actor) -> int:
+        """Put a series on record; returns its id.
+
+        Raises:
+            BadInput: no name.
+            Conflict: there is one of that name.
+        """
+        refuse_unnamed(entry)
+        name = entry.name.strip()
+        with self._database.writing() as session:
+            if line_queries.is_named(session, "series", name):
+                raise Conflict(f"There is a series “{name}” already.")
+            series_id = save.series(session, name, entry.purpose.strip())
+            audit.note(session, actor, "entered a series", f"series/{series_id}", text=name)
+        return series_id
+
+    def add_model(self, series_id: int, entry: ModelEntry, actor: Actor) -> int:
+        """Put a model on record; returns its id.
+
+        Raises:
+            BadInput: a field by its name.
+            NotFound: no such series.
+            Conflict: there is a model of that name.
+        """
+        name, product = entry.name.strip(), entry.product()
+        new = Model(
+            id=0,
+            series_name="",
+            name=name,
+            description=entry.description.strip(),
+            product=product,
+            sensitivity_volts=entry.sensitivity_volts,
+            test_controls=tuple(control.strip() for control in entry.test_controls if control.strip()),
+            design="",
+        )
+        with self._database.writing() as session:
+            if not line_queries.has_series(session, series_id):
+                raise NotFound(f"There is no series number {series_id}.")
+            if line_queries.is_named(session, "model", name):
+                raise Conflict(f"There is a model “{name}” already.")
+            model_id = save.model(session, series_id, new)
+            groups = ", ".join(f"{group.name} {len(group.channels)}" for group in product.groups)
+            audit.note(session, actor, "entered a model", f"model/{model_id}", text=f"{name}: {groups}")
+        return model_id
+
+    def receive_unit(self, model_id: int, entry: UnitEntry, actor: Actor) -> int:
+        """Put a unit on record; returns its id.
+
+        Raises:
+            BadInput: no serial number, or a day that cannot be.
+            Conflict: the serial number is on record.
+        """
+        refuse_unnamed(entry)
+        today = datetime.now(UTC)
+        if entry.received_on is not None:
+            refuse_impossible_day(entry.received_on, today.date(), "received_on")
+        received = today if entry.received_on is None else datetime.combine(entry.received_on, time(12), UTC)
+        serial = entry.serial.strip()
+        with self._database.writing() as session:
+            model = load.model(session, model_id)
+            if line_queries.is_named(session, "unit", serial):
+                raise Conflict(f"The serial number {serial} is on record already.")
+            new = Unit(0, model_id, serial, entry.lot.strip(), entry.revision.strip(), entry.origin.strip(), received)
+            unit_id = save.unit(session, new)
+            audit.note(session, actor, "received a unit", f"unit/{unit_id}", text=f"{serial}, {model.name}")
+        self._conclusions.changed(model_id, unit_id)
+        return unit_id
 
     def add_claim(self, model_id: int, terms: ClaimTerms, actor: Actor) -> ModelView:
         """Put a published figure on record.

@@ -216,6 +216,13 @@ class CampaignList(Page):
 
 
 @view
+class EnteredView(View):
+    """What was put on record, by its number."""
+
+    id: int
+
+
+@view
 class NameView(View):
     """Something that goes by a name; ``of`` says what it belongs to, ``model_id`` where a claim is shown."""
 

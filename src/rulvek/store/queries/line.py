@@ -2,9 +2,9 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, Literal
 
-from sqlalchemy import and_, or_, select, text
+from sqlalchemy import and_, exists, func, or_, select, text
 from sqlalchemy.orm import Session
 
 from rulvek.core.records.campaigns import Unit
@@ -63,6 +63,19 @@ def units_page(session: Session, model_id: int, after: int | None, limit: int) -
 def unit_ids(session: Session, model_id: int) -> Sequence[int]:
     """All units of a model."""
     return session.scalars(select(t.Unit.id).where(t.Unit.model_id == model_id).order_by(t.Unit.id)).all()
+
+
+_CALLED = {"series": t.Series.name, "model": t.Model.name, "unit": t.Unit.serial}
+
+
+def is_named(session: Session, kind: Literal["series", "model", "unit"], name: str) -> bool:
+    """Whether something of a kind goes by a name, in whatever case."""
+    return session.scalar(select(exists().where(func.lower(_CALLED[kind]) == func.lower(name)))) is True
+
+
+def has_series(session: Session, series_id: int) -> bool:
+    """Whether there is such a series."""
+    return session.get(t.Series, series_id) is not None
 
 
 def model_of_claim(session: Session, claim_id: int) -> int | None:
