@@ -15,6 +15,9 @@ demo: build ## set up, make the demo records if there are none, serve on PORT
 	@RULVEK_DATA_FOLDER=$(DATA) $(BIN)/rulvek demo
 	@RULVEK_DATA_FOLDER=$(DATA) RULVEK_PORT=$(PORT) exec $(BIN)/rulvek serve
 
+serve: build ## serve what is on record in DATA, or an empty folder, on PORT
+	@RULVEK_DATA_FOLDER=$(DATA) RULVEK_PORT=$(PORT) exec $(BIN)/rulvek serve
+
 build: .stamps/run web/dist/index.html ## all that is needed to serve
 
 .tools/bin/uv:

@@ -36,7 +36,8 @@ def address(tmp_path: Path, request: pytest.FixtureRequest) -> Iterator[str]:
     """A server of its own, whose bench runs three times as fast as a real one, unless a ``bench_speed`` is marked."""
     marked = request.node.get_closest_marker("bench_speed")
     services = services_in(tmp_path, bench_speed=marked.args[0] if marked else 3.0)
-    write_line(services)
+    if not request.node.get_closest_marker("empty"):
+        write_line(services)
     services.benches.watch()
     with served(services, WEB) as url:
         yield url

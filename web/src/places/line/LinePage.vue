@@ -1,6 +1,6 @@
 <script setup lang="ts">
 // The product line: models by row, loads by column, reach bars with claims, and what needs attention.
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import type { ModelRow, ReachView, VerdictKind } from '../../api/types'
 import { useLine } from '../../api/queries'
@@ -9,10 +9,15 @@ import PageFrame from '../../kit/PageFrame.vue'
 import ReachBar from '../../trade/ReachBar.vue'
 import VerdictMark from '../../trade/VerdictMark.vue'
 import DecisionRule from '../../trade/DecisionRule.vue'
+import ModelForm from './ModelForm.vue'
+import SeriesForm from './SeriesForm.vue'
 
 const { data: line, error, isPending, refetch, hasNextPage, fetchNextPage, isFetchingNextPage } = useLine()
 const route = useRoute()
 const router = useRouter()
+const adding = ref(false)
+/** To which series a model is being added. */
+const to = ref<{ id: number; name: string } | null>(null)
 const LEGEND = Object.keys(VERDICT_WORDS) as VerdictKind[]
 
 const state = computed(() => (route.query.state as VerdictKind | undefined) ?? null)
@@ -24,7 +29,7 @@ const series = computed(
   () =>
     line.value?.series
       .map((s) => ({ ...s, models: s.models.filter((m) => !state.value || m.states.includes(state.value)) }))
-      .filter((s) => s.models.length) ?? [],
+      .filter((s) => s.models.length || !state.value) ?? [],
 )
 
 function setState(kind: VerdictKind | null) {
@@ -58,6 +63,7 @@ function scale(model: ModelRow): number {
   <header class="head">
     <h1>Line</h1>
     <p class="quiet">What each model delivers, and whether that backs what is published.</p>
+    <a-button class="add" @click="adding = true">Add a series</a-button>
     <div class="filters" role="group" aria-label="Show models with a claim that is …">
       <button :aria-pressed="!state" @click="setState(null)">All</button>
       <button v-for="kind in LEGEND" :key="kind" :aria-pressed="state === kind" @click="setState(kind)">
@@ -67,7 +73,8 @@ function scale(model: ModelRow): number {
   </header>
   <PageFrame title="Line" :pending="isPending" :error="error" @retry="refetch" />
   <p v-if="line && !line.series.length" class="empty">
-    There is no product line on record yet. <span class="mono">make demo</span> starts Rulvek with one to try.
+    There is no product line on record yet. Add your first series, then its models and units.
+    <span class="mono">make demo</span> starts Rulvek with a line to try.
   </p>
   <p v-else-if="line && !series.length" class="empty">No model has a claim in this state.</p>
   <div v-else-if="line" class="scrolls" role="region" aria-label="Models by load" tabindex="0">
@@ -84,6 +91,9 @@ function scale(model: ModelRow): number {
         <tr class="series">
           <th :colspan="loads.length + 3" scope="rowgroup">
             {{ s.name }} <span class="quiet">{{ s.purpose }}</span>
+            <a-button class="no-print" size="small" type="link" :aria-label="`Add a model to ${s.name}`" @click="to = s"
+              >Add a model</a-button
+            >
           </th>
         </tr>
         <template v-for="m in s.models" :key="m.id">
@@ -113,6 +123,8 @@ function scale(model: ModelRow): number {
       </tbody>
     </table>
   </div>
+  <SeriesForm :open="adding" @close="adding = false" />
+  <ModelForm v-if="to" :key="to.id" open :series="to" @close="to = null" />
   <a-button v-if="hasNextPage" :loading="isFetchingNextPage" @click="fetchNextPage()">Show more models</a-button>
   <p v-if="series.length" class="key quiet">
     <svg width="150" height="22" aria-hidden="true">
@@ -137,6 +149,9 @@ function scale(model: ModelRow): number {
   align-items: baseline;
   gap: 0 18px;
   margin-bottom: 10px;
+}
+.add {
+  margin-left: auto;
 }
 .filters {
   display: flex;

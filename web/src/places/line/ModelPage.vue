@@ -12,6 +12,7 @@ import PageFrame from '../../kit/PageFrame.vue'
 import ReachChart from '../../trade/ReachChart.vue'
 import ClaimForm from './ClaimForm.vue'
 import ClaimsTable from './ClaimsTable.vue'
+import UnitForm from './UnitForm.vue'
 import UnitsTable from './UnitsTable.vue'
 import DecisionRule from '../../trade/DecisionRule.vue'
 
@@ -25,7 +26,15 @@ const {
   fetchNextPage,
   isFetchingNextPage,
 } = useModel(() => props.id)
+/** What it is, in a line. */
+const facts = computed(() => {
+  const one = model.value
+  if (!one) return ''
+  const supply = `${one.regulated ? 'regulated' : 'unregulated'} supply, ${one.supply_low_volts}–${one.supply_high_volts} V`
+  return [one.description, `class ${one.topology}`, supply].filter(Boolean).join(' · ')
+})
 const adding = ref(false)
+const receiving = ref(false)
 const withdrawing = ref<ClaimView | null>(null)
 const standing = computed(() => model.value?.claims.filter((c) => !c.withdrawn) ?? [])
 const withdrawn = computed(() => model.value?.claims.filter((c) => c.withdrawn) ?? [])
@@ -63,11 +72,7 @@ function askToWithdraw(claim: ClaimView | null) {
     <header class="head">
       <h1>{{ model.name }}</h1>
       <p class="quiet">
-        {{ model.description }} · class {{ model.topology }} ·
-        {{ model.regulated ? 'regulated' : 'unregulated' }} supply, {{ model.supply_low_volts }}–{{
-          model.supply_high_volts
-        }}
-        V
+        {{ facts }}
       </p>
     </header>
 
@@ -106,10 +111,19 @@ function askToWithdraw(claim: ClaimView | null) {
       <header>
         <h2>Units</h2>
         <span class="quiet">{{ model.units_in_all }}</span>
+        <span class="spacer" />
+        <a-button @click="receiving = true">Receive a unit</a-button>
       </header>
-      <UnitsTable :model="model" :more="{ has: !!hasNextPage, loading: isFetchingNextPage }" @more="fetchNextPage()" />
+      <p v-if="!model.units.length" class="empty quiet">No unit is here yet. Receive one to plan a campaign on it.</p>
+      <UnitsTable
+        v-else
+        :model="model"
+        :more="{ has: !!hasNextPage, loading: isFetchingNextPage }"
+        @more="fetchNextPage()"
+      />
     </section>
 
+    <UnitForm :open="receiving" :model="model" @close="receiving = false" />
     <ClaimForm :open="adding" :model="model" @close="adding = false" />
     <ReasonDialog
       :open="withdrawing !== null"

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 // A unit: where it came from, what it gives, its campaigns, and the way to the bench.
+import { computed } from 'vue'
 import { useCampaigns, useUnit } from '../../api/queries'
 import type { CampaignRow } from '../../api/types'
 import type { Column } from '../../kit/columns'
@@ -34,6 +35,19 @@ const CAMPAIGNS: Column<CampaignRow>[] = [
   { key: 'by', head: 'Planned by', text: (c) => c.created_by },
   { key: 'at', head: 'On', text: (c) => moment(c.created_at), value: (c) => c.created_at, look: 'nowrap' },
 ]
+/** Where it came from, in a line; what nobody entered is left out. */
+const facts = computed(() => {
+  if (!data.value) return ''
+  const { lot, revision, origin, received_at } = data.value.unit
+  const came = `received ${day(received_at)}`
+  const words = [
+    data.value.model.name,
+    lot && `lot ${lot}`,
+    revision && `revision ${revision}`,
+    origin ? `${origin.toLowerCase()}, ${came}` : came,
+  ]
+  return words.filter(Boolean).join(' · ')
+})
 const claim = (id: number) => data.value?.model.claims.find((c) => c.id === id)
 </script>
 
@@ -50,8 +64,7 @@ const claim = (id: number) => data.value?.model.claims.find((c) => c.id === id)
       <div>
         <h1 class="mono">{{ data.unit.serial }}</h1>
         <p class="quiet">
-          {{ data.model.name }} · lot {{ data.unit.lot }} · revision {{ data.unit.revision }} ·
-          {{ data.unit.origin.toLowerCase() }}, received {{ day(data.unit.received_at) }}
+          {{ facts }}
         </p>
       </div>
       <div class="acts">
@@ -87,7 +100,10 @@ const claim = (id: number) => data.value?.model.claims.find((c) => c.id === id)
           <h2>Claims as this unit backs them</h2>
           <DecisionRule />
         </header>
-        <div class="scrolls">
+        <p v-if="!data.unit.verdicts.length" class="quiet empty">
+          Nothing is claimed of this model yet. Its page takes what manual, carton and web page state.
+        </p>
+        <div v-else class="scrolls">
           <table class="figures">
             <tbody>
               <tr v-for="v in data.unit.verdicts" :key="v.claim_id">

@@ -1,0 +1,201 @@
+<script setup lang="ts">
+// Puts a model on record, with its channels drawn as its groups are typed.
+import { computed } from 'vue'
+import { useRouter } from 'vue-router'
+import client, { answered } from '../../api/client'
+import { useAct } from '../../kit/act'
+import { useDraft } from '../../kit/draft'
+import DraftNote from '../../kit/DraftNote.vue'
+import FormDialog from '../../kit/FormDialog.vue'
+import NumberField from '../../kit/NumberField.vue'
+import PickOne from '../../kit/PickOne.vue'
+import { saysOf } from '../../kit/problem'
+import TextField from '../../kit/TextField.vue'
+import { BLANK_GROUP, BLANK_MODEL, channelsOf, missingOfModel, modelOf, wrongOf } from './lineEntry'
+
+const props = defineProps<{ open: boolean; series: { id: number; name: string } }>()
+const emit = defineEmits<{ close: [] }>()
+const router = useRouter()
+const TOPOLOGIES = [
+  { value: 'D', label: 'Class D' },
+  { value: 'AB', label: 'Class AB' },
+] as const
+const kept = useDraft(`rulvek.model.${props.series.id}`, BLANK_MODEL, sessionStorage)
+const { draft } = kept
+const channels = computed(() => channelsOf(draft.value.groups))
+const missing = computed(() => missingOfModel(draft.value))
+const { act, pending, problem } = useAct(
+  () =>
+    answered(
+      client.POST('/api/series/{series_id}/models', {
+        params: { path: { series_id: props.series.id } },
+        body: modelOf(draft.value),
+      }),
+    ),
+  {
+    done: async (made) => {
+      kept.forget()
+      emit('close')
+      await router.push(`/models/${made.id}`)
+    },
+  },
+)
+const says = (field: string) => saysOf(problem.value, field)
+</script>
+
+<template>
+  <FormDialog
+    :open="open"
+    title="Add a model"
+    act="Add the model"
+    :hint="`To ${series.name}. ${missing}`"
+    :ready="!missing"
+    :pending="pending"
+    :problem="problem"
+    @done="act"
+    @cancel="emit('close')"
+  >
+    <DraftNote :draft="kept" />
+    <div class="form">
+      <TextField v-model="draft.name" label="Name" :max="80" :problem="says('name')" />
+      <PickOne v-model="draft.topology" label="Output stages" :choices="TOPOLOGIES" />
+      <TextField
+        v-model="draft.description"
+        class="wide"
+        label="What it is"
+        :max="200"
+        placeholder="Four channels for small boats"
+      />
+      <fieldset v-for="(group, i) in draft.groups" :key="i" class="wide group">
+        <legend class="visually-hidden">Group {{ i + 1 }}</legend>
+        <TextField v-model="group.name" :label="`Group ${i + 1}`" :max="80" :problem="says(`groups.${i}.name`)" />
+        <NumberField
+          v-model="group.channels"
+          label="Channels"
+          whole
+          :min="1"
+          :max="16"
+          :problem="says(`groups.${i}.channels`)"
+        />
+        <TextField
+          v-model="group.rated"
+          label="Rated loads, Ω"
+          placeholder="4 2"
+          :problem="wrongOf(group.rated) || says(`groups.${i}.rated_loads`)"
+        />
+        <TextField
+          v-model="group.bridged"
+          label="Bridged, Ω"
+          placeholder="none"
+          :problem="wrongOf(group.bridged) || says(`groups.${i}.bridged_loads`)"
+        />
+        <a-checkbox v-model:checked="group.bass" class="check">bass only</a-checkbox>
+        <a-button
+          v-if="draft.groups.length > 1"
+          class="drop"
+          size="small"
+          type="text"
+          @click="draft.groups.splice(i, 1)"
+          >Drop group {{ i + 1 }}</a-button
+        >
+      </fieldset>
+      <div class="wide drawn" role="group" aria-label="Channels as they are counted">
+        <span v-for="(group, i) in channels" :key="i" class="run">
+          <span v-for="n in group.numbers" :key="n" class="box mono" :class="{ bass: group.bass }">{{ n }}</span>
+          <span class="quiet">{{ group.name }}</span>
+        </span>
+        <a-button size="small" type="text" @click="draft.groups.push({ ...BLANK_GROUP })">Add a group</a-button>
+      </div>
+      <NumberField
+        v-model="draft.low"
+        label="Supply from"
+        unit="V"
+        :min="1"
+        :max="30"
+        :problem="says('supply_low_volts')"
+      />
+      <NumberField
+        v-model="draft.high"
+        label="Supply to"
+        unit="V"
+        :min="1"
+        :max="30"
+        :problem="says('supply_high_volts')"
+      />
+      <NumberField
+        v-model="draft.sensitivity"
+        label="Input for full output"
+        unit="V rms"
+        :min="0.001"
+        :problem="says('sensitivity_volts')"
+      />
+      <TextField
+        v-model="draft.fuses"
+        label="Fuses in the supply lead, A"
+        placeholder="40 40"
+        :problem="wrongOf(draft.fuses) || says('fuse_amps')"
+      />
+      <a-checkbox v-model:checked="draft.regulated" class="check wide">its supply is regulated</a-checkbox>
+      <label class="wide area"
+        >Controls in test position, one a line
+        <a-textarea v-model:value="draft.controls" :rows="2" :maxlength="2000" placeholder="Low-pass off" />
+      </label>
+    </div>
+  </FormDialog>
+</template>
+
+<style scoped>
+.form {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 10px 16px;
+}
+.wide {
+  grid-column: 1 / -1;
+}
+.group {
+  display: grid;
+  grid-template-columns: 1.2fr 0.8fr 1fr 1fr;
+  gap: 4px 10px;
+  margin: 0;
+  padding: 0 0 8px;
+  border: none;
+  border-bottom: 1px solid var(--rule);
+}
+.check {
+  align-self: end;
+  min-height: 34px;
+  align-items: center;
+  font-size: 14px;
+}
+.drop {
+  align-self: center;
+  justify-self: start;
+}
+.drawn {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  gap: 4px 16px;
+  margin: 0;
+}
+.run {
+  display: flex;
+  align-items: center;
+  gap: 3px;
+}
+.box {
+  min-width: 24px;
+  padding: 1px 4px;
+  text-align: center;
+  border: 1px solid var(--rule-strong);
+}
+.box.bass {
+  border-width: 2px;
+}
+.area {
+  display: grid;
+  gap: 2px;
+  font-size: 14px;
+}
+</style>

@@ -1,0 +1,104 @@
+// What is entered of the line: a model as it is typed, and as the server takes it.
+import type { ModelEntry } from '../../api/types'
+import { typedNumber } from '../../kit/number'
+
+/** A group of channels as it is typed; its loads parted by blanks. */
+export interface GroupDraft {
+  name: string
+  channels: number | null
+  rated: string
+  bridged: string
+  bass: boolean
+}
+export interface ModelDraft {
+  name: string
+  description: string
+  topology: 'AB' | 'D'
+  regulated: boolean
+  low: number | null
+  high: number | null
+  sensitivity: number | null
+  /** One control a line. */
+  controls: string
+  fuses: string
+  groups: GroupDraft[]
+}
+
+export const BLANK_GROUP: GroupDraft = { name: '', channels: null, rated: '', bridged: '', bass: false }
+export const BLANK_MODEL: ModelDraft = {
+  name: '',
+  description: '',
+  topology: 'D',
+  regulated: false,
+  low: 10.5,
+  high: 16,
+  sensitivity: 1,
+  controls: '',
+  fuses: '',
+  groups: [{ ...BLANK_GROUP, name: 'main' }],
+}
+
+/** Numbers parted by blanks, as “4 2” or “4; 2,67”; or in words what is wrong with them. */
+export function numbersOf(text: string): { values: number[] } | { wrong: string } {
+  const values: number[] = []
+  for (const part of text.trim().split(/[\s;/|]+/)) {
+    const typed = typedNumber(part.replace(/(Ω|ohms?|A)$/i, ''))
+    if ('wrong' in typed) return { wrong: `“${part.slice(0, 20)}” ${typed.wrong}.` }
+    if (typed.value !== null) values.push(typed.value)
+  }
+  return { values }
+}
+export const wrongOf = (text: string): string => {
+  const found = numbersOf(text)
+  return 'wrong' in found ? found.wrong : ''
+}
+const valuesOf = (text: string): number[] => {
+  const found = numbersOf(text)
+  return 'values' in found ? found.values : []
+}
+
+/** The model's channels, group by group, counted through. */
+export function channelsOf(groups: readonly GroupDraft[]): { name: string; numbers: number[]; bass: boolean }[] {
+  let next = 1
+  return groups.map((group) => ({
+    name: group.name.trim() || 'unnamed',
+    numbers: Array.from({ length: Math.min(group.channels ?? 0, 16) }, () => next++),
+    bass: group.bass,
+  }))
+}
+
+/** What is still to be said, in a sentence; empty where nothing is. */
+export function missingOfModel(draft: ModelDraft): string {
+  if (!draft.name.trim()) return 'Give the model a name.'
+  for (const group of draft.groups) {
+    if (!group.name.trim()) return 'Give every group of channels a name.'
+    if (!group.channels) return `Say how many channels “${group.name.trim()}” has.`
+    if (wrongOf(group.rated) || wrongOf(group.bridged)) return `The loads of “${group.name.trim()}” cannot be read.`
+    if (!valuesOf(group.rated).length) return `Say which loads “${group.name.trim()}” is rated for.`
+  }
+  if (wrongOf(draft.fuses)) return 'The fuses cannot be read.'
+  if (draft.low === null || draft.high === null) return 'Say from which to which volts it works.'
+  return draft.sensitivity === null ? 'Say how many volts at its input give full output.' : ''
+}
+
+export const modelOf = (draft: ModelDraft): ModelEntry => ({
+  name: draft.name,
+  description: draft.description,
+  topology: draft.topology,
+  regulated: draft.regulated,
+  supply_low_volts: draft.low ?? 0,
+  supply_high_volts: draft.high ?? 0,
+  sensitivity_volts: draft.sensitivity ?? 0,
+  test_controls: draft.controls
+    .split('\n')
+    .map((line) => line.trim())
+    .filter(Boolean),
+  fuse_amps: valuesOf(draft.fuses),
+  groups: draft.groups.map((group) => ({
+    name: group.name,
+    channels: group.channels ?? 0,
+    rated_loads: valuesOf(group.rated),
+    bridged_loads: valuesOf(group.bridged),
+    bass: group.bass,
+  })),
+})
