@@ -30,7 +30,9 @@ def test_an_empty_folder_comes_to_a_verdict_on_the_labs_own_model(open_page: Ope
     expect(dialog.get_by_text("“2x” is no number.")).to_be_visible()
     dialog.get_by_label("Rated loads, Ω").fill("4 2")
     dialog.get_by_label("Bridged, Ω").fill("4")
-    expect(dialog.get_by_role("group", name="Channels as they are counted")).to_contain_text("12main")  # drawn as they are typed
+    expect(dialog.get_by_role("group", name="Channels as they are counted")).to_contain_text(
+        "12main"
+    )  # drawn as they are typed
     dialog.get_by_role("button", name="Add the model").dblclick()
     expect(page.get_by_role("heading", name="Tern 2")).to_be_visible()
     page.get_by_role("button", name="Add a claim").click()
