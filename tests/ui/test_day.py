@@ -171,7 +171,7 @@ def test_a_verdict_leads_to_the_run_that_would_settle_it(open_page: Open) -> Non
     page.keyboard.press("Space")
     expect(page.get_by_text("certified, at the limit")).to_be_visible()
     page.goto("/units/1")
-    expect(page.locator(".verdicts")).to_contain_text("Backed")
+    expect(page.get_by_text("no less than the 75 W claimed")).to_be_visible()
     expect(page.get_by_text("Would settle it")).to_have_count(0)  # it is settled
 
 
