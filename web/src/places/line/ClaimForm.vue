@@ -12,6 +12,7 @@ import PickOne from '../../kit/PickOne.vue'
 import { saysOf } from '../../kit/problem'
 import TextField from '../../kit/TextField.vue'
 import ChangedNote from '../../trade/ChangedNote.vue'
+import './entry.css'
 
 const props = defineProps<{ open: boolean; model: ModelView }>()
 const emit = defineEmits<{ close: [] }>()
@@ -84,7 +85,7 @@ const says = (field: string) => saysOf(problem.value, field)
   >
     <ChangedNote :subject="`model/${model.id}`" :open="open" />
     <DraftNote :draft="kept" />
-    <div class="form">
+    <div class="entry">
       <TextField
         v-model="draft.document"
         class="wide"
@@ -133,21 +134,3 @@ const says = (field: string) => saysOf(problem.value, field)
     </div>
   </FormDialog>
 </template>
-
-<style scoped>
-.form {
-  display: grid;
-  grid-template-columns: 1fr 1fr;
-  gap: 10px 16px;
-  margin-top: 10px;
-}
-.check {
-  align-self: end;
-  min-height: 34px;
-  align-items: center;
-  font-size: 14px;
-}
-.wide {
-  grid-column: 1 / -1;
-}
-</style>

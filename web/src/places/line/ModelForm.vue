@@ -12,6 +12,7 @@ import PickOne from '../../kit/PickOne.vue'
 import { saysOf } from '../../kit/problem'
 import TextField from '../../kit/TextField.vue'
 import { BLANK_GROUP, BLANK_MODEL, channelsOf, missingOfModel, modelOf, wrongOf } from './lineEntry'
+import './entry.css'
 
 const props = defineProps<{ open: boolean; series: { id: number; name: string } }>()
 const emit = defineEmits<{ close: [] }>()
@@ -56,7 +57,7 @@ const says = (field: string) => saysOf(problem.value, field)
     @cancel="emit('close')"
   >
     <DraftNote :draft="kept" />
-    <div class="form">
+    <div class="entry">
       <TextField v-model="draft.name" label="Name" :max="80" :problem="says('name')" />
       <PickOne v-model="draft.topology" label="Output stages" :choices="TOPOLOGIES" />
       <TextField
@@ -145,14 +146,6 @@ const says = (field: string) => saysOf(problem.value, field)
 </template>
 
 <style scoped>
-.form {
-  display: grid;
-  grid-template-columns: 1fr 1fr;
-  gap: 10px 16px;
-}
-.wide {
-  grid-column: 1 / -1;
-}
 .group {
   display: grid;
   grid-template-columns: 1.2fr 0.8fr 1fr 1fr;
@@ -161,12 +154,6 @@ const says = (field: string) => saysOf(problem.value, field)
   padding: 0 0 8px;
   border: none;
   border-bottom: 1px solid var(--rule);
-}
-.check {
-  align-self: end;
-  min-height: 34px;
-  align-items: center;
-  font-size: 14px;
 }
 .drop {
   align-self: center;
