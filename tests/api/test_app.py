@@ -1,6 +1,7 @@
 """How the application is put together: the front end beside the API, settings, watchers, an orderly end."""
 
 import asyncio
+import gzip
 import math
 import threading
 from concurrent.futures import ThreadPoolExecutor
@@ -41,6 +42,24 @@ def test_built_files_are_kept_for_ever_and_sent_small(services: Services, built:
         assert "immutable" in script.headers["cache-control"]
         assert script.headers["content-encoding"] == "gzip"
         assert http.get("/assets/missing.js").status_code == 404
+
+
+def test_a_file_that_was_packed_when_it_was_built_is_sent_as_that(services: Services, built: Path) -> None:
+    assets = built / "assets"
+    (assets / "index-abc123.js.gz").write_bytes(gzip.compress(b"export default 'packed'"))
+    with TestClient(app_for(services, built)) as http:
+        packed = http.get("/assets/index-abc123.js", headers={"Accept-Encoding": "gzip"})
+        assert packed.text == "export default 'packed'" and "javascript" in packed.headers["content-type"]
+        plain = http.get("/assets/index-abc123.js", headers={"Accept-Encoding": "identity"})
+        assert plain.text.startswith("export default 1") and "content-encoding" not in plain.headers
+
+
+def test_the_first_page_asks_for_its_answer_while_its_script_still_comes(services: Services, built: Path) -> None:
+    with TestClient(app_for(services, built)) as http:
+        wanted = http.get("/line").headers["link"].split(">")[0].removeprefix("<")
+        assert "series" in http.get(wanted).json()
+        # Elsewhere, or under another decision rule, that answer would be fetched for nothing.
+        assert "link" not in http.get("/gear").headers and "link" not in http.get("/line?rule=simple").headers
 
 
 @pytest.mark.parametrize("method", ["GET", "POST", "DELETE"])

@@ -1,5 +1,6 @@
 """The application: routers, errors, the built front end."""
 
+import mimetypes
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from pathlib import Path
@@ -8,6 +9,7 @@ from fastapi import APIRouter, FastAPI, Request
 from fastapi.middleware.gzip import GZipMiddleware
 from fastapi.responses import FileResponse, JSONResponse
 from fastapi.staticfiles import StaticFiles
+from starlette.datastructures import Headers
 from starlette.responses import Response
 from starlette.types import Scope
 
@@ -62,7 +64,13 @@ class _Assets(StaticFiles):
     """Built files carry a hash in their names, so that a browser may keep them for ever."""
 
     async def get_response(self, path: str, scope: Scope) -> Response:
-        response = await super().get_response(path, scope)
+        # Packed once, as it was built, not by the server for every visitor.
+        is_packed = "gzip" in Headers(scope=scope).get("accept-encoding", "") and self.lookup_path(f"{path}.gz")[1]
+        response = await super().get_response(f"{path}.gz" if is_packed else path, scope)
+        if is_packed:
+            response.headers["Content-Encoding"] = "gzip"
+            response.headers["Content-Type"] = mimetypes.guess_type(path)[0] or "application/octet-stream"
+            response.headers["Vary"] = "Accept-Encoding"
         response.headers["Cache-Control"] = "public, max-age=31536000, immutable"
         return response
 
@@ -85,6 +93,10 @@ def _serve_front_end(app: FastAPI, web: Path | None) -> None:
     app.mount("/assets", _Assets(directory=web / "assets"), name="assets")
 
     @app.get("/{_rest:path}", include_in_schema=False)
-    def page(_rest: str, _request: Request) -> FileResponse:
+    def page(_rest: str, request: Request) -> FileResponse:
         # Every address of the front end is the same page; its own router shows the rest.
-        return FileResponse(web / "index.html", headers={"Cache-Control": "no-cache"})
+        headers = {"Cache-Control": "no-cache"}
+        if _rest in ("", "line") and not request.url.query:
+            # The first page's answer is asked for while its script still comes.
+            headers["Link"] = "</api/line?limit=50>; rel=preload; as=fetch; crossorigin=anonymous"
+        return FileResponse(web / "index.html", headers=headers)

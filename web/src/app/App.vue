@@ -1,6 +1,6 @@
 <script setup lang="ts">
 // The frame: a slim bar with the places, the bench's state in words, and the person.
-import { computed, ref } from 'vue'
+import { computed, defineAsyncComponent, ref, watch } from 'vue'
 import { useRoute } from 'vue-router'
 import { useKeptFocus } from '../kit/focus'
 import { useWho } from '../kit/who'
@@ -11,7 +11,6 @@ import { dismissNote, droppedNote } from '../kit/stored'
 import { figure } from '../kit/quantity'
 import GoBox from './GoBox.vue'
 import OthersNote from './OthersNote.vue'
-import WhoQuestion from '../kit/WhoQuestion.vue'
 import { useSpreads } from '../trade/spreads'
 import { antdTheme } from './theme/antd'
 import { useThemeMode } from './theme/mode'
@@ -26,7 +25,11 @@ const PLACES = [
 const route = useRoute()
 const { mode, toggle } = useThemeMode()
 const spreads = useSpreads()
-const { name, ask } = useWho()
+const { name, ask, asking } = useWho()
+// What opens later is fetched later: the first page is drawn sooner.
+const WhoQuestion = defineAsyncComponent(() => import('../kit/WhoQuestion.vue'))
+const wasAsked = ref(false)
+watch(asking, () => (wasAsked.value = true), { once: true })
 const { data: benches, isError: benchLost } = useBenches()
 /** The bench to tell of: one where something goes on, else one that is held, else the first. */
 const bench = computed(() => {
@@ -93,7 +96,7 @@ useKeys([
       <!-- A page of its own for each record: nothing typed for one is left standing for the next. -->
       <RouterView :key="route.path" />
     </main>
-    <WhoQuestion />
+    <WhoQuestion v-if="wasAsked" />
   </a-config-provider>
 </template>
 

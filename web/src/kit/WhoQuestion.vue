@@ -6,9 +6,13 @@ import { useWho } from './who'
 
 const { asking, name, answer } = useWho()
 const given = ref('')
-watch(asking, (open) => {
-  if (open) given.value = name.value
-})
+watch(
+  asking,
+  (open) => {
+    if (open) given.value = name.value
+  },
+  { immediate: true },
+)
 </script>
 
 <template>

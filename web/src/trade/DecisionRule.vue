@@ -1,9 +1,11 @@
 <script setup lang="ts">
 // By which rule the verdicts of this page are given, in words, to be changed on the spot.
-import { computed } from 'vue'
+import { computed, defineAsyncComponent } from 'vue'
 import { RULES, RULE_WORDS, useRule } from '../api/rule'
 import type { DecisionRule } from '../api/types'
-import PickOne from '../kit/PickOne.vue'
+
+// The list to choose from is the largest part of the first page's script: the page is drawn before it comes.
+const PickOne = defineAsyncComponent(() => import('../kit/PickOne.vue'))
 
 const props = defineProps<{
   /** The rule that one campaign is judged by; none where there are several. */

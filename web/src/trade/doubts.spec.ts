@@ -1,6 +1,6 @@
 import { mount } from '@vue/test-utils'
 import { nextTick } from 'vue'
-import { describe, expect, it } from 'vitest'
+import { describe, expect, it, vi } from 'vitest'
 import { useRule } from '../api/rule'
 import PickOne from '../kit/PickOne.vue'
 import DecisionRule from './DecisionRule.vue'
@@ -31,6 +31,8 @@ describe('what a figure says of its own doubt', () => {
   it('the decision rule is changed in place, remembered, and followed by other tabs', async () => {
     const chooser = mount(DecisionRule, { props: { inForce: 'guarded' } })
     expect(chooser.find('strong').text()).toBe('guarded rule: ± U kept free (stored with the campaign)')
+    // The list comes after the words.
+    await vi.waitFor(() => expect(chooser.findComponent(PickOne as never).exists()).toBe(true))
     chooser.getComponent(PickOne as unknown as { new (): { $emit: unknown } }).vm.$emit('update:modelValue', 'simple')
     await nextTick()
     expect(useRule().value).toBe('simple')

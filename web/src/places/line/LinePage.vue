@@ -1,6 +1,6 @@
 <script setup lang="ts">
 // The product line: models by row, loads by column, reach bars with claims, and what needs attention.
-import { computed, ref } from 'vue'
+import { computed, defineAsyncComponent, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import type { ModelRow, ReachView, VerdictKind } from '../../api/types'
 import { useLine } from '../../api/queries'
@@ -9,8 +9,10 @@ import PageFrame from '../../kit/PageFrame.vue'
 import ReachBar from '../../trade/ReachBar.vue'
 import VerdictMark from '../../trade/VerdictMark.vue'
 import DecisionRule from '../../trade/DecisionRule.vue'
-import ModelForm from './ModelForm.vue'
-import SeriesForm from './SeriesForm.vue'
+
+// Fetched when one begins to enter something: the board is drawn sooner.
+const ModelForm = defineAsyncComponent(() => import('./ModelForm.vue'))
+const SeriesForm = defineAsyncComponent(() => import('./SeriesForm.vue'))
 
 const { data: line, error, isPending, refetch, hasNextPage, fetchNextPage, isFetchingNextPage } = useLine()
 const route = useRoute()
@@ -63,7 +65,7 @@ function scale(model: ModelRow): number {
   <header class="head">
     <h1>Line</h1>
     <p class="quiet">What each model delivers, and whether that backs what is published.</p>
-    <a-button class="add" @click="adding = true">Add a series</a-button>
+    <button type="button" class="add to-line" @click="adding = true">Add a series</button>
     <div class="filters" role="group" aria-label="Show models with a claim that is …">
       <button :aria-pressed="!state" @click="setState(null)">All</button>
       <button v-for="kind in LEGEND" :key="kind" :aria-pressed="state === kind" @click="setState(kind)">
@@ -91,9 +93,9 @@ function scale(model: ModelRow): number {
         <tr class="series">
           <th :colspan="loads.length + 3" scope="rowgroup">
             {{ s.name }} <span class="quiet">{{ s.purpose }}</span>
-            <a-button class="no-print" size="small" type="link" :aria-label="`Add a model to ${s.name}`" @click="to = s"
-              >Add a model</a-button
-            >
+            <button type="button" class="add no-print" :aria-label="`Add a model to ${s.name}`" @click="to = s">
+              Add a model
+            </button>
           </th>
         </tr>
         <template v-for="m in s.models" :key="m.id">
@@ -123,7 +125,7 @@ function scale(model: ModelRow): number {
       </tbody>
     </table>
   </div>
-  <SeriesForm :open="adding" @close="adding = false" />
+  <SeriesForm v-if="adding" open @close="adding = false" />
   <ModelForm v-if="to" :key="to.id" open :series="to" @close="to = null" />
   <a-button v-if="hasNextPage" :loading="isFetchingNextPage" @click="fetchNextPage()">Show more models</a-button>
   <p v-if="series.length" class="key quiet">
@@ -151,7 +153,25 @@ function scale(model: ModelRow): number {
   margin-bottom: 10px;
 }
 .add {
+  font: inherit;
+  font-size: 13.5px;
+  font-weight: 400;
+  padding: 2px 8px;
+  color: var(--certified);
+  background: none;
+  border: 1px solid transparent;
+  border-radius: 3px;
+  cursor: pointer;
+}
+.add:hover {
+  background: var(--hover);
+}
+.add.to-line {
   margin-left: auto;
+  padding: 5px 12px;
+  color: inherit;
+  background: var(--sheet);
+  border-color: var(--rule-strong);
 }
 .filters {
   display: flex;
