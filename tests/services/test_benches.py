@@ -15,8 +15,9 @@ from rulvek import composition
 from rulvek.bench.sim.bench import SimulatedBench
 from rulvek.composition import Services
 from rulvek.core.errors import Conflict
-from rulvek.core.records.attempts import Attempt, Cause
+from rulvek.core.records.attempts import Attempt
 from rulvek.core.records.before_power import Item, Preparation, SetUp, standing
+from rulvek.core.runs.cause import Cause
 from rulvek.core.runs.modes import End
 from rulvek.services.benches import rooms
 from rulvek.services.benches.room import RENEW_SECONDS

@@ -67,3 +67,34 @@ def test_what_broke_off_is_never_seen_and_cleared_away(pieces: Services, monkeyp
         left = session.connection().exec_driver_sql("SELECT count(*) FROM attempt").scalar_one()
     assert left == 0
     assert verify(pieces.database, pieces.files).faults == ()
+
+
+def test_a_table_says_what_a_sheet_says(pieces: Services) -> None:
+    """What fed the amplifier, why it was read again, and that a channel was not read."""
+    text = (
+        "S/N,Mode,Load,Ch 1 W,Ch 2 W,Supply,V before,V loaded,Others not read,Why again\n"
+        "T2-0001,certified,4,75,76,held,14.4,14.4,,\n"
+        "T2-0001,certified,4,,77,held,14.4,14.4,yes,connection\n"
+        "T2-0001,certified,4,71,72,engine running,14.1,13.6,,\n"
+        "T2-0001,certified,4,70,71,battery,12.7,12.1,no,Terminals were cold\n"
+        "T2-0001,certified,4,,71,held,14.4,14.4,,\n"
+        "T2-0001,certified,4,70,71,windmill,12.7,12.1,,\n"
+        "T2-0001,certified,4,70,71,battery,,12.1,,\n"
+    )
+    shown = pieces.earlier_results.inspect("old.csv", text)
+    fields = [column.field for column in shown.columns]
+    assert fields[5] == "supply", "words below “Supply” are no volts"
+    mapping = {place: field for place, field in enumerate(fields) if field}
+    kept = pieces.earlier_results.keep(Table("old.csv", text, mapping, "Meter 4"), TAMSIN)  # type: ignore[arg-type]
+    assert [(one.row, one.what.split(";")[0]) for one in kept.problems] == [
+        (6, "Channel 1 is missing"),
+        (7, "“windmill” is no supply"),
+        (8, "Say from how many volts the bank started"),
+    ]
+    campaigns = [pieces.campaigns.get(one.id) for one in pieces.campaigns.listed().items]
+    assert sorted(one.policy for one in campaigns) == ["bank", "held"]
+    attempts = {one.row: pieces.evidence.attempt(one.attempt_id).attempt for one in kept.readings if one.attempt_id}
+    assert [reading.channel for reading in attempts[3].readings] == [2]
+    assert (attempts[3].cause, attempts[3].reason) == ("connection", "connection")
+    assert (attempts[5].cause, attempts[5].reason) == ("other", "Terminals were cold")
+    assert "engine running" in " ".join(attempts[4].circumstances)

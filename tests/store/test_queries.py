@@ -9,11 +9,12 @@ import pytest
 from rulvek.core.electrical.loads import Connection
 from rulvek.core.errors import NotFound, Unreadable
 from rulvek.core.method.profile import MethodProfile
-from rulvek.core.records.attempts import Attempt, Cause, Ending, Remark
+from rulvek.core.records.attempts import Attempt, Ending, Remark
 from rulvek.core.records.campaigns import Expected, Run, Unit
 from rulvek.core.records.product import ChannelGroup, Model, Product
 from rulvek.core.records.summaries import AttemptFilter
 from rulvek.core.records.wishes import Wishes
+from rulvek.core.runs.cause import Cause
 from rulvek.core.runs.modes import End, Mode
 from rulvek.core.runs.spec import RunSpec
 from rulvek.store import load, save

@@ -12,10 +12,10 @@ from pathlib import Path
 from rulvek import logs
 from rulvek.composition import Services, make_services
 from rulvek.core.records.actor import Actor
-from rulvek.core.records.attempts import Cause
 from rulvek.core.records.before_power import Item
 from rulvek.core.records.campaigns import Unit
 from rulvek.core.records.product import Model, Product
+from rulvek.core.runs.cause import Cause
 from rulvek.demo.notebook import UnitOnBench, take_down
 from rulvek.demo.scenario import BENCHES, ENGINEER, LINE, TECHNICIAN, DemoCampaign, DemoModel, DemoUnit, instruments
 from rulvek.services.benches import conduct_all

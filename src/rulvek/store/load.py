@@ -16,7 +16,6 @@ from rulvek.core.quantities import field_names
 from rulvek.core.readings.point import Load
 from rulvek.core.records.attempts import (
     Attempt,
-    Cause,
     Ending,
     KeptFile,
     Reading,
@@ -32,6 +31,7 @@ from rulvek.core.records.instruments import InstrumentRole, Instruments, Instrum
 from rulvek.core.records.outside import HandChannel, Origin, Outside, Vehicle
 from rulvek.core.records.product import ChannelGroup, Model, Product
 from rulvek.core.records.wishes import Wishes
+from rulvek.core.runs.cause import Cause
 from rulvek.core.runs.modes import End, Mode
 from rulvek.core.runs.spec import RunSpec
 from rulvek.store import tables as t

@@ -2163,8 +2163,8 @@ export interface components {
      *     ``amps`` are as the clamp indicated them, ``idle_amps`` what it indicated with nothing played: it is taken off.
      *     ``accuracy_percent`` is the instrument's limit in percent of its volts; ``start_watts`` were already there when the
      *     run began; ``charger_amps`` is what a charger added past the clamp; ``sink_c`` the heat sink's before the run.
-     *     Channels without a figure were forgotten, or nobody read them: ``others_unread`` says so. ``reason`` is why a run
-     *     was read once more. A ``vehicle`` feeds the amplifier like a bank.
+     *     Channels without a figure were forgotten, or nobody read them: ``others_unread`` says so. ``cause`` and
+     *     ``reason`` are why a run was read once more. A ``vehicle`` feeds the amplifier like a bank.
      *     ``end`` is None while nobody has said how the run ended; ``read_on`` is None for today. A bank is on ``run`` by the
      *     volts that it started from.
      */
@@ -2227,6 +2227,7 @@ export interface components {
        * @default
        */
       reason: string
+      cause?: components['schemas']['Cause'] | null
       /**
        * Remark
        * @default
@@ -2475,6 +2476,9 @@ export interface components {
           | 'charger_amps'
           | 'tripped_watts'
           | 'end'
+          | 'supply'
+          | 'reason'
+          | 'others_unread'
           | 'instrument'
           | 'date'
           | 'remark'

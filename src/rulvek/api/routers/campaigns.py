@@ -15,9 +15,9 @@ from rulvek.core.electrical.policy import SupplyPolicy
 from rulvek.core.judgement.verdict import DecisionRule
 from rulvek.core.method.profile import MethodProfile
 from rulvek.core.quantities import Hertz, SupplyVolts
-from rulvek.core.records.attempts import Cause
 from rulvek.core.records.before_power import Item
 from rulvek.core.records.wishes import Loading, Order, Wishes
+from rulvek.core.runs.cause import Cause
 from rulvek.core.runs.modes import Mode
 from rulvek.core.runs.spec import RunSpec
 from rulvek.reports.sheet_csv import sheet_csv

@@ -2,24 +2,13 @@
 
 from dataclasses import dataclass, field
 from datetime import datetime
-from enum import StrEnum
 
 from rulvek.core.readings.point import Load
 from rulvek.core.records.before_power import Item, Skip
 from rulvek.core.records.instruments import Instruments
 from rulvek.core.records.outside import Origin, Outside
+from rulvek.core.runs.cause import Cause
 from rulvek.core.runs.modes import End
-
-
-class Cause(StrEnum):
-    """Why a run is repeated."""
-
-    STARTED_BADLY = "started_badly"
-    SUPPLY_LOW = "supply_low"
-    CONNECTION = "connection"
-    GAINS = "gains"
-    PROTECTION = "protection"
-    OTHER = "other"
 
 
 @dataclass(frozen=True, slots=True)

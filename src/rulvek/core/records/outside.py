@@ -21,6 +21,7 @@ from rulvek.core.quantities import (
     Volts,
     Watts,
 )
+from rulvek.core.runs.cause import Cause
 from rulvek.core.runs.modes import End
 from rulvek.core.runs.spec import RunSpec
 from rulvek.core.signals.power import rms_watts, unclipped_sine_watts
@@ -97,8 +98,8 @@ class HandReading:
     ``amps`` are as the clamp indicated them, ``idle_amps`` what it indicated with nothing played: it is taken off.
     ``accuracy_percent`` is the instrument's limit in percent of its volts; ``start_watts`` were already there when the
     run began; ``charger_amps`` is what a charger added past the clamp; ``sink_c`` the heat sink's before the run.
-    Channels without a figure were forgotten, or nobody read them: ``others_unread`` says so. ``reason`` is why a run
-    was read once more. A ``vehicle`` feeds the amplifier like a bank.
+    Channels without a figure were forgotten, or nobody read them: ``others_unread`` says so. ``cause`` and
+    ``reason`` are why a run was read once more. A ``vehicle`` feeds the amplifier like a bank.
     ``end`` is None while nobody has said how the run ended; ``read_on`` is None for today. A bank is on ``run`` by the
     volts that it started from.
     """
@@ -128,6 +129,7 @@ class HandReading:
     others_unread: bool = False
     vehicle: Vehicle | None = None
     reason: Text = ""
+    cause: Cause | None = None
     remark: Text = ""
 
     @property

@@ -5,9 +5,10 @@ from enum import StrEnum
 from itertools import pairwise
 
 from rulvek.core.electrical.loads import Connection
-from rulvek.core.records.attempts import Attempt, Cause
+from rulvek.core.records.attempts import Attempt
 from rulvek.core.records.campaigns import Campaign, Run
 from rulvek.core.records.product import Product
+from rulvek.core.runs.cause import Cause
 from rulvek.core.runs.modes import ENDS, End, Mode, reached
 from rulvek.core.runs.spec import place_key
 

@@ -15,11 +15,12 @@ from rulvek.bench.setup import run_setup
 from rulvek.bench.switch import Guarded, Switch
 from rulvek.core.errors import BadInput, Conflict
 from rulvek.core.records.actor import Actor
-from rulvek.core.records.attempts import Attempt, Cause, Remark
+from rulvek.core.records.attempts import Attempt, Remark
 from rulvek.core.records.before_power import ITEM_NAMES, Preparation, gains_turned, open_items, skips
 from rulvek.core.records.before_power import Item as BeforePower
 from rulvek.core.records.campaigns import Campaign, Run
 from rulvek.core.records.product import Model
+from rulvek.core.runs.cause import Cause
 from rulvek.core.runs.modes import End
 from rulvek.services.before_power import standing_preparations
 from rulvek.services.benches.attempt_log import AttemptLog, Logged

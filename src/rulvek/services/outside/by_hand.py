@@ -11,10 +11,11 @@ from rulvek.core.planning.equipment import Equipment
 from rulvek.core.quantities import refuse_impossible_day, refuse_out_of_bounds
 from rulvek.core.readings.point import Load
 from rulvek.core.records.actor import Actor
-from rulvek.core.records.attempts import Attempt, Cause, Ending, Reading, Remark
+from rulvek.core.records.attempts import Attempt, Ending, Reading, Remark
 from rulvek.core.records.campaigns import Campaign
 from rulvek.core.records.instruments import InstrumentEntry, Instruments
 from rulvek.core.records.outside import HandReading, Origin, Outside
+from rulvek.core.runs.cause import Cause
 from rulvek.core.runs.modes import limit_end
 from rulvek.services.campaigns import save_campaign
 from rulvek.services.conclusions import Conclusions
@@ -231,7 +232,7 @@ def hand_attempt(
         id=0,
         number=1,
         reason=hand.reason.strip(),
-        cause=Cause.OTHER if hand.reason.strip() else None,
+        cause=hand.cause or (Cause.OTHER if hand.reason.strip() else None),
         started_by=actor.name,
         started_at=at,
         instruments=Instruments.named(hand.instrument.strip(), hand.accuracy_percent, entry.due_on if entry else None),

@@ -10,6 +10,7 @@ from typing import Any, get_args
 
 import structlog
 
+from rulvek.core.electrical.policy import SupplyPolicy
 from rulvek.core.errors import BadInput, RulvekError
 from rulvek.core.method.profile import MethodProfile
 from rulvek.core.planning.equipment import Equipment
@@ -19,8 +20,9 @@ from rulvek.core.records.actor import Actor
 from rulvek.core.records.attempts import Attempt
 from rulvek.core.records.campaigns import Campaign
 from rulvek.core.records.instruments import InstrumentEntry
-from rulvek.core.records.outside import HandChannel, HandReading
+from rulvek.core.records.outside import HandChannel, HandReading, Vehicle
 from rulvek.core.records.product import ChannelGroup
+from rulvek.core.runs.cause import Cause
 from rulvek.core.runs.modes import End, Mode, limit_end
 from rulvek.core.runs.spec import RunSpec
 from rulvek.services.conclusions import Conclusions
@@ -53,11 +55,19 @@ OUTPUTS: tuple[Field, ...] = ("watts", "volts_rms", "volts_peak")
 """What is read of a channel; one of them is enough."""
 _KEY: tuple[Field, ...] = (
     *("serial", "mode", "group", "load_ohms", "bridged", "tone_hz", "burst"),
-    *("date", "instrument", "remark"),
+    *("date", "instrument", "supply", "reason", "remark"),
 )
 SIGNED: tuple[Field, ...] = ("amps", "idle_amps")
 """A clamp that was put on the wrong way round, or was not zeroed, indicates less than nothing."""
-_YES, _NO = ("yes", "true", "1", "x", "bridged"), ("no", "false", "0", "", "single")
+SUPPLIES: Mapping[str, tuple[SupplyPolicy, Vehicle | None]] = {
+    **dict.fromkeys(("held", "regulated", "bench", "psu", "bench supply"), (SupplyPolicy.HELD, None)),
+    **dict.fromkeys(("bank", "battery", "floating", "capacitors"), (SupplyPolicy.BANK, None)),
+    **dict.fromkeys(("engine off", "vehicle"), (SupplyPolicy.BANK, Vehicle.ENGINE_OFF)),
+    **dict.fromkeys(("engine running", "engine on", "alternator"), (SupplyPolicy.BANK, Vehicle.ENGINE_RUNNING)),
+    **dict.fromkeys(("charger", "charger on", "charging"), (SupplyPolicy.BANK, Vehicle.CHARGER_ON)),
+}
+"""What fed the amplifier, as people write it."""
+_YES, _NO = ("yes", "true", "1", "x", "bridged"), ("no", "false", "0", "", "single", "all")
 
 
 @dataclass(frozen=True, slots=True)
@@ -114,6 +124,10 @@ class EarlierResults:
             EarlierColumnView(name=name, example=rows[0][index] if rows else "", field=field or "")
             for index, (name, field) in enumerate(zip(heading, recognised(heading), strict=True))
         ]
+        for place, column in enumerate(columns):
+            # “Supply” heads volts as often as what it was; what stands below it tells.
+            if column.field == "supply_volts" and column.example and not any(c.isdigit() for c in column.example):
+                columns[place] = replace(column, field="supply")
         return TableView(file=file, columns=columns, rows=len(rows), needed=list(NEEDED), fields=list(get_args(Field)))
 
     def rehearse(self, table: Table) -> EarlierView:
@@ -157,8 +171,9 @@ class EarlierResults:
             entries = {name: entry_named(session, name) for name in {read.hand.instrument for read in found}}
         readings = [fitted for read in found if (fitted := _fitted(behind, read, problems))]
         worked = []
-        for serial in dict.fromkeys(read.serial for read in readings):
-            mine = tuple(read for read in readings if read.serial == serial)
+        # What was held and what floated are campaigns of their own: a campaign has one supply policy.
+        for serial, policy in dict.fromkeys((read.serial, read.hand.policy) for read in readings):
+            mine = tuple(read for read in readings if (read.serial, read.hand.policy) == (serial, policy))
             worked.append(self._of_unit(behind[serial], mine, entries, actor, table.file))
         return worked, sorted(problems, key=lambda p: p.row)
 
@@ -190,7 +205,8 @@ class EarlierResults:
                 for read in mine
             ]
 
-        return _Worked(outside_campaign(behind, specs, attempts, actor, self._equipment_of(None)), mine)
+        policy = mine[0].hand.policy
+        return _Worked(outside_campaign(behind, specs, attempts, actor, self._equipment_of(None), policy), mine)
 
 
 def _view(worked: Sequence[_Worked], problems: Sequence[RowProblemView], kept: Sequence[int] | None) -> EarlierView:
@@ -260,6 +276,8 @@ def _readings(table: Table, problems: list[RowProblemView]) -> list[_Read]:
             read = _reading(number, cells, decimal, table)
             if "channel" not in fields:
                 read = replace(read, channels=_in_turn(table, row, decimal))
+            if all(channel == HandChannel() for channel in read.channels.values()):
+                raise BadInput("There are neither watts nor volts.", field="watts")
         except BadInput as error:
             problems.append(RowProblemView(row=number, what=error.what.removesuffix(".")))
             before = ()
@@ -293,8 +311,9 @@ def _in_turn(table: Table, row: Sequence[str], decimal: str) -> dict[int, HandCh
             figures[field].append(_figure(field, row[index], decimal))
     count = max(len(values) for values in figures.values())
     columns = [[*figures[field], *[None] * count][:count] for field in OUTPUTS]
-    read = [HandChannel(*values) for values in zip(*columns, strict=True) if any(v is not None for v in values)]
-    return {-place: channel for place, channel in enumerate(read)}
+    read = [HandChannel(*values) for values in zip(*columns, strict=True)]
+    # An empty column keeps its place: what stands in the second is not the first channel's.
+    return {-place: channel for place, channel in enumerate(read) if channel != HandChannel()}
 
 
 def _reading(number: int, cells: Mapping[Field, str], decimal: str, table: Table) -> _Read:
@@ -309,15 +328,15 @@ def _reading(number: int, cells: Mapping[Field, str], decimal: str, table: Table
 
     mode = _one_of(Mode, cells["mode"], "mode")
     end = _one_of(End, cells["end"], "end") if cells.get("end") else limit_end(mode)
-    bridged = cells.get("bridged", "").lower()
-    if bridged not in (*_YES, *_NO):
-        raise BadInput(f"“{bridged[:40]}” is neither yes nor no for bridged.", field="bridged")
+    policy, vehicle = _supply(cells.get("supply", ""))
+    # A bank is on the run by the volts that it started from.
+    volts = figure("supply_volts" if policy is SupplyPolicy.HELD else "start_volts") or figure("supply_volts")
+    if policy is SupplyPolicy.BANK and volts is None:
+        raise BadInput("Say from how many volts the bank started.", field="start_volts")
     instrument = cells.get("instrument") or table.instrument
     if not instrument.strip():
         raise BadInput("No instrument is named.", field="instrument")
     channel_read = HandChannel(*(figure(field) for field in OUTPUTS))
-    if channel_read == HandChannel():
-        raise BadInput("There are neither watts nor volts.", field="watts")
     if not cells["serial"]:
         raise BadInput("The serial number is missing.", field="serial")
     channel = figure("channel")
@@ -327,8 +346,8 @@ def _reading(number: int, cells: Mapping[Field, str], decimal: str, table: Table
             cells.get("group", ""),
             needed("load_ohms"),
             figure("tone_hz") or UNSAID_HZ,
-            figure("supply_volts") or MethodProfile().reference_volts,
-            bridged in _YES,
+            volts or MethodProfile().reference_volts,
+            _yes(cells, "bridged"),
             cells.get("burst", ""),
         ),
         channels=(),
@@ -343,9 +362,36 @@ def _reading(number: int, cells: Mapping[Field, str], decimal: str, table: Table
         tripped_watts=figure("tripped_watts"),
         thd_n_percent=figure("thd_n_percent"),
         end=end,
+        policy=policy,
+        vehicle=vehicle,
+        others_unread=_yes(cells, "others_unread"),
+        reason=cells.get("reason", ""),
+        cause=_cause(cells.get("reason", "")),
         remark=cells.get("remark", ""),
     )
     return _Read(number, cells["serial"], _day(cells.get("date", "")), {int(channel or 0): channel_read}, hand)
+
+
+def _yes(cells: Mapping[Field, str], field: Field) -> bool:
+    said = cells.get(field, "").lower()
+    if said not in (*_YES, *_NO, field.replace("_", " ")):
+        raise BadInput(f"“{said[:40]}” is neither yes nor no for {field.replace('_', ' ')}.", field=field)
+    return said not in _NO
+
+
+def _supply(said: str) -> tuple[SupplyPolicy, Vehicle | None]:
+    """What fed the amplifier: held at its volts where nobody says."""
+    words = " ".join(said.lower().replace("_", " ").replace(",", " ").removeprefix("vehicle").split()) or said.lower()
+    if words and words not in SUPPLIES:
+        known = ", ".join(SUPPLIES)
+        raise BadInput(f"“{said[:40]}” is no supply; there is {known}.", field="supply")
+    return SUPPLIES.get(words, (SupplyPolicy.HELD, None))
+
+
+def _cause(reason: str) -> Cause | None:
+    """A reason in the words of the causes is that cause; any other is one of its own."""
+    words = reason.strip().lower().replace(" ", "_")
+    return Cause(words) if words in set(Cause) else Cause.OTHER if words else None
 
 
 def _one_of(kind: Any, text: str, field: str) -> Any:
@@ -390,6 +436,8 @@ def _fitted(behind: Mapping[str, Background], read: _Read, problems: list[RowPro
         given = dict(read.channels)
         if min(given) <= 0:
             given = {channels[-at] if -at < len(channels) else 1 - at: value for at, value in given.items()}
+        if read.hand.others_unread:
+            given = {channel: HandChannel() for channel in channels} | given
         absent = [channel for channel in channels if channel not in given]
         stray = [channel for channel in given if channel not in channels]
         if absent or stray:

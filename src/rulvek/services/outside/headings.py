@@ -26,6 +26,9 @@ Field = Literal[
     "charger_amps",
     "tripped_watts",
     "end",
+    "supply",
+    "reason",
+    "others_unread",
     "instrument",
     "date",
     "remark",
@@ -39,6 +42,13 @@ _MEASURED, _LOAD = r"measured|actual|real|warm|hot", r"load|ohms?|Ω|impedance"
 _VOLTS = r"v|volts?|voltage|vdc"
 _RULES: Sequence[tuple[Field, str]] = (
     # The first rule that fits a heading says what the column is; the more particular come first.
+    ("reason", r"\breason\b|\bwhy\b|\bcause\b|because|(read|run|test\w*) again|repeat|re ?test"),
+    ("others_unread", r"(not|un) ?(read|measured)\b|(read|measured) (channels )?only|only (one|some) read"),
+    (
+        "supply",
+        rf"({_SUPPLY}) (kind|type|mode|policy|source)|(kind|type) of supply|fed (by|from)|\bpowered (by|from)\b|"
+        r"\bengine\b|\bvehicle\b|\bpower source\b|^source$|supply policy",
+    ),
     ("tripped_watts", r"(trip|protect|shut ?down).*(w|watts?|power)\b|(w|watts?|power)\b.*(trip|shut ?down)"),
     ("charger_amps", rf"(charger|alternator).*({_AMPS}|a)\b|^({_AMPS}).*(charger|alternator)"),
     ("idle_amps", rf"(idle|zero|quiescent|offset).*({_AMPS}|a)\b|({_AMPS}).*(idle|zero|quiescent|offset)"),

@@ -5,11 +5,13 @@ import type { HandView, Mode } from '../../api/types'
 import NumberField from '../../kit/NumberField.vue'
 import PickOne from '../../kit/PickOne.vue'
 import TextField from '../../kit/TextField.vue'
-import { spread, watts } from '../../trade/format'
+import { CAUSES, spread, watts } from '../../trade/format'
 import SeverityMark from '../evidence/SeverityMark.vue'
 import { ENDS } from './outsideRun'
 import { figuresOf } from './sheetCells'
-import type { Cell, Row, Sort } from './sheetCells'
+import type { Cause, Cell, Row, Sort } from './sheetCells'
+
+const CAUSE_CHOICES = Object.entries(CAUSES).map(([value, label]) => ({ value: value as Cause, label }))
 
 const cell = defineModel<Cell>({ required: true })
 const props = defineProps<{
@@ -39,14 +41,22 @@ const bursts = computed(() => props.bursts.map((burst) => ({ value: burst, label
 
 <template>
   <div class="cell">
-    <TextField
-      v-if="cell.nth > 1"
-      v-model="cell.reason"
-      bare
-      :label="`${name}, why it was read again`"
-      :max="2000"
-      placeholder="Read again, because …"
-    />
+    <template v-if="cell.nth > 1">
+      <PickOne
+        v-model="cell.cause"
+        bare
+        :label="`${name}, cause`"
+        :choices="CAUSE_CHOICES"
+        placeholder="Read again, because …"
+      />
+      <TextField
+        v-model="cell.reason"
+        bare
+        :label="`${name}, why it was read again`"
+        :max="2000"
+        placeholder="What was changed"
+      />
+    </template>
     <TextField
       v-model="cell.figures"
       bare

@@ -1,6 +1,7 @@
 // The cells of a unit's sheet: a load by a mode, with what was read there, as it was typed.
 import type { End, GroupView, HandReading, Mode, ReadPlaceView } from '../../api/types'
 import { typedNumber } from '../../kit/number'
+import type { CAUSES } from '../../trade/format'
 
 /** A reading in its cell; those past the first are of the same run, read once more. */
 export interface Cell {
@@ -19,8 +20,10 @@ export interface Cell {
   tone: number | null
   burst: string | null
   /** Why it was read once more. */
+  cause: Cause | null
   reason: string
 }
+export type Cause = keyof typeof CAUSES
 export type Sort = 'watts' | 'volts_rms' | 'volts_peak'
 export type Supply = 'held' | 'bank' | 'engine_off' | 'engine_running' | 'charger_on'
 export interface SheetDraft {
@@ -47,6 +50,7 @@ export const blankCell = (key: string, nth = 1): Cell => ({
   thd_n: null,
   tone: null,
   burst: null,
+  cause: null,
   reason: '',
 })
 
@@ -154,6 +158,7 @@ export function readingOf(sheet: SheetDraft, cell: Cell, row: Row, mode: Mode): 
     end: cell.end,
     tripped_watts: cell.tripped,
     thd_n_percent: cell.thd_n,
+    cause: cell.nth > 1 ? cell.cause : null,
     reason: cell.nth > 1 ? cell.reason : '',
     read_on: sheet.read_on,
     remark: sheet.remark,
