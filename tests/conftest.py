@@ -34,6 +34,7 @@ from rulvek.services.views.campaign import CampaignView
 from rulvek.store import load, save
 from rulvek.store.engine import Database
 from rulvek.store.queries.records import instruments_in_use
+from tests.people import BASE, acting, admit
 
 
 class ByFile(LoadFileScheduling):
@@ -47,7 +48,7 @@ def pytest_xdist_make_scheduler(config: pytest.Config, log: Producer) -> ByFile 
     return ByFile(config, log) if config.getvalue("dist") == "loadfile" else None
 
 
-PERSON = {"X-Rulvek-Person": "Tamsin%20Oduwell"}
+PERSON = acting("Tamsin Oduwell")
 
 
 logs.configure(least="warning")
@@ -89,6 +90,7 @@ def _empty_records() -> bytes:
         path = Path(folder) / "rulvek.db"
         database = Database(f"sqlite:///{path}")
         database.migrate()
+        admit(database, "Tamsin Oduwell", "Joren Haldvik")
         database.close()
         return path.read_bytes()
 
@@ -96,7 +98,7 @@ def _empty_records() -> bytes:
 @pytest.fixture
 def client(services: Services) -> Iterator[TestClient]:
     """HTTP to the same use cases, as a named person."""
-    with TestClient(application(services), headers=PERSON) as http:
+    with TestClient(application(services), BASE, headers=PERSON) as http:
         yield http
 
 

@@ -4,6 +4,7 @@ import gc
 import os
 import sys
 from dataclasses import dataclass
+from datetime import timedelta
 from pathlib import Path
 
 from rulvek.services.answers import Answers
@@ -18,6 +19,7 @@ from rulvek.services.later import Later
 from rulvek.services.now import Now
 from rulvek.services.outside import ByHand, EarlierResults, Recordings, SecondInstrument
 from rulvek.services.outside.unseen import clear_unseen
+from rulvek.services.people import Accounts, Limits, Sessions
 from rulvek.settings import Settings
 from rulvek.store.engine import Database
 from rulvek.store.files import FileStore
@@ -50,6 +52,8 @@ class Services:
     desk: Desk
     now: Now
     answers: Answers
+    accounts: Accounts
+    sessions: Sessions
 
     def close(self) -> None:
         """An orderly end: runs are stopped and recorded, what can be written later is written."""
@@ -60,7 +64,13 @@ class Services:
             database.close()
 
 
-def make_services(database: Database, captures: Path, bench_speed: float, inbox: str = "arriving") -> Services:
+def make_services(
+    database: Database,
+    captures: Path,
+    bench_speed: float,
+    inbox: str = "arriving",
+    limits: Limits = Limits(),  # frozen
+) -> Services:
     """Wire the use cases to a database and a folder of files; ``inbox`` is this process's folder beside it."""
     hub, files = Hub(), FileStore(captures)
     # Each kind of work has connections of its own, so that none of them keeps another waiting.
@@ -90,6 +100,8 @@ def make_services(database: Database, captures: Path, bench_speed: float, inbox:
         earlier_results=EarlierResults(database, conclusions, equipment),
         second=SecondInstrument(database, conclusions),
         desk=Desk(equipment),
+        accounts=Accounts(database),
+        sessions=Sessions(database, later, limits),
     )
 
 
@@ -103,7 +115,10 @@ def opened(settings: Settings) -> Database:
 
 def serving(settings: Settings) -> Services:
     """Services for a server: lost runs are ended, leases looked after, leftovers cleared."""
-    services = make_services(opened(settings), settings.captures, settings.bench_speed, f"arriving-{os.getpid()}")
+    limits = Limits(timedelta(hours=settings.session_idle_hours), timedelta(days=settings.session_days))
+    services = make_services(
+        opened(settings), settings.captures, settings.bench_speed, f"arriving-{os.getpid()}", limits
+    )
     services.benches.recover()
     services.benches.watch()
     services.recordings.clear()

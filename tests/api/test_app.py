@@ -17,6 +17,7 @@ from rulvek.core.errors import BenchFault, RulvekError
 from rulvek.services.events import Hub
 from rulvek.settings import Settings
 from tests.conftest import PERSON, TAMSIN, application, certified_campaign
+from tests.people import BASE
 
 
 @pytest.fixture
@@ -29,7 +30,7 @@ def built(tmp_path: Path) -> Path:
 
 
 def test_every_address_of_the_front_end_is_the_same_page(services: Services, built: Path) -> None:
-    with TestClient(app_for(services, built)) as http:
+    with TestClient(app_for(services, built), BASE) as http:
         for path in ("/", "/line", "/campaigns/3/live", "/attempts/9"):
             page = http.get(path)
             assert page.status_code == 200 and "<title>Rulvek</title>" in page.text
@@ -37,7 +38,7 @@ def test_every_address_of_the_front_end_is_the_same_page(services: Services, bui
 
 
 def test_built_files_are_kept_for_ever_and_sent_small(services: Services, built: Path) -> None:
-    with TestClient(app_for(services, built)) as http:
+    with TestClient(app_for(services, built), BASE) as http:
         script = http.get("/assets/index-abc123.js", headers={"Accept-Encoding": "gzip"})
         assert "immutable" in script.headers["cache-control"]
         assert script.headers["content-encoding"] == "gzip"
@@ -47,7 +48,7 @@ def test_built_files_are_kept_for_ever_and_sent_small(services: Services, built:
 def test_a_file_that_was_packed_when_it_was_built_is_sent_as_that(services: Services, built: Path) -> None:
     assets = built / "assets"
     (assets / "index-abc123.js.gz").write_bytes(gzip.compress(b"export default 'packed'"))
-    with TestClient(app_for(services, built)) as http:
+    with TestClient(app_for(services, built), BASE) as http:
         packed = http.get("/assets/index-abc123.js", headers={"Accept-Encoding": "gzip"})
         assert packed.text == "export default 'packed'" and "javascript" in packed.headers["content-type"]
         plain = http.get("/assets/index-abc123.js", headers={"Accept-Encoding": "identity"})
@@ -55,7 +56,7 @@ def test_a_file_that_was_packed_when_it_was_built_is_sent_as_that(services: Serv
 
 
 def test_the_first_page_asks_for_its_answer_while_its_script_still_comes(services: Services, built: Path) -> None:
-    with TestClient(app_for(services, built)) as http:
+    with TestClient(app_for(services, built), BASE, headers=PERSON) as http:
         wanted = http.get("/line").headers["link"].split(">")[0].removeprefix("<")
         assert "series" in http.get(wanted).json()
         # Elsewhere, or under another decision rule, that answer would be fetched for nothing.
@@ -64,7 +65,7 @@ def test_the_first_page_asks_for_its_answer_while_its_script_still_comes(service
 
 @pytest.mark.parametrize("method", ["GET", "POST", "DELETE"])
 def test_calls_that_do_not_exist_are_told_as_problems(services: Services, built: Path, method: str) -> None:
-    with TestClient(app_for(services, built)) as http:
+    with TestClient(app_for(services, built), BASE) as http:
         answer = http.request(method, "/api/sessions")
         assert answer.status_code == 404
         assert answer.json() == {
@@ -76,7 +77,7 @@ def test_calls_that_do_not_exist_are_told_as_problems(services: Services, built:
 
 
 def test_without_a_built_front_end_the_api_still_answers(services: Services, tmp_path: Path) -> None:
-    with TestClient(app_for(services, tmp_path / "nothing")) as http:
+    with TestClient(app_for(services, tmp_path / "nothing"), BASE, headers=PERSON) as http:
         assert http.get("/line").status_code == 503
         assert http.get("/line").json()["todo"] == "make build"
         assert http.get("/api/line").json()["series"] == []
@@ -90,15 +91,15 @@ def test_errors_find_their_status_by_their_kind(
         raise error
 
     monkeypatch.setattr(services.benches.room(), "state", fail)
-    with TestClient(application(services)) as http:
+    with TestClient(application(services), BASE, headers=PERSON) as http:
         answer = http.get("/api/bench")
         assert (answer.status_code, answer.json()["what"]) == (status, error.what)
 
 
 def test_a_start_brings_the_records_up_and_ends_lost_runs(tmp_path: Path) -> None:
     settings = Settings(data_folder=tmp_path / "new" / "folder", bench_speed=math.inf)
-    with TestClient(create_app(settings)) as http:
-        assert http.get("/api/line").json() == {"series": [], "last_step_id": 0, "next": None}
+    with TestClient(create_app(settings), BASE) as http:
+        assert http.get("/api/me").json()["is_new"]
     assert (tmp_path / "new" / "folder" / "rulvek.db").is_file()
 
 
@@ -137,7 +138,7 @@ def test_evidence_that_was_not_kept_is_told(services: Services, unit_id: int) ->
     attempt = room.start(campaign.runs[0].id, TAMSIN)
     room.off(TAMSIN)  # before the first reading
     services.benches.wait(10)
-    with TestClient(application(services), headers=PERSON) as http:
+    with TestClient(application(services), BASE, headers=PERSON) as http:
         page = http.get(f"/api/attempts/{attempt}").json()
         assert page["attempt"]["end"] == "operator" and page["attempt"]["readings"] == []
         for what in ("wave?channel=1", "spectrum?channel=1", "capture.wav"):
@@ -149,7 +150,7 @@ def test_a_channel_that_was_not_captured_is_told(services: Services, unit_id: in
     campaign = certified_campaign(services, unit_id)
     attempt = services.benches.room().start(campaign.runs[0].id, TAMSIN)
     services.benches.wait()
-    with TestClient(application(services)) as http:
+    with TestClient(application(services), BASE, headers=PERSON) as http:
         answer = http.get(f"/api/attempts/{attempt}/wave?channel=7")
         assert answer.status_code == 404 and "no channel 7" in answer.json()["what"]
 

@@ -13,14 +13,15 @@ from rulvek.api.app import app_for
 from rulvek.composition import Services
 from rulvek.services import answers
 from tests.conftest import CERTIFIED_PLAN, PERSON, services_in, write_line
+from tests.people import BASE, acting
 from tests.serving import served
 
 PLAN = {"unit_id": 1, "plan": CERTIFIED_PLAN}
 CLAIM = {"document": "Leaflet", "group": "main", "watts": 70.0, "load_ohms": 4.0}
 
 
-def keyed(key: str, person: str = "Tamsin%20Oduwell") -> dict[str, str]:
-    return {"Idempotency-Key": key, "X-Rulvek-Person": person}
+def keyed(key: str, person: str = "Tamsin Oduwell") -> dict[str, str]:
+    return {"Idempotency-Key": key} | acting(person)
 
 
 def test_the_first_answer_is_given_again(client: TestClient, unit_id: int) -> None:
@@ -28,7 +29,9 @@ def test_the_first_answer_is_given_again(client: TestClient, unit_id: int) -> No
     again = client.post("/api/campaigns", json=PLAN, headers=keyed("a"))
     assert first.status_code == again.status_code == 201 and first.json() == again.json()
     assert client.post("/api/campaigns", json=PLAN, headers=keyed("b")).json()["id"] != first.json()["id"]
-    assert client.post("/api/campaigns", json=PLAN, headers=keyed("a", "Joren")).json()["id"] != first.json()["id"]
+    assert (
+        client.post("/api/campaigns", json=PLAN, headers=keyed("a", "Joren Haldvik")).json()["id"] != first.json()["id"]
+    )
     assert len(client.get("/api/campaigns").json()["items"]) == 3
 
 
@@ -66,7 +69,7 @@ def test_a_refusal_is_an_answer_and_a_fault_is_not(
 
     with monkeypatch.context() as patched:
         patched.setattr(services.catalogue, "add_claim", broken)
-        with TestClient(client.app, headers=PERSON, raise_server_exceptions=False) as http:
+        with TestClient(client.app, BASE, headers=PERSON, raise_server_exceptions=False) as http:
             assert http.post("/api/models/1/claims", json=CLAIM, headers=keyed("f")).status_code == 500
     assert client.post("/api/models/1/claims", json=CLAIM, headers=keyed("f")).status_code == 201
 
@@ -102,7 +105,7 @@ def test_a_server_that_started_since_knows_it(tmp_path: Path) -> None:
     write_line(first)
     made = []
     for services in (first, again):
-        with TestClient(app_for(services), headers=PERSON) as http:
+        with TestClient(app_for(services), BASE, headers=PERSON) as http:
             made.append(http.post("/api/campaigns", json=PLAN, headers=keyed("k")))
             services.later.flush()
             assert len(http.get("/api/campaigns").json()["items"]) == 1

@@ -8,6 +8,7 @@ from fastapi.testclient import TestClient
 
 from rulvek.api.schema import schema
 from rulvek.composition import Services
+from tests.people import acting, admit
 
 CLAIM = {"group": "main", "document": "Manual", "watts": 80.0, "load_ohms": 4.0}
 
@@ -90,12 +91,14 @@ def test_a_single_channel_cannot_be_bridged_and_volts_have_a_range(client: TestC
     assert volts.status_code == 422 and "10.5 to 16 V" in volts.json()["what"]
 
 
-def test_a_name_is_asked_for(client: TestClient, unit_id: int) -> None:
-    nameless = client.post("/api/campaigns", json={"unit_id": unit_id}, headers={"X-Rulvek-Person": "%20"})
-    assert nameless.status_code == 422 and nameless.json()["code"] == "person-missing"
-    assert client.post("/api/bench/off", headers={"X-Rulvek-Person": ""}).status_code == 200  # off never waits
-    umlaut = client.post("/api/campaigns", json={"unit_id": unit_id}, headers={"X-Rulvek-Person": "J%C3%B8rgen"})
-    assert umlaut.json()["created_by"] == "Jørgen"
+def test_somebody_must_be_signed_in_but_to_switch_off(client: TestClient, services: Services, unit_id: int) -> None:
+    nobody = {"Authorization": "Bearer rulvek_nobodys"}
+    nameless = client.post("/api/campaigns", json={"unit_id": unit_id}, headers=nobody)
+    assert nameless.status_code == 401 and nameless.json()["code"] == "not-signed-in"
+    assert client.post("/api/bench/off", headers=nobody).status_code == 200  # off never waits
+    admit(services.database, "Jørgen Åvalon")
+    umlaut = client.post("/api/campaigns", json={"unit_id": unit_id}, headers=acting("Jørgen Åvalon"))
+    assert umlaut.json()["created_by"] == "Jørgen Åvalon"
 
 
 @pytest.mark.parametrize(

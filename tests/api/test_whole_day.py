@@ -11,8 +11,9 @@ from rulvek.bench.sim.bench import SimulatedBench
 from rulvek.composition import Services
 from rulvek.store import save
 from tests.conftest import CERTIFIED_PLAN, conducted, new_unit, prepare_over_http
+from tests.people import acting
 
-JOREN = {"X-Rulvek-Person": "Joren%20Haldvik"}  # as a browser says it
+JOREN = acting("Joren Haldvik")
 Json = dict[str, Any]
 
 

@@ -2,6 +2,7 @@
 
 import hashlib
 import json
+import time
 from pathlib import Path
 
 import numpy as np
@@ -56,6 +57,9 @@ def test_no_leftover_stands_in_the_way(tmp_path: Path, capture: Capture, leftove
     kept = store.keep_capture(capture)
     (tmp_path / kept.path).write_bytes(leftover)
     assert not store.is_intact(kept)
+    later = time.time() + 1  # a file of floats says at which second it was written
+    while time.time() < later:
+        time.sleep(0.05)
     again = store.keep_capture(capture)
     assert again.path == kept.path and store.is_intact(again)
     source = tmp_path / "sent.wav"

@@ -1,11 +1,11 @@
 """The application: routers, errors, the built front end."""
 
 import mimetypes
-from collections.abc import AsyncIterator
+from collections.abc import AsyncIterator, Sequence
 from contextlib import asynccontextmanager
 from pathlib import Path
 
-from fastapi import APIRouter, FastAPI, Request
+from fastapi import APIRouter, Depends, FastAPI, Request
 from fastapi.middleware.gzip import GZipMiddleware
 from fastapi.responses import FileResponse, JSONResponse
 from fastapi.staticfiles import StaticFiles
@@ -15,7 +15,8 @@ from starlette.types import Scope
 
 from rulvek import settings as configuration
 from rulvek.api import errors
-from rulvek.api.asking import Arrivals
+from rulvek.api.asking import Arrivals, allowed
+from rulvek.api.guard import Guard
 from rulvek.api.once import Once
 from rulvek.api.request_log import RequestLog
 from rulvek.api.routers import ALL
@@ -26,11 +27,11 @@ from rulvek.core.errors import NotFound
 def create_app(settings: configuration.Settings | None = None) -> FastAPI:
     """Make the application on the configured records, brought to the newest schema, with lost runs ended."""
     settings = settings or configuration.Settings()
-    return app_for(serving(settings), settings.web_folder)
+    return app_for(serving(settings), settings.web_folder, settings.allowed_hosts)
 
 
-def app_for(services: Services, web: Path | None = None) -> FastAPI:
-    """The application on given services."""
+def app_for(services: Services, web: Path | None = None, hosts: Sequence[str] = ()) -> FastAPI:
+    """The application on given services; ``hosts`` are names besides the machine's own that it is asked by."""
 
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
@@ -51,8 +52,9 @@ def app_for(services: Services, web: Path | None = None) -> FastAPI:
     app.add_middleware(GZipMiddleware, minimum_size=2000)
     app.add_middleware(RequestLog)
     app.add_middleware(Arrivals)
+    app.add_middleware(Guard, hosts=hosts)
     errors.install(app)
-    api = APIRouter(prefix="/api", responses=errors.RESPONSES)
+    api = APIRouter(prefix="/api", responses=errors.RESPONSES, dependencies=[Depends(allowed)])
     for router in ALL:
         api.include_router(router)
     app.include_router(api)

@@ -1,17 +1,22 @@
-"""What every request may need: the services, and who is asking."""
+"""What every request may need: the services, who is asking, and whether they may."""
 
 from collections.abc import AsyncIterator
 from typing import Annotated
-from urllib.parse import unquote
 
 import anyio
-from fastapi import Depends, Header, Request
+from fastapi import Depends, Request
+from fastapi.routing import APIRoute
+from starlette.concurrency import run_in_threadpool
 from starlette.types import ASGIApp, Receive, Scope, Send
 
+from rulvek.api.allowed import ALLOWED, PUBLIC
+from rulvek.api.guard import cookie_name, is_loopback
 from rulvek.composition import Services
-from rulvek.core.errors import BadInput
+from rulvek.core.errors import NotAllowed, NotSignedIn
 from rulvek.core.records.actor import UNNAMED, Actor
+from rulvek.core.records.people import DEED_WORDS, Deed, who_may
 from rulvek.services.benches import Arrival
+from rulvek.services.people import SignedIn, Visitor
 
 HEAVY_AT_ONCE = 3
 
@@ -34,16 +39,72 @@ def _services(request: Request) -> Services:
     return services
 
 
-def _person(x_rulvek_person: Annotated[str, Header(description="Who is asking, percent-encoded UTF-8.")] = "") -> Actor:
-    name = unquote(x_rulvek_person).strip()
-    if not name or len(name) > 80 or not name.isprintable():
-        raise BadInput("Say who you are: a name of 1 to 80 characters.", field="person", code="person-missing")
-    return Actor(name)
+def session_token(request: Request) -> str:
+    """The token of a browser's session; empty without one."""
+    return request.cookies.get(cookie_name(request.scope), "")
 
 
-def _person_if_known(x_rulvek_person: Annotated[str, Header()] = "") -> Actor:
-    name = unquote(x_rulvek_person).strip()[:80]
-    return Actor(name) if name and name.isprintable() else UNNAMED
+def signed_in(request: Request) -> SignedIn | None:
+    """Who is asking: by a script's token where there is one, else by the browser's session."""
+    sessions = _services(request).sessions
+    kind, _, token = request.headers.get("authorization", "").partition(" ")
+    if kind.lower() == "bearer":
+        return sessions.by_token(token.strip())
+    token = session_token(request)
+    return sessions.by_session(token) if token else None
+
+
+async def allowed(request: Request) -> None:
+    """Let a request through whose person may use the call; the one place where that is decided.
+
+    Raises:
+        NotSignedIn: nobody is signed in.
+        NotAllowed: it takes another role.
+    """
+    route: APIRoute = request.scope["route"]
+    if route.name in PUBLIC:
+        return
+    who = await run_in_threadpool(signed_in, request)
+    if who is None:
+        raise NotSignedIn("Nobody is signed in.", todo="Sign in.")
+    require(who, *ALLOWED.get(route.name, ()))
+    request.state.who = who
+
+
+def require(who: SignedIn, *deeds: Deed) -> None:
+    """Hold somebody to what their roles allow.
+
+    Raises:
+        NotAllowed: none of the deeds is.
+    """
+    if not deeds:
+        raise NotAllowed("Nobody may use this call: it has no entry in the table of roles.")
+    if not who.may(*deeds):
+        raise NotAllowed(
+            f"To {DEED_WORDS[deeds[0]]} takes {who_may(*deeds)}.", todo="Ask one, or an admin for the role."
+        )
+
+
+def _who(request: Request) -> SignedIn:
+    who: SignedIn = request.state.who
+    return who
+
+
+def _person(request: Request) -> Actor:
+    return _who(request).actor
+
+
+def _person_remembered(request: Request) -> Actor:
+    name = _services(request).sessions.name_remembered(session_token(request))
+    return Actor(name) if name else UNNAMED
+
+
+def visitor_of(request: Request) -> Visitor:
+    """Where a request comes from."""
+    client = request.client.host if request.client else ""
+    behind = any(name in request.headers for name in ("forwarded", "x-forwarded-for", "x-real-ip"))
+    local = is_loopback(client) and is_loopback(request.url.hostname or "") and not behind
+    return Visitor(client, request.headers.get("user-agent", ""), local)
 
 
 async def _one_of_few(request: Request) -> AsyncIterator[None]:
@@ -62,10 +123,14 @@ def _arrival(request: Request) -> Arrival:
 
 Use = Annotated[Services, Depends(_services)]
 Person = Annotated[Actor, Depends(_person)]
-"""Who does something that is stored. Until there are accounts, the name is taken on trust."""
+"""Who does something that is stored."""
+Who = Annotated[SignedIn, Depends(_who)]
+"""Who is asking, with their roles."""
+From = Annotated[Visitor, Depends(visitor_of)]
+"""Where a request comes from."""
 Arrived = Annotated[Arrival, Depends(_arrival)]
 """When the request came in, for what an Off overtakes."""
-AnyPerson = Annotated[Actor, Depends(_person_if_known)]
-"""For what must never wait for a name: switching off."""
+AnyPerson = Annotated[Actor, Depends(_person_remembered)]
+"""For what must never wait for a name, nor for the records: switching off."""
 HEAVY = [Depends(_one_of_few)]
 """For routes that work long for their answer."""

@@ -1,5 +1,6 @@
 """The one place where errors become responses."""
 
+import math
 from collections.abc import Mapping
 from typing import Any
 
@@ -10,12 +11,25 @@ from pydantic import BaseModel
 from starlette.exceptions import HTTPException
 
 from rulvek import malformed
-from rulvek.core.errors import BadInput, BenchFault, Conflict, NotFound, RulvekError, Unreadable
+from rulvek.core.errors import (
+    BadInput,
+    BenchFault,
+    Conflict,
+    NotAllowed,
+    NotFound,
+    NotSignedIn,
+    RulvekError,
+    TooSoon,
+    Unreadable,
+)
 
 STATUS: Mapping[type[RulvekError], int] = {
     BadInput: 422,
     NotFound: 404,
     Conflict: 409,
+    NotSignedIn: 401,
+    NotAllowed: 403,
+    TooSoon: 429,
     Unreadable: 409,
     BenchFault: 503,
     RulvekError: 500,
@@ -32,9 +46,15 @@ class Problem(BaseModel):
 
 
 RESPONSES: dict[int | str, dict[str, Any]] = {
+    401: {"model": Problem, "description": "Nobody is signed in"},
+    403: {"model": Problem, "description": "Not allowed to this person, or not from there"},
     404: {"model": Problem, "description": "Not on record"},
     409: {"model": Problem, "description": "Clashes with what is there or going on"},
+    413: {"model": Problem, "description": "Too large"},
+    415: {"model": Problem, "description": "Not a kind of body that is taken here"},
+    421: {"model": Problem, "description": "Asked by a name that this server does not have"},
     422: {"model": Problem, "description": "Cannot be used as it was sent"},
+    429: {"model": Problem, "description": "Tried too often"},
 }
 
 
@@ -44,7 +64,10 @@ def install(app: FastAPI) -> None:
     @app.exception_handler(RulvekError)
     async def _ours(_request: Request, error: RulvekError) -> JSONResponse:
         status = next(STATUS[kind] for kind in type(error).__mro__ if kind in STATUS)
-        return _answer(status, Problem(code=error.code, what=error.what, todo=error.todo, field=error.field))
+        answer = _answer(status, Problem(code=error.code, what=error.what, todo=error.todo, field=error.field))
+        if isinstance(error, TooSoon):
+            answer.headers["Retry-After"] = str(math.ceil(error.seconds))
+        return answer
 
     @app.exception_handler(RequestValidationError)
     async def _malformed(_request: Request, error: RequestValidationError) -> JSONResponse:

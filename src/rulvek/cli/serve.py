@@ -26,5 +26,7 @@ def serve(
     logs.configure(settings.log)
     application = create_app(settings)
     typer.echo(f"Rulvek is at http://{settings.host}:{settings.port} – open it in a browser; Ctrl+C ends it.")
+    if code := application.state.services.sessions.first_code():
+        typer.echo(f"Nobody has an account yet. The first is made there with this one-time code: {code}")
     answer_promptly()
     uvicorn.run(application, host=settings.host, port=settings.port, log_level="warning", timeout_graceful_shutdown=2)

@@ -5,6 +5,9 @@
     │   └── BadCapture      a recorded waveform cannot be analysed
     ├── NotFound            what was asked for is not in the records
     ├── Conflict            it clashes with what is already there or going on
+    ├── NotSignedIn         nobody is signed in, or nobody any more
+    ├── NotAllowed          the person's roles do not include it
+    ├── TooSoon             it was tried too often; wait
     ├── Unreadable          what is on record cannot be understood; it names itself
     └── BenchFault          the bench or its link failed while a run was on
 
@@ -48,6 +51,28 @@ class Conflict(RulvekError):
     """The request clashes with what is already there or going on."""
 
     code = "conflict"
+
+
+class NotSignedIn(RulvekError):
+    """Nobody is signed in, or nobody any more."""
+
+    code = "not-signed-in"
+
+
+class NotAllowed(RulvekError):
+    """The person's roles do not include it, or the request may have come from elsewhere."""
+
+    code = "not-allowed"
+
+
+class TooSoon(RulvekError):
+    """It was tried too often; it may be tried again after ``seconds``."""
+
+    code = "too-soon"
+
+    def __init__(self, what: str, seconds: float) -> None:
+        super().__init__(what)
+        self.seconds = seconds
 
 
 class Unreadable(RulvekError):

@@ -86,7 +86,7 @@ class FileStore:
         out = io.BytesIO()
         scaled = (capture.samples.T / full_scale).astype(np.float32)
         soundfile.write(out, scaled, round(capture.sample_rate), subtype="FLOAT", format="WAV")
-        wav = self.put(out.getvalue(), ".wav")
+        wav = self.put(_undated(out.getvalue()), ".wav")
         described = json.dumps(_describe(capture, full_scale) | {"wav_sha256": wav.sha256}, indent=1, allow_nan=False)
         sidecar = self.put(described.encode(), ".json")
         return KeptFile(wav.path, wav.sha256, wav.bytes, datetime.now(UTC), sidecar.sha256)
@@ -174,6 +174,12 @@ def _sync_folder(folder: Path) -> None:
         os.fsync(handle)
     finally:
         os.close(handle)
+
+
+def _undated(wav: bytes) -> bytes:
+    """A float WAV without the second at which it was written, which its PEAK chunk has: the same samples, one file."""
+    at = wav.find(b"PEAK", 0, 128)
+    return wav if at < 0 else wav[: at + 12] + bytes(4) + wav[at + 16 :]
 
 
 def _describe(capture: Capture, full_scale: float) -> dict[str, Any]:

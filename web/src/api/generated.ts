@@ -1136,6 +1136,350 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/me': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Get Me
+     * @description Who is signed in here, and what they may do.
+     */
+    get: operations['get_me']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/sign-in': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Sign In
+     * @description Begin a session with a password.
+     */
+    post: operations['sign_in']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/sign-in/code': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Sign In By Code
+     * @description Begin a session with a one-time code, and set the password that holds from now on.
+     */
+    post: operations['sign_in_by_code']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/sign-in/first': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Make First Account
+     * @description Make the first account, with the code that the terminal printed.
+     */
+    post: operations['make_first_account']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/sign-in/demo': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Be Demo Person
+     * @description Be one of the demo's people; only on the machine itself.
+     */
+    post: operations['be_demo_person']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/sign-out': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Sign Out
+     * @description End this session.
+     */
+    post: operations['sign_out']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/me/sessions': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * List My Sessions
+     * @description The browsers in which one is signed in.
+     */
+    get: operations['list_my_sessions']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/me/sessions/{session_id}': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    post?: never
+    /**
+     * End My Session
+     * @description End one of one's own sessions.
+     */
+    delete: operations['end_my_session']
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/me/password': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Change My Password
+     * @description Take another password; one's other sessions end.
+     */
+    post: operations['change_my_password']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/people': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * List People
+     * @description Everybody with an account, those who left too.
+     */
+    get: operations['list_people']
+    put?: never
+    /**
+     * Add Person
+     * @description Make an account; the one-time code is told this once.
+     */
+    post: operations['add_person']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/people/{person_id}/roles': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    /**
+     * Set Roles
+     * @description Give somebody these roles.
+     */
+    put: operations['set_roles']
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/people/{person_id}/closing': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Close Account
+     * @description Close the account of somebody who left.
+     */
+    post: operations['close_account']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/people/{person_id}/opening': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Open Account
+     * @description Open a closed account again.
+     */
+    post: operations['open_account']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/people/{person_id}/code': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Give Code
+     * @description A one-time code for somebody who forgot their password.
+     */
+    post: operations['give_code']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/tokens': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * List Tokens
+     * @description All tokens of scripts.
+     */
+    get: operations['list_tokens']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/people/{person_id}/tokens': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Give Token
+     * @description Make a token with which a script acts as somebody; it is told this once.
+     */
+    post: operations['give_token']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/tokens/{token_id}': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    post?: never
+    /**
+     * End Token
+     * @description End a token at once.
+     */
+    delete: operations['end_token']
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
 }
 export type webhooks = Record<string, never>
 export interface components {
@@ -1765,6 +2109,32 @@ export interface components {
       unit_verdicts: components['schemas']['VerdictView'][]
     }
     /**
+     * CodeIn
+     * @description A name, the one-time code that was given for it, and the password that is to hold from now on.
+     */
+    CodeIn: {
+      /** Name */
+      name: string
+      /** Password */
+      password: string
+      /** Code */
+      code: string
+    }
+    /**
+     * CodeView
+     * @description A one-time code, told this once: whoever has it sets the password of that person.
+     */
+    CodeView: {
+      person: components['schemas']['PersonView']
+      /** Code */
+      code: string
+      /**
+       * Until
+       * Format: date-time
+       */
+      until: string
+    }
+    /**
      * ColumnUse
      * @description What a column (counted from 0) is, and the factor that makes volts or amps of its numbers.
      *
@@ -1888,6 +2258,12 @@ export interface components {
      */
     DecisionRule: 'as_stored' | 'guarded' | 'simple'
     /**
+     * Deed
+     * @description What a role may allow.
+     * @enum {string}
+     */
+    Deed: 'look' | 'measure' | 'plan' | 'describe' | 'propose' | 'sign' | 'publish' | 'administer'
+    /**
      * DefaultsView
      * @description What the method proposes where people decide: proposed, shown, changed at will, never filed unseen.
      */
@@ -1898,6 +2274,14 @@ export interface components {
       bursts: string[]
       /** Three Points */
       three_points: number[]
+    }
+    /**
+     * DemoIn
+     * @description Which of the demo's people to be.
+     */
+    DemoIn: {
+      /** Person Id */
+      person_id: number
     }
     /**
      * DifferenceView
@@ -2501,6 +2885,26 @@ export interface components {
       whole: boolean
     }
     /**
+     * MeView
+     * @description Who is signed in, and what they may do; ``person`` is null where nobody is.
+     *
+     *     Attributes:
+     *         is_new: Nobody has an account yet: the first is made with the code that the terminal printed.
+     *         demo: Whom a newcomer may be with one click.
+     *         running: Whether a bench has something on, so that it can be switched off from anywhere.
+     */
+    MeView: {
+      person: components['schemas']['PersonView'] | null
+      /** May */
+      may: components['schemas']['Deed'][]
+      /** Is New */
+      is_new: boolean
+      /** Demo */
+      demo: components['schemas']['PersonView'][]
+      /** Running */
+      running: boolean
+    }
+    /**
      * Mode
      * @description How a unit is driven in a run.
      * @enum {string}
@@ -2672,6 +3076,15 @@ export interface components {
       parts: components['schemas']['NetworkView'][]
     }
     /**
+     * NewTokenView
+     * @description A token, told this once.
+     */
+    NewTokenView: {
+      /** Token */
+      token: string
+      of: components['schemas']['TokenView']
+    }
+    /**
      * NotchView
      * @description A claim on a reach bar.
      */
@@ -2747,6 +3160,44 @@ export interface components {
        * @default
        */
       reason: string
+    }
+    /**
+     * PasswordIn
+     * @description The password that holds now, and the one that is to hold.
+     */
+    PasswordIn: {
+      /** Old */
+      old: string
+      /** Password */
+      password: string
+    }
+    /**
+     * PersonIn
+     * @description A new account.
+     */
+    PersonIn: {
+      /** Name */
+      name: string
+      /** Roles */
+      roles: components['schemas']['Role'][]
+    }
+    /**
+     * PersonView
+     * @description An account. ``waiting``: its person has not set a password yet.
+     */
+    PersonView: {
+      /** Id */
+      id: number
+      /** Name */
+      name: string
+      /** Roles */
+      roles: components['schemas']['Role'][]
+      /** Closed */
+      closed: boolean
+      /** Demo */
+      demo: boolean
+      /** Waiting */
+      waiting: boolean
     }
     /**
      * PlanIn
@@ -3235,6 +3686,20 @@ export interface components {
       value: string
     }
     /**
+     * Role
+     * @description What somebody is to the lab; a person has one or more.
+     * @enum {string}
+     */
+    Role: 'viewer' | 'technician' | 'engineer' | 'reviewer' | 'manager' | 'admin'
+    /**
+     * RolesIn
+     * @description All roles of a person.
+     */
+    RolesIn: {
+      /** Roles */
+      roles: components['schemas']['Role'][]
+    }
+    /**
      * RowProblemView
      * @description Why a row cannot be taken; rows count from 1, the heading's.
      */
@@ -3433,6 +3898,30 @@ export interface components {
       models: components['schemas']['ModelRow'][]
     }
     /**
+     * SessionView
+     * @description A browser that one is signed in with; ``this`` is the one that asks.
+     */
+    SessionView: {
+      /** Id */
+      id: number
+      /**
+       * Began At
+       * Format: date-time
+       */
+      began_at: string
+      /**
+       * Seen At
+       * Format: date-time
+       */
+      seen_at: string
+      /** Address */
+      address: string
+      /** Browser */
+      browser: string
+      /** This */
+      this: boolean
+    }
+    /**
      * Severity
      * @description How much a finding takes from a reading.
      * @enum {string}
@@ -3445,6 +3934,16 @@ export interface components {
     SheetView: {
       /** Cells */
       cells: components['schemas']['HandView'][]
+    }
+    /**
+     * SignInIn
+     * @description A name and its password.
+     */
+    SignInIn: {
+      /** Name */
+      name: string
+      /** Password */
+      password: string
     }
     /**
      * SpectrumView
@@ -3529,6 +4028,47 @@ export interface components {
       needed: string[]
       /** Fields */
       fields: string[]
+    }
+    /**
+     * TokenIn
+     * @description A token for a script.
+     */
+    TokenIn: {
+      /** Name */
+      name: string
+      /** Roles */
+      roles: components['schemas']['Role'][]
+      /**
+       * Days
+       * @default 90
+       */
+      days: number
+    }
+    /**
+     * TokenView
+     * @description A script's token, without the token.
+     */
+    TokenView: {
+      /** Id */
+      id: number
+      /** Name */
+      name: string
+      /** Person */
+      person: string
+      /** Roles */
+      roles: components['schemas']['Role'][]
+      /**
+       * Made At
+       * Format: date-time
+       */
+      made_at: string
+      /**
+       * Until
+       * Format: date-time
+       */
+      until: string
+      /** Ended */
+      ended: boolean
     }
     /**
      * UnitEntry
@@ -3870,6 +4410,24 @@ export interface operations {
           'application/json': components['schemas']['LineView']
         }
       }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Not on record */
       404: {
         headers: {
@@ -3888,8 +4446,44 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Cannot be used as it was sent */
       422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
         headers: {
           [name: string]: unknown
         }
@@ -3919,6 +4513,24 @@ export interface operations {
           'application/json': components['schemas']['NameView'][]
         }
       }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Not on record */
       404: {
         headers: {
@@ -3937,8 +4549,44 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Cannot be used as it was sent */
       422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
         headers: {
           [name: string]: unknown
         }
@@ -3974,6 +4622,24 @@ export interface operations {
           'application/json': components['schemas']['ModelView']
         }
       }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Not on record */
       404: {
         headers: {
@@ -3992,8 +4658,44 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Cannot be used as it was sent */
       422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
         headers: {
           [name: string]: unknown
         }
@@ -4006,10 +4708,7 @@ export interface operations {
   add_series: {
     parameters: {
       query?: never
-      header?: {
-        /** @description Who is asking, percent-encoded UTF-8. */
-        'x-rulvek-person'?: string
-      }
+      header?: never
       path?: never
       cookie?: never
     }
@@ -4028,6 +4727,24 @@ export interface operations {
           'application/json': components['schemas']['EnteredView']
         }
       }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Not on record */
       404: {
         headers: {
@@ -4046,8 +4763,44 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Cannot be used as it was sent */
       422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
         headers: {
           [name: string]: unknown
         }
@@ -4060,10 +4813,7 @@ export interface operations {
   add_model: {
     parameters: {
       query?: never
-      header?: {
-        /** @description Who is asking, percent-encoded UTF-8. */
-        'x-rulvek-person'?: string
-      }
+      header?: never
       path: {
         series_id: number
       }
@@ -4084,6 +4834,24 @@ export interface operations {
           'application/json': components['schemas']['EnteredView']
         }
       }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Not on record */
       404: {
         headers: {
@@ -4102,8 +4870,44 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Cannot be used as it was sent */
       422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
         headers: {
           [name: string]: unknown
         }
@@ -4116,10 +4920,7 @@ export interface operations {
   receive_unit: {
     parameters: {
       query?: never
-      header?: {
-        /** @description Who is asking, percent-encoded UTF-8. */
-        'x-rulvek-person'?: string
-      }
+      header?: never
       path: {
         model_id: number
       }
@@ -4140,6 +4941,24 @@ export interface operations {
           'application/json': components['schemas']['EnteredView']
         }
       }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Not on record */
       404: {
         headers: {
@@ -4158,8 +4977,44 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Cannot be used as it was sent */
       422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
         headers: {
           [name: string]: unknown
         }
@@ -4172,10 +5027,7 @@ export interface operations {
   add_claim: {
     parameters: {
       query?: never
-      header?: {
-        /** @description Who is asking, percent-encoded UTF-8. */
-        'x-rulvek-person'?: string
-      }
+      header?: never
       path: {
         model_id: number
       }
@@ -4196,6 +5048,24 @@ export interface operations {
           'application/json': components['schemas']['ModelView']
         }
       }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Not on record */
       404: {
         headers: {
@@ -4214,8 +5084,44 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Cannot be used as it was sent */
       422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
         headers: {
           [name: string]: unknown
         }
@@ -4228,10 +5134,7 @@ export interface operations {
   withdraw_claim: {
     parameters: {
       query?: never
-      header?: {
-        /** @description Who is asking, percent-encoded UTF-8. */
-        'x-rulvek-person'?: string
-      }
+      header?: never
       path: {
         claim_id: number
       }
@@ -4252,6 +5155,24 @@ export interface operations {
           'application/json': components['schemas']['ModelView']
         }
       }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Not on record */
       404: {
         headers: {
@@ -4270,8 +5191,44 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Cannot be used as it was sent */
       422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
         headers: {
           [name: string]: unknown
         }
@@ -4306,6 +5263,24 @@ export interface operations {
           'application/json': components['schemas']['UnitView']
         }
       }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Not on record */
       404: {
         headers: {
@@ -4324,8 +5299,44 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Cannot be used as it was sent */
       422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
         headers: {
           [name: string]: unknown
         }
@@ -4353,6 +5364,24 @@ export interface operations {
           'application/json': components['schemas']['BenchView'][]
         }
       }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Not on record */
       404: {
         headers: {
@@ -4371,8 +5400,44 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Cannot be used as it was sent */
       422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
         headers: {
           [name: string]: unknown
         }
@@ -4403,6 +5468,24 @@ export interface operations {
           'application/json': components['schemas']['NowView']
         }
       }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Not on record */
       404: {
         headers: {
@@ -4421,8 +5504,44 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Cannot be used as it was sent */
       422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
         headers: {
           [name: string]: unknown
         }
@@ -4453,6 +5572,24 @@ export interface operations {
           'application/json': components['schemas']['BenchView']
         }
       }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Not on record */
       404: {
         headers: {
@@ -4471,8 +5608,44 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Cannot be used as it was sent */
       422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
         headers: {
           [name: string]: unknown
         }
@@ -4488,9 +5661,7 @@ export interface operations {
         /** @description number of the bench; the first one left out */
         bench?: number | null
       }
-      header?: {
-        'x-rulvek-person'?: string
-      }
+      header?: never
       path?: never
       cookie?: never
     }
@@ -4503,6 +5674,24 @@ export interface operations {
         }
         content: {
           'application/json': components['schemas']['BenchView']
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
         }
       }
       /** @description Not on record */
@@ -4523,8 +5712,44 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Cannot be used as it was sent */
       422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
         headers: {
           [name: string]: unknown
         }
@@ -4540,10 +5765,7 @@ export interface operations {
         /** @description number of the bench; the first one left out */
         bench?: number | null
       }
-      header?: {
-        /** @description Who is asking, percent-encoded UTF-8. */
-        'x-rulvek-person'?: string
-      }
+      header?: never
       path?: never
       cookie?: never
     }
@@ -4556,6 +5778,24 @@ export interface operations {
         }
         content: {
           'application/json': components['schemas']['BenchView']
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
         }
       }
       /** @description Not on record */
@@ -4576,8 +5816,44 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Cannot be used as it was sent */
       422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
         headers: {
           [name: string]: unknown
         }
@@ -4593,10 +5869,7 @@ export interface operations {
         /** @description number of the bench; the first one left out */
         bench?: number | null
       }
-      header?: {
-        /** @description Who is asking, percent-encoded UTF-8. */
-        'x-rulvek-person'?: string
-      }
+      header?: never
       path?: never
       cookie?: never
     }
@@ -4615,6 +5888,24 @@ export interface operations {
           'application/json': components['schemas']['BenchView']
         }
       }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Not on record */
       404: {
         headers: {
@@ -4633,8 +5924,44 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Cannot be used as it was sent */
       422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
         headers: {
           [name: string]: unknown
         }
@@ -4650,10 +5977,7 @@ export interface operations {
         /** @description number of the bench; the first one left out */
         bench?: number | null
       }
-      header?: {
-        /** @description Who is asking, percent-encoded UTF-8. */
-        'x-rulvek-person'?: string
-      }
+      header?: never
       path?: never
       cookie?: never
     }
@@ -4666,6 +5990,24 @@ export interface operations {
         }
         content: {
           'application/json': components['schemas']['BenchView']
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
         }
       }
       /** @description Not on record */
@@ -4686,8 +6028,44 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Cannot be used as it was sent */
       422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
         headers: {
           [name: string]: unknown
         }
@@ -4703,10 +6081,7 @@ export interface operations {
         /** @description number of the bench; the first one left out */
         bench?: number | null
       }
-      header?: {
-        /** @description Who is asking, percent-encoded UTF-8. */
-        'x-rulvek-person'?: string
-      }
+      header?: never
       path?: never
       cookie?: never
     }
@@ -4725,6 +6100,24 @@ export interface operations {
           'application/json': components['schemas']['BenchView']
         }
       }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Not on record */
       404: {
         headers: {
@@ -4743,8 +6136,44 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Cannot be used as it was sent */
       422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
         headers: {
           [name: string]: unknown
         }
@@ -4778,6 +6207,24 @@ export interface operations {
           'application/json': components['schemas']['PlanView']
         }
       }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Not on record */
       404: {
         headers: {
@@ -4796,8 +6243,44 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Cannot be used as it was sent */
       422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
         headers: {
           [name: string]: unknown
         }
@@ -4831,6 +6314,24 @@ export interface operations {
           'application/json': components['schemas']['CampaignList']
         }
       }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Not on record */
       404: {
         headers: {
@@ -4849,8 +6350,44 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Cannot be used as it was sent */
       422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
         headers: {
           [name: string]: unknown
         }
@@ -4863,10 +6400,7 @@ export interface operations {
   create_campaign: {
     parameters: {
       query?: never
-      header?: {
-        /** @description Who is asking, percent-encoded UTF-8. */
-        'x-rulvek-person'?: string
-      }
+      header?: never
       path?: never
       cookie?: never
     }
@@ -4885,6 +6419,24 @@ export interface operations {
           'application/json': components['schemas']['CampaignView']
         }
       }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Not on record */
       404: {
         headers: {
@@ -4903,8 +6455,44 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Cannot be used as it was sent */
       422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
         headers: {
           [name: string]: unknown
         }
@@ -4917,10 +6505,7 @@ export interface operations {
   prepare: {
     parameters: {
       query?: never
-      header?: {
-        /** @description Who is asking, percent-encoded UTF-8. */
-        'x-rulvek-person'?: string
-      }
+      header?: never
       path: {
         campaign_id: number
         wiring: number
@@ -4942,6 +6527,24 @@ export interface operations {
           'application/json': components['schemas']['CampaignView']
         }
       }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Not on record */
       404: {
         headers: {
@@ -4960,8 +6563,44 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Cannot be used as it was sent */
       422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
         headers: {
           [name: string]: unknown
         }
@@ -4974,10 +6613,7 @@ export interface operations {
   choose_attempt: {
     parameters: {
       query?: never
-      header?: {
-        /** @description Who is asking, percent-encoded UTF-8. */
-        'x-rulvek-person'?: string
-      }
+      header?: never
       path: {
         run_id: number
       }
@@ -4998,6 +6634,24 @@ export interface operations {
           'application/json': components['schemas']['CampaignView']
         }
       }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Not on record */
       404: {
         headers: {
@@ -5016,8 +6670,44 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Cannot be used as it was sent */
       422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
         headers: {
           [name: string]: unknown
         }
@@ -5050,6 +6740,24 @@ export interface operations {
           'application/json': components['schemas']['CampaignView']
         }
       }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Not on record */
       404: {
         headers: {
@@ -5068,8 +6776,44 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Cannot be used as it was sent */
       422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
         headers: {
           [name: string]: unknown
         }
@@ -5100,6 +6844,24 @@ export interface operations {
         }
         content?: never
       }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Not on record */
       404: {
         headers: {
@@ -5118,8 +6880,44 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Cannot be used as it was sent */
       422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
         headers: {
           [name: string]: unknown
         }
@@ -5132,10 +6930,7 @@ export interface operations {
   start_attempt: {
     parameters: {
       query?: never
-      header?: {
-        /** @description Who is asking, percent-encoded UTF-8. */
-        'x-rulvek-person'?: string
-      }
+      header?: never
       path: {
         run_id: number
       }
@@ -5156,6 +6951,24 @@ export interface operations {
           'application/json': components['schemas']['BenchView']
         }
       }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Not on record */
       404: {
         headers: {
@@ -5174,8 +6987,44 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Cannot be used as it was sent */
       422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
         headers: {
           [name: string]: unknown
         }
@@ -5209,6 +7058,24 @@ export interface operations {
           'text/event-stream': unknown
         }
       }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'text/event-stream': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'text/event-stream': components['schemas']['Problem']
+        }
+      }
       /** @description Not on record */
       404: {
         headers: {
@@ -5227,8 +7094,44 @@ export interface operations {
           'text/event-stream': components['schemas']['Problem']
         }
       }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'text/event-stream': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'text/event-stream': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'text/event-stream': components['schemas']['Problem']
+        }
+      }
       /** @description Cannot be used as it was sent */
       422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'text/event-stream': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
         headers: {
           [name: string]: unknown
         }
@@ -5256,6 +7159,24 @@ export interface operations {
           'application/json': string[]
         }
       }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Not on record */
       404: {
         headers: {
@@ -5274,8 +7195,44 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Cannot be used as it was sent */
       422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
         headers: {
           [name: string]: unknown
         }
@@ -5322,6 +7279,24 @@ export interface operations {
           'application/json': components['schemas']['AttemptList']
         }
       }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Not on record */
       404: {
         headers: {
@@ -5340,8 +7315,44 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Cannot be used as it was sent */
       422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
         headers: {
           [name: string]: unknown
         }
@@ -5374,6 +7385,24 @@ export interface operations {
           'application/json': components['schemas']['AttemptPage']
         }
       }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Not on record */
       404: {
         headers: {
@@ -5392,8 +7421,44 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Cannot be used as it was sent */
       422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
         headers: {
           [name: string]: unknown
         }
@@ -5423,6 +7488,24 @@ export interface operations {
           'application/json': components['schemas']['StepView'][]
         }
       }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Not on record */
       404: {
         headers: {
@@ -5441,8 +7524,44 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Cannot be used as it was sent */
       422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
         headers: {
           [name: string]: unknown
         }
@@ -5455,10 +7574,7 @@ export interface operations {
   overrule: {
     parameters: {
       query?: never
-      header?: {
-        /** @description Who is asking, percent-encoded UTF-8. */
-        'x-rulvek-person'?: string
-      }
+      header?: never
       path: {
         attempt_id: number
       }
@@ -5479,6 +7595,24 @@ export interface operations {
           'application/json': components['schemas']['CampaignView']
         }
       }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Not on record */
       404: {
         headers: {
@@ -5497,8 +7631,44 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Cannot be used as it was sent */
       422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
         headers: {
           [name: string]: unknown
         }
@@ -5511,10 +7681,7 @@ export interface operations {
   withdraw_reading: {
     parameters: {
       query?: never
-      header?: {
-        /** @description Who is asking, percent-encoded UTF-8. */
-        'x-rulvek-person'?: string
-      }
+      header?: never
       path: {
         attempt_id: number
       }
@@ -5535,6 +7702,24 @@ export interface operations {
           'application/json': components['schemas']['CampaignView']
         }
       }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Not on record */
       404: {
         headers: {
@@ -5553,8 +7738,44 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Cannot be used as it was sent */
       422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
         headers: {
           [name: string]: unknown
         }
@@ -5567,10 +7788,7 @@ export interface operations {
   remark: {
     parameters: {
       query?: never
-      header?: {
-        /** @description Who is asking, percent-encoded UTF-8. */
-        'x-rulvek-person'?: string
-      }
+      header?: never
       path: {
         attempt_id: number
       }
@@ -5591,6 +7809,24 @@ export interface operations {
           'application/json': components['schemas']['CampaignView']
         }
       }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Not on record */
       404: {
         headers: {
@@ -5609,8 +7845,44 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Cannot be used as it was sent */
       422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
         headers: {
           [name: string]: unknown
         }
@@ -5623,10 +7895,7 @@ export interface operations {
   add_second: {
     parameters: {
       query?: never
-      header?: {
-        /** @description Who is asking, percent-encoded UTF-8. */
-        'x-rulvek-person'?: string
-      }
+      header?: never
       path: {
         attempt_id: number
       }
@@ -5647,6 +7916,24 @@ export interface operations {
           'application/json': components['schemas']['AttemptPage']
         }
       }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Not on record */
       404: {
         headers: {
@@ -5665,8 +7952,44 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Cannot be used as it was sent */
       422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
         headers: {
           [name: string]: unknown
         }
@@ -5699,6 +8022,24 @@ export interface operations {
           'application/json': components['schemas']['WaveView']
         }
       }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Not on record */
       404: {
         headers: {
@@ -5717,8 +8058,44 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Cannot be used as it was sent */
       422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
         headers: {
           [name: string]: unknown
         }
@@ -5750,6 +8127,24 @@ export interface operations {
           'application/json': components['schemas']['SpectrumView']
         }
       }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Not on record */
       404: {
         headers: {
@@ -5768,8 +8163,44 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Cannot be used as it was sent */
       422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
         headers: {
           [name: string]: unknown
         }
@@ -5797,6 +8228,24 @@ export interface operations {
         }
         content?: never
       }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Not on record */
       404: {
         headers: {
@@ -5815,8 +8264,44 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Cannot be used as it was sent */
       422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
         headers: {
           [name: string]: unknown
         }
@@ -5844,6 +8329,24 @@ export interface operations {
         }
         content?: never
       }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Not on record */
       404: {
         headers: {
@@ -5862,8 +8365,44 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Cannot be used as it was sent */
       422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
         headers: {
           [name: string]: unknown
         }
@@ -5891,6 +8430,24 @@ export interface operations {
           'application/json': components['schemas']['GearView']
         }
       }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Not on record */
       404: {
         headers: {
@@ -5909,8 +8466,44 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Cannot be used as it was sent */
       422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
         headers: {
           [name: string]: unknown
         }
@@ -5923,10 +8516,7 @@ export interface operations {
   enter_instrument: {
     parameters: {
       query?: never
-      header?: {
-        /** @description Who is asking, percent-encoded UTF-8. */
-        'x-rulvek-person'?: string
-      }
+      header?: never
       path?: never
       cookie?: never
     }
@@ -5945,6 +8535,24 @@ export interface operations {
           'application/json': components['schemas']['GearView']
         }
       }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Not on record */
       404: {
         headers: {
@@ -5963,8 +8571,44 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Cannot be used as it was sent */
       422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
         headers: {
           [name: string]: unknown
         }
@@ -5998,6 +8642,24 @@ export interface operations {
           'application/json': components['schemas']['HandView']
         }
       }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Not on record */
       404: {
         headers: {
@@ -6016,8 +8678,44 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Cannot be used as it was sent */
       422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
         headers: {
           [name: string]: unknown
         }
@@ -6030,10 +8728,7 @@ export interface operations {
   keep: {
     parameters: {
       query?: never
-      header?: {
-        /** @description Who is asking, percent-encoded UTF-8. */
-        'x-rulvek-person'?: string
-      }
+      header?: never
       path: {
         unit_id: number
       }
@@ -6054,6 +8749,24 @@ export interface operations {
           'application/json': components['schemas']['KeptView']
         }
       }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Not on record */
       404: {
         headers: {
@@ -6072,8 +8785,44 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Cannot be used as it was sent */
       422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
         headers: {
           [name: string]: unknown
         }
@@ -6107,6 +8856,24 @@ export interface operations {
           'application/json': components['schemas']['SheetView']
         }
       }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Not on record */
       404: {
         headers: {
@@ -6125,8 +8892,44 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Cannot be used as it was sent */
       422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
         headers: {
           [name: string]: unknown
         }
@@ -6139,10 +8942,7 @@ export interface operations {
   keep_sheet: {
     parameters: {
       query?: never
-      header?: {
-        /** @description Who is asking, percent-encoded UTF-8. */
-        'x-rulvek-person'?: string
-      }
+      header?: never
       path: {
         unit_id: number
       }
@@ -6163,6 +8963,24 @@ export interface operations {
           'application/json': components['schemas']['KeptSheetView']
         }
       }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Not on record */
       404: {
         headers: {
@@ -6181,8 +8999,44 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Cannot be used as it was sent */
       422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
         headers: {
           [name: string]: unknown
         }
@@ -6212,6 +9066,24 @@ export interface operations {
           'application/json': components['schemas']['RecordingView']
         }
       }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Not on record */
       404: {
         headers: {
@@ -6230,8 +9102,44 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Cannot be used as it was sent */
       422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
         headers: {
           [name: string]: unknown
         }
@@ -6261,6 +9169,24 @@ export interface operations {
           'application/json': components['schemas']['RecordingView']
         }
       }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Not on record */
       404: {
         headers: {
@@ -6279,8 +9205,44 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Cannot be used as it was sent */
       422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
         headers: {
           [name: string]: unknown
         }
@@ -6308,6 +9270,24 @@ export interface operations {
         }
         content?: never
       }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Not on record */
       404: {
         headers: {
@@ -6326,8 +9306,44 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Cannot be used as it was sent */
       422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
         headers: {
           [name: string]: unknown
         }
@@ -6363,6 +9379,24 @@ export interface operations {
           'application/json': components['schemas']['RecordingView']
         }
       }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Not on record */
       404: {
         headers: {
@@ -6381,8 +9415,44 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Cannot be used as it was sent */
       422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
         headers: {
           [name: string]: unknown
         }
@@ -6412,6 +9482,24 @@ export interface operations {
           'application/json': components['schemas']['RecordingView']
         }
       }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Not on record */
       404: {
         headers: {
@@ -6430,8 +9518,44 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Cannot be used as it was sent */
       422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
         headers: {
           [name: string]: unknown
         }
@@ -6444,10 +9568,7 @@ export interface operations {
   keep_recording: {
     parameters: {
       query?: never
-      header?: {
-        /** @description Who is asking, percent-encoded UTF-8. */
-        'x-rulvek-person'?: string
-      }
+      header?: never
       path: {
         recording_id: string
       }
@@ -6464,6 +9585,24 @@ export interface operations {
           'application/json': components['schemas']['KeptView']
         }
       }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Not on record */
       404: {
         headers: {
@@ -6482,8 +9621,44 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Cannot be used as it was sent */
       422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
         headers: {
           [name: string]: unknown
         }
@@ -6515,6 +9690,24 @@ export interface operations {
           'application/json': components['schemas']['TableView']
         }
       }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Not on record */
       404: {
         headers: {
@@ -6533,8 +9726,44 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Cannot be used as it was sent */
       422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
         headers: {
           [name: string]: unknown
         }
@@ -6566,6 +9795,24 @@ export interface operations {
           'application/json': components['schemas']['EarlierView']
         }
       }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Not on record */
       404: {
         headers: {
@@ -6584,8 +9831,44 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Cannot be used as it was sent */
       422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
         headers: {
           [name: string]: unknown
         }
@@ -6598,10 +9881,7 @@ export interface operations {
   keep_table: {
     parameters: {
       query?: never
-      header?: {
-        /** @description Who is asking, percent-encoded UTF-8. */
-        'x-rulvek-person'?: string
-      }
+      header?: never
       path?: never
       cookie?: never
     }
@@ -6620,6 +9900,24 @@ export interface operations {
           'application/json': components['schemas']['EarlierView']
         }
       }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Not on record */
       404: {
         headers: {
@@ -6638,8 +9936,44 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Cannot be used as it was sent */
       422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
         headers: {
           [name: string]: unknown
         }
@@ -6667,6 +10001,24 @@ export interface operations {
           'application/json': components['schemas']['CalculatorView'][]
         }
       }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Not on record */
       404: {
         headers: {
@@ -6685,8 +10037,44 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Cannot be used as it was sent */
       422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
         headers: {
           [name: string]: unknown
         }
@@ -6718,6 +10106,24 @@ export interface operations {
           'application/json': components['schemas']['ComposedView']
         }
       }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Not on record */
       404: {
         headers: {
@@ -6736,8 +10142,44 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Cannot be used as it was sent */
       422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
         headers: {
           [name: string]: unknown
         }
@@ -6765,6 +10207,24 @@ export interface operations {
           'application/json': string[]
         }
       }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Not on record */
       404: {
         headers: {
@@ -6783,8 +10243,44 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Cannot be used as it was sent */
       422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
         headers: {
           [name: string]: unknown
         }
@@ -6818,6 +10314,24 @@ export interface operations {
         }
         content?: never
       }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Not on record */
       404: {
         headers: {
@@ -6836,8 +10350,44 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Cannot be used as it was sent */
       422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
         headers: {
           [name: string]: unknown
         }
@@ -6871,6 +10421,24 @@ export interface operations {
           'application/json': components['schemas']['ResultView'][]
         }
       }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Not on record */
       404: {
         headers: {
@@ -6889,8 +10457,1902 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Cannot be used as it was sent */
       422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_me: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['MeView']
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  sign_in: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['SignInIn']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['MeView']
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  sign_in_by_code: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['CodeIn']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['MeView']
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  make_first_account: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['CodeIn']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      201: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['MeView']
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  be_demo_person: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['DemoIn']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['MeView']
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  sign_out: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      204: {
+        headers: {
+          [name: string]: unknown
+        }
+        content?: never
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  list_my_sessions: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['SessionView'][]
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  end_my_session: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        session_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      204: {
+        headers: {
+          [name: string]: unknown
+        }
+        content?: never
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  change_my_password: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['PasswordIn']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      204: {
+        headers: {
+          [name: string]: unknown
+        }
+        content?: never
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  list_people: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['PersonView'][]
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  add_person: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['PersonIn']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      201: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['CodeView']
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  set_roles: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        person_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['RolesIn']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['PersonView']
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  close_account: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        person_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['PersonView']
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  open_account: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        person_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['CodeView']
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  give_code: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        person_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['CodeView']
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  list_tokens: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['TokenView'][]
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  give_token: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        person_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['TokenIn']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      201: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['NewTokenView']
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  end_token: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        token_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['TokenView']
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
         headers: {
           [name: string]: unknown
         }

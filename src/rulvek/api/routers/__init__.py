@@ -2,7 +2,18 @@
 
 from fastapi import APIRouter
 
-from rulvek.api.routers import benches, by_hand, campaigns, desk, earlier_results, evidence, gear, line, recordings
+from rulvek.api.routers import (
+    benches,
+    by_hand,
+    campaigns,
+    desk,
+    earlier_results,
+    evidence,
+    gear,
+    line,
+    people,
+    recordings,
+)
 
 ALL: tuple[APIRouter, ...] = (
     line.router,
@@ -14,4 +25,5 @@ ALL: tuple[APIRouter, ...] = (
     recordings.router,
     earlier_results.router,
     desk.router,
+    people.router,
 )

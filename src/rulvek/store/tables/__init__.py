@@ -18,6 +18,7 @@ from rulvek.store.tables.campaigns import AttemptChoice, Campaign, Preparation, 
 from rulvek.store.tables.conclusions import ModelConclusion, UnitConclusion
 from rulvek.store.tables.gear import Bench, BenchLease, Instrument
 from rulvek.store.tables.line import ChannelGroup, Claim, ClaimWithdrawal, Model, Series, Unit
+from rulvek.store.tables.people import Person, PersonSession, ScriptToken, SignInWait
 
 __all__ = [
     "Attempt",
@@ -37,13 +38,17 @@ __all__ = [
     "Model",
     "ModelConclusion",
     "Overruling",
+    "Person",
+    "PersonSession",
     "Preparation",
     "Reading",
     "ReadingWithdrawal",
     "Remark",
     "Run",
+    "ScriptToken",
     "SecondReading",
     "Series",
+    "SignInWait",
     "Step",
     "Unit",
     "UnitConclusion",

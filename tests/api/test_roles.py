@@ -1,0 +1,86 @@
+"""Who may use which call: every role at every call, held against the matrix as the design has it."""
+
+from collections.abc import Iterator
+
+import pytest
+from fastapi.routing import APIRoute
+from fastapi.testclient import TestClient
+
+from rulvek.api.allowed import ALLOWED, PUBLIC
+from rulvek.api.routers import ALL
+from rulvek.composition import Services
+from rulvek.core.records.people import MAY, Deed, Role
+from tests.conftest import application
+from tests.people import BASE, acting, admit
+
+ROUTES = [route for router in ALL for route in router.routes if isinstance(route, APIRoute)]
+MATRIX = {
+    # The table of the design, row by row: viewer, technician, engineer, reviewer, manager, admin.
+    Deed.LOOK: "vterma",
+    Deed.MEASURE: "te",
+    Deed.PLAN: "e",
+    Deed.DESCRIBE: "em",
+    Deed.PROPOSE: "em",
+    Deed.SIGN: "r",
+    Deed.PUBLISH: "m",
+    Deed.ADMINISTER: "a",
+}
+READS_THAT_ARE_NOT_FOR_ALL = {"get_recording", "list_tokens"}
+
+
+@pytest.fixture
+def everyone(services: Services, unit_id: int) -> Iterator[TestClient]:
+    for role in Role:
+        admit(services.database, f"Pim {role.value}", roles=(role,))
+    with TestClient(application(services), BASE) as http:
+        yield http
+
+
+def test_the_matrix_is_the_designs() -> None:
+    assert {deed: {role for role in Role if role.value[0] in letters} for deed, letters in MATRIX.items()} == MAY
+
+
+def test_every_call_has_an_entry_and_no_entry_lacks_its_call() -> None:
+    names = [route.name for route in ROUTES]
+    assert len(names) == len(set(names))
+    assert set(names) == set(ALLOWED) | (PUBLIC & set(names)) and not PUBLIC & set(ALLOWED)
+
+
+def test_what_only_looks_is_for_everyone() -> None:
+    for route in ROUTES:
+        if route.methods == {"GET"} and route.name not in PUBLIC | READS_THAT_ARE_NOT_FOR_ALL:
+            assert ALLOWED[route.name] == (Deed.LOOK,), route.name
+
+
+@pytest.mark.parametrize("route", ROUTES, ids=[route.name for route in ROUTES])
+def test_every_role_at_every_call(everyone: TestClient, route: APIRoute) -> None:
+    """Refused are exactly those whose role has it not; whoever may is told what else is wrong, at most."""
+    if route.name == "campaign_events":
+        return  # a stream; `test_a_stream_is_not_for_strangers` has it
+    path = f"/api{route.path}"
+    for name in ("model_id", "unit_id", "campaign_id", "series_id", "claim_id", "run_id", "attempt_id", "person_id"):
+        path = path.replace(f"{{{name}}}", "999999")
+    path = path.replace("{session_id}", "999999").replace("{token_id}", "999999").replace("{wiring}", "1")
+    path = path.replace("{recording_id}", "0" * 16).replace("{name}", "nothing")
+    (method,) = route.methods
+    stranger = everyone.request(method, path)
+    assert (stranger.status_code == 401) == (route.name not in PUBLIC), stranger.text
+    if route.name in PUBLIC:
+        return
+    for role in Role:
+        answer = everyone.request(method, path, headers=acting(f"Pim {role.value}"))
+        may = any(role.value[0] in MATRIX[deed] for deed in ALLOWED[route.name])
+        assert (answer.status_code != 403) == may, (role, answer.status_code, answer.text)
+        if not may:
+            assert answer.json()["code"] == "not-allowed" and "takes a" in answer.json()["what"]
+
+
+def test_a_stream_is_not_for_strangers(everyone: TestClient) -> None:
+    assert everyone.get("/api/campaigns/1/events").status_code == 401
+
+
+def test_a_call_without_an_entry_is_refused_to_everyone(everyone: TestClient, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.delitem(ALLOWED, "get_gear")  # type: ignore[arg-type]
+    admit(everyone.app.state.services.database, "Ada Allroles")  # type: ignore[attr-defined]
+    answer = everyone.get("/api/gear", headers=acting("Ada Allroles"))
+    assert answer.status_code == 403 and "no entry" in answer.json()["what"]
