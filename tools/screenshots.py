@@ -9,10 +9,12 @@ from pathlib import Path
 from typing import Any
 
 import httpx
+from demo_person import as_browser, session_of
 from playwright.sync_api import Page, sync_playwright
 
 PORT = 8478
 ADDRESS = f"http://127.0.0.1:{PORT}"
+SESSION: dict[str, str] = {}
 OUT = Path("docs/screenshots")
 STILL = {
     "line": "/line",
@@ -41,7 +43,8 @@ def main() -> None:
                     args=["--no-sandbox", "--disable-gpu", "--disable-background-networking"],
                 )
                 page = browser.new_page(viewport={"width": 1280, "height": 800})
-                page.add_init_script("localStorage.setItem('rulvek.person', 'Tamsin Oduwell')")
+                SESSION.update(session_of(ADDRESS))
+                page.context.add_cookies(as_browser(ADDRESS, SESSION))  # type: ignore[arg-type]
                 take_still(page)
                 take_live(page)
                 browser.close()
@@ -54,7 +57,7 @@ def wait_for_server() -> None:
     """Until it answers."""
     while True:
         try:
-            httpx.get(f"{ADDRESS}/api/bench")
+            httpx.get(f"{ADDRESS}/api/me")
             return
         except httpx.TransportError:
             time.sleep(0.1)
@@ -76,7 +79,7 @@ def choose(page: Page, label: str, option: str) -> None:
 
 def found(path: str, **wanted: object) -> dict[str, Any]:
     """The first listed item with these values: ids depend on which bench was done first."""
-    items: list[dict[str, Any]] = httpx.get(f"{ADDRESS}/api{path}").json()["items"]
+    items: list[dict[str, Any]] = httpx.get(f"{ADDRESS}/api{path}", cookies=SESSION).json()["items"]
     return next(item for item in items if all(item[key] == value for key, value in wanted.items()))
 
 
@@ -144,7 +147,7 @@ def take_sheet(page: Page, unit_id: int) -> None:
 def take_recording(page: Page) -> None:
     """The sweep of the demo's field recorder, read once more."""
     recorded = found("/attempts?limit=200", unit_serial="CS2-2603-0402", origin="recorded")
-    original = httpx.get(f"{ADDRESS}/api/attempts/{recorded['id']}/original").content
+    original = httpx.get(f"{ADDRESS}/api/attempts/{recorded['id']}/original", cookies=SESSION).content
     campaign = found("/campaigns", id=recorded["campaign_id"])
     page.goto(f"{ADDRESS}/units/{campaign['unit_id']}/recorded")
     sweep = {"name": "sweep-4-ohm.wav", "mimeType": "audio/wav", "buffer": original}

@@ -155,7 +155,7 @@ def test_a_thousand_offs(services: Services, unit_id: int, address: str, tmp_pat
     over = threading.Event()
 
     def read() -> None:
-        with httpx.Client(base_url=address, timeout=60, limits=LIMITS) as http:
+        with httpx.Client(base_url=address, headers=PERSON, timeout=60, limits=LIMITS) as http:
             while not over.is_set():
                 for page in ("/line", f"/units/{unit_id}", "/attempts", f"/campaigns/{campaigns[-1]}"):
                     http.get(page)

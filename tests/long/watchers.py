@@ -6,13 +6,15 @@ import time
 
 import httpx
 
+from tests.people import acting
+
 WATCHERS = 20
 ASKED_EVERY_SECONDS = 0.8  # as the front end asks what goes on (web/src/api/now.ts)
 
 
 def watch(address: str, campaign: str) -> None:
     """Follow a campaign's steps, and ask what goes on."""
-    with httpx.Client(base_url=address, timeout=None) as http:
+    with httpx.Client(base_url=address, headers=acting("Joren Haldvik"), timeout=None) as http:
         follow = threading.Thread(target=_follow, args=(http, campaign), daemon=True)
         follow.start()
         while True:

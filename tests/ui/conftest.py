@@ -1,12 +1,15 @@
 """A served application with the built front end, and Debian's Chromium to look at it."""
 
+import time
 from collections.abc import Callable, Iterator
 from pathlib import Path
+from urllib.parse import urlsplit
 
 import pytest
 from playwright.sync_api import Browser, BrowserContext, Page, expect
 
 from tests.conftest import services_in, write_line
+from tests.people import token_of
 from tests.serving import served
 
 # Only to end a test that would wait for ever: how fast Rulvek is, `make bench` measures.
@@ -60,7 +63,8 @@ def open_page(browser: Browser, address: str) -> Iterator[Open]:
         page.set_default_timeout(PATIENCE_MS)
         page.on("pageerror", lambda error: faults.append(str(error)))
         if person is not None:
-            page.add_init_script(f"localStorage.setItem('rulvek.person', {person!r})")
+            port = urlsplit(address).port
+            context.add_cookies([{"name": f"rulvek_session_{port}", "value": token_of(person), "url": address}])
         page.goto(path)
         return page
 
@@ -82,3 +86,11 @@ def say_the_run(page: Page, ohms: str = "4", volts: str = "14.4") -> None:
     """What a reading from outside is never filed without: its load and how the supply was held."""
     page.get_by_label("Load, Ω").fill(ohms)
     page.get_by_label("Held at, V").fill(volts)
+
+
+def until(page: Page, holds: str) -> None:
+    """Wait until an expression holds on a page; asked from outside, as a page may not evaluate text itself."""
+    end = time.monotonic() + PATIENCE_MS / 1000
+    while not page.evaluate(holds):
+        assert time.monotonic() < end, f"never came to be: {holds}"
+        page.wait_for_timeout(20)

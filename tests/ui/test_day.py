@@ -7,7 +7,7 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.ui.conftest import Open, choose, say_the_run
+from tests.ui.conftest import Open, choose, say_the_run, until
 from tests.ui.test_story import see_to_everything
 
 pytestmark = pytest.mark.long
@@ -115,7 +115,7 @@ def test_a_trip_and_its_repeat_and_a_reload_in_between(four_channels: str, open_
     page.get_by_role("button", name="Take it to the bench").click()
     see_to_everything(page)
     page.keyboard.press("Space")
-    page.wait_for_function("Number(document.querySelector('.sheet .main .mono').innerText) > 1")
+    until(page, "Number(document.querySelector('.sheet .main .mono').innerText) > 1")
     page.reload()
     expect(page.get_by_role("button", name="Stop the run")).to_be_visible()
     expect(page.locator(".sheet .state")).to_have_text("protection tripped")

@@ -9,7 +9,8 @@ import pytest
 from playwright.sync_api import Page, Route, expect
 
 from tests.conftest import CERTIFIED_PLAN, PERSON
-from tests.ui.conftest import Open, choose
+from tests.people import acting
+from tests.ui.conftest import Open, choose, until
 from tests.ui.test_story import see_to_everything
 
 pytestmark = pytest.mark.bench_speed(0.7)  # so that a run is still on when a slow browser has come to switch it off
@@ -26,7 +27,7 @@ def running(open_page: Open) -> Page:
     page = to_the_bench(open_page)
     see_to_everything(page)
     page.keyboard.press("Space")
-    page.wait_for_function("Number(document.querySelector('.sheet .main .mono').innerText) > 0.5")
+    until(page, "Number(document.querySelector('.sheet .main .mono').innerText) > 0.5")
     return page
 
 
@@ -55,7 +56,7 @@ def test_a_held_key_acts_once(open_page: Open, address: str) -> None:
         page.wait_for_timeout(25)
     page.keyboard.up("Space")
     expect(action).to_contain_text("Measure the loads")
-    wiring = httpx.get(f"{address}/api/campaigns/1").json()["wirings"][0]
+    wiring = httpx.get(f"{address}/api/campaigns/1", headers=PERSON).json()["wirings"][0]
     assert [one["state"] for one in wiring["preparations"]].count("done") == 1
 
 
@@ -125,7 +126,7 @@ def test_controls_are_ticked_one_by_one(open_page: Open, tmp_path: Path, address
     expect(page.get_by_label("Gain to 1 V")).to_be_checked()
     expect(page.get_by_label("Low-pass off")).not_to_be_checked()
     page.wait_for_timeout(300)
-    wiring = httpx.get(f"{address}/api/campaigns/1").json()["wirings"][0]
+    wiring = httpx.get(f"{address}/api/campaigns/1", headers=PERSON).json()["wirings"][0]
     assert [one["state"] for one in wiring["preparations"] if one["item"] == "controls"] == ["open"]
     page.get_by_label("Low-pass off").check()
     expect(action).to_contain_text("Match the gains")
@@ -161,7 +162,7 @@ def test_two_clicks_make_one_campaign(open_page: Open, address: str) -> None:
     expect(button).to_be_enabled()
     button.evaluate("one => { one.click(); one.click(); }")
     page.wait_for_url(re.compile(r"/campaigns/\d+/live"))
-    assert len(httpx.get(f"{address}/api/campaigns").json()["items"]) == 1
+    assert len(httpx.get(f"{address}/api/campaigns", headers=PERSON).json()["items"]) == 1
 
 
 def test_what_was_seen_to_on_another_day_is_seen_to_again(open_page: Open, tmp_path: Path) -> None:
@@ -180,8 +181,7 @@ def test_what_somebody_else_did_is_told_also_in_an_open_form(open_page: Open, ad
     page.get_by_label("Document").fill("Carton")
     page.wait_for_timeout(1000)  # the page has heard of what was there before
     claim = {"document": "Web page", "group": "main", "watts": 90, "load_ohms": 4}
-    joren = {"X-Rulvek-Person": "Joren Haldvik"}
-    httpx.post(f"{address}/api/models/1/claims", json=claim, headers=joren).raise_for_status()
+    httpx.post(f"{address}/api/models/1/claims", json=claim, headers=acting("Joren Haldvik")).raise_for_status()
     told = page.get_by_role("dialog").get_by_role("status")
     expect(told).to_contain_text("Meanwhile Joren Haldvik added a claim: 90 W at 4 Ω, Web page")
     expect(page.locator("table td").get_by_text("90", exact=True)).to_be_attached()  # the list behind the form, too

@@ -3,7 +3,7 @@
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.ui.conftest import Open
+from tests.ui.conftest import Open, until
 from tests.ui.test_story import AXE, faults, see_to_everything
 
 ROUTES = (
@@ -25,6 +25,9 @@ ROUTES = (
     "/units/1/recorded",
     "/evidence/earlier",
     "/words",
+    "/people",
+    "/account",
+    "/begin",
     "/nowhere",
 )
 SIZES = ((1280, 800), (1024, 768), (800, 1280), (640, 400))  # the last one is the first at 200 %
@@ -50,14 +53,14 @@ def test_every_route_at_every_size_in_both_themes(open_page: Open) -> None:
         page.wait_for_timeout(250)  # what is asked for after that
         titles.append(page.title())
         wrong = []
-        page.add_script_tag(path=AXE)
+        page.evaluate(AXE.read_text())  # a page may not carry a script that is not its own
         for theme, rules in (
             ("paper", WCAG),
             ("dark", "runOnly: ['color-contrast']"),
         ):  # colours are all that it changes
             for width, height in SIZES:
                 page.set_viewport_size({"width": width, "height": height})
-                page.wait_for_function("document.getAnimations().every(one => one.playState !== 'running')")
+                until(page, "document.getAnimations().every(one => one.playState !== 'running')")
                 at = f"{theme}, {width} × {height}: "
                 if sideways(page):
                     wrong.append(f"{at}{page.evaluate('document.documentElement.scrollWidth')} px wide")
@@ -81,8 +84,8 @@ def test_dialogs_and_a_run_that_is_on_are_accessible(open_page: Open, theme: str
         page.keyboard.press("Shift+D")
 
     def look(where: str) -> None:
-        page.wait_for_function("document.getAnimations().every(one => one.playState !== 'running')")
-        page.add_script_tag(path=AXE)
+        until(page, "document.getAnimations().every(one => one.playState !== 'running')")
+        page.evaluate(AXE.read_text())  # a page may not carry a script that is not its own
         wrong = faults(page, WCAG)
         if wrong:
             found[where] = wrong

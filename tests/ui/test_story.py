@@ -6,7 +6,7 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.ui.conftest import Open
+from tests.ui.conftest import Open, until
 
 AXE = Path(__file__).parents[2] / "web" / "node_modules" / "axe-core" / "axe.min.js"
 
@@ -31,7 +31,7 @@ def see_to_everything(page: Page) -> None:
 
 @pytest.mark.bench_speed(1.5)  # so that the run is still on after a reload in the middle of it
 def test_from_the_line_to_a_verdict(open_page: Open) -> None:
-    page = open_page("/", person=None)
+    page = open_page("/", person="Joren Haldvik")
     expect(page.get_by_role("heading", name="Line")).to_be_visible()
     expect(page.get_by_text("1 unit untested")).to_be_visible()
     page.get_by_role("link", name="Test two").click()
@@ -43,9 +43,6 @@ def test_from_the_line_to_a_verdict(open_page: Open) -> None:
     page.get_by_role("checkbox", name="Burst", exact=True).uncheck()
     expect(page.get_by_text("3 runs")).to_be_visible()
     page.get_by_role("button", name="Take it to the bench").click()
-    # The name is asked once, at the first thing that is stored.
-    page.get_by_label("Your name").fill("Joren Haldvik")
-    page.get_by_role("button", name="Keep this name").click()
     page.wait_for_url(re.compile(r"/campaigns/1/live"))
     expect(page.get_by_role("img", name=re.compile("channel 2 into 4 Ω"))).to_be_visible()
     expect(page.get_by_text("a disconnect within arm's reach")).to_be_visible()
@@ -56,12 +53,12 @@ def test_from_the_line_to_a_verdict(open_page: Open) -> None:
     expect(page.get_by_text("level rising")).to_be_visible()
     watcher.get_by_role("link", name="Watch it live").click()
     expect(watcher.get_by_text("running T2-0001")).to_be_visible()
-    page.wait_for_function("Number(document.querySelector('.sheet .main .mono').innerText) > 1")
+    until(page, "Number(document.querySelector('.sheet .main .mono').innerText) > 1")
     early = watts_shown(page)
 
     page.reload()  # in the middle of the run
     expect(page.get_by_role("button", name="Stop the run")).to_be_visible()
-    page.wait_for_function(f"Number(document.querySelector('.sheet .main .mono').innerText) > {early}")
+    until(page, f"Number(document.querySelector('.sheet .main .mono').innerText) > {early}")
 
     expect(watcher.locator(".controls")).to_contain_text("Watching")
 
@@ -102,7 +99,7 @@ def test_off_and_repeat_by_keyboard(open_page: Open) -> None:
     page.get_by_role("button", name="Take it to the bench").click()
     see_to_everything(page)
     page.keyboard.press("Space")
-    page.wait_for_function("Number(document.querySelector('.sheet .main .mono').innerText) > 0.5")
+    until(page, "Number(document.querySelector('.sheet .main .mono').innerText) > 0.5")
     page.keyboard.press("Escape")
     expect(page.locator(".sheet .state")).to_have_text("stopped by operator")
     page.keyboard.press("r")
@@ -152,7 +149,8 @@ def test_the_first_view_is_light(open_page: Open) -> None:
         if response.url.endswith(".js"):
             loaded[response.url] = int(response.request.sizes()["responseBodySize"])
 
-    fresh = page.context.browser.new_context(base_url=page.url)  # type: ignore[union-attr]
+    signed_in = page.context.storage_state()
+    fresh = page.context.browser.new_context(base_url=page.url, storage_state=signed_in)  # type: ignore[union-attr]
     cold = fresh.new_page()
     cold.on("response", count)
     cold.goto("/line")

@@ -94,6 +94,11 @@ def _serve_front_end(app: FastAPI, web: Path | None) -> None:
         return
     app.mount("/assets", _Assets(directory=web / "assets"), name="assets")
 
+    @app.get("/theme.js", include_in_schema=False)
+    def theme() -> FileResponse:
+        # A file, as no page may carry a script in itself.
+        return FileResponse(web / "theme.js", headers={"Cache-Control": "no-cache"})
+
     @app.get("/{_rest:path}", include_in_schema=False)
     def page(_rest: str, request: Request) -> FileResponse:
         # Every address of the front end is the same page; its own router shows the rest.

@@ -11,13 +11,23 @@ from pathlib import Path
 
 from rulvek import logs
 from rulvek.composition import Services, make_services
-from rulvek.core.records.actor import Actor
+from rulvek.core.records.actor import PROGRAM, Actor
 from rulvek.core.records.before_power import Item
 from rulvek.core.records.campaigns import Unit
 from rulvek.core.records.product import Model, Product
 from rulvek.core.runs.cause import Cause
 from rulvek.demo.notebook import UnitOnBench, take_down
-from rulvek.demo.scenario import BENCHES, ENGINEER, LINE, TECHNICIAN, DemoCampaign, DemoModel, DemoUnit, instruments
+from rulvek.demo.scenario import (
+    BENCHES,
+    ENGINEER,
+    LINE,
+    PEOPLE,
+    TECHNICIAN,
+    DemoCampaign,
+    DemoModel,
+    DemoUnit,
+    instruments,
+)
 from rulvek.services.benches import conduct_all
 from rulvek.store import save
 from rulvek.store.engine import Database
@@ -38,6 +48,8 @@ class Work:
 def build(services: Services, tell: Tell, processes: int | None = None) -> None:
     """Fill empty records with the demo; ``tell`` hears what was done. Each bench works in a process of its own."""
     engineer = Actor(ENGINEER)
+    for name, roles in PEOPLE.items():
+        services.accounts.make(name, roles, PROGRAM, demo=True)
     for instrument in instruments(datetime.now(UTC).date()):
         services.gear.enter(instrument, engineer)
     known = {room.name for room in services.benches.rooms()}

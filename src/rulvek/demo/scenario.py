@@ -1,11 +1,13 @@
 """Hadrunek, a maker of amplifiers for vehicles and boats that never existed: its line, its papers, its lab."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 from datetime import date, timedelta
 
 from rulvek.core.electrical.policy import SupplyPolicy
 from rulvek.core.records.claims import ClaimKind, ClaimTerms
 from rulvek.core.records.instruments import InstrumentEntry, InstrumentRole
+from rulvek.core.records.people import Role
 from rulvek.core.records.product import ChannelGroup
 from rulvek.core.records.wishes import Wishes
 from rulvek.core.runs.modes import Mode
@@ -13,6 +15,15 @@ from rulvek.demo.notebook import METER, Note
 
 ENGINEER = "Tamsin Oduwell"
 TECHNICIAN = "Joren Haldvik"
+PEOPLE: Mapping[str, tuple[Role, ...]] = {
+    ENGINEER: (Role.ENGINEER,),
+    TECHNICIAN: (Role.TECHNICIAN,),
+    "Odile Brannick": (Role.REVIEWER,),
+    "Kasimir Dovell": (Role.MANAGER,),
+    "Wenna Astrup": (Role.ADMIN, Role.ENGINEER),
+    "Lorcan Fethery": (Role.VIEWER,),
+}
+"""Who works in the demo's lab; a newcomer may be any of them."""
 FIRST, SECOND = BENCHES = ("Bench 1", "Bench 2")
 """Both work at the same time."""
 

@@ -1,6 +1,6 @@
 // Answers and errors of the server, and who is asking.
-import { afterEach, describe, expect, it, vi } from 'vitest'
-import { ApiError, answered } from './client'
+import { afterEach, describe, expect, it } from 'vitest'
+import client, { ApiError, answered } from './client'
 import { useWho } from '../kit/who'
 
 afterEach(() => localStorage.clear())
@@ -24,27 +24,27 @@ describe('calls', () => {
 })
 
 describe('the person', () => {
-  it('is asked for once, and everyone who waits is answered', async () => {
+  it('is known by name, and is missed only once they were there', () => {
     const person = useWho()
-    const first = person.required()
-    const second = person.required()
-    expect(person.asking.value).toBe(true)
-    person.answer('  Joren Haldvik ')
-    expect(await Promise.all([first, second])).toEqual(['  Joren Haldvik ', '  Joren Haldvik '])
-    expect(person.name.value).toBe('Joren Haldvik')
-    expect(localStorage.getItem('rulvek.person')).toBe('Joren Haldvik')
-    expect(await person.required()).toBe('Joren Haldvik')
-    expect(person.asking.value).toBe(false)
+    person.leave()
+    expect([person.hasLeft.value, person.required()]).toEqual([false, true])
+    person.answer('Joren Haldvik')
+    expect([person.name.value, person.required()]).toEqual(['Joren Haldvik', true])
+    person.leave()
+    expect([person.name.value, person.hasLeft.value, person.required()]).toEqual(['Joren Haldvik', true, false])
+    person.answer('Joren Haldvik')
+    expect(person.required()).toBe(true)
   })
 
-  it('may decline', async () => {
-    vi.resetModules()
-    localStorage.clear()
-    const { useWho: fresh } = await import('../kit/who')
-    const person = fresh()
-    const asked = person.required()
-    person.answer(null)
-    expect(await asked).toBeNull()
-    expect(person.name.value).toBe('')
+  it('has left once an answer says that nobody is signed in', async () => {
+    const person = useWho()
+    person.answer('Joren Haldvik')
+    const refused = new Response(JSON.stringify({ code: 'not-signed-in', what: 'Nobody is signed in.' }), {
+      status: 401,
+      headers: { 'Content-Type': 'application/json' },
+    })
+    const asked = client.GET('/api/gear', { baseUrl: 'http://localhost', fetch: () => Promise.resolve(refused) })
+    await expect(answered(asked)).rejects.toThrowError('Nobody is signed in.')
+    expect(person.hasLeft.value).toBe(true)
   })
 })

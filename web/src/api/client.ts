@@ -27,14 +27,14 @@ async function wish(request: Request): Promise<string> {
 
 client.use({
   async onRequest({ request }) {
-    const { name } = useWho()
-    if (name.value) request.headers.set('X-Rulvek-Person', encodeURIComponent(name.value))
     if (isWish(request)) request.headers.set('Idempotency-Key', keyFor(await wish(request)))
     return request
   },
   async onResponse({ request, response }) {
     const said = wishes.get(request)
     if (said !== undefined) settled(said, response.ok)
+    // A session that lapsed, or was ended elsewhere: the page asks to sign in, and stays as it is meanwhile.
+    if (response.status === 401 && !request.url.includes('/api/sign-in')) useWho().leave()
   },
 })
 

@@ -1,42 +1,32 @@
 <script setup lang="ts">
-// The frame: a slim bar with the places, the bench's state in words, and the person.
+// The frame: the bar, and the page; or what asks to sign in.
 import { computed, defineAsyncComponent, ref, watch } from 'vue'
 import { useRoute } from 'vue-router'
+import { useMe } from '../api/me'
 import { useKeptFocus } from '../kit/focus'
-import { useWho } from '../kit/who'
-import { useBenches } from '../api/queries'
-import KeyList from '../kit/KeyList.vue'
 import { useKeys } from '../kit/keys'
 import { dismissNote, droppedNote } from '../kit/stored'
-import { figure } from '../kit/quantity'
-import GoBox from './GoBox.vue'
-import OthersNote from './OthersNote.vue'
+import { useWho } from '../kit/who'
 import { useSpreads } from '../trade/spreads'
+import OthersNote from './OthersNote.vue'
+import TopBar from './TopBar.vue'
 import { antdTheme } from './theme/antd'
 import { useThemeMode } from './theme/mode'
 
-const PLACES = [
-  { name: 'Line', to: '/line' },
-  { name: 'Bench', to: '/bench' },
-  { name: 'Evidence', to: '/evidence' },
-  { name: 'Gear', to: '/gear' },
-  { name: 'Desk', to: '/desk' },
-]
 const route = useRoute()
 const { mode, toggle } = useThemeMode()
 const spreads = useSpreads()
-const { name, ask, asking } = useWho()
-// What opens later is fetched later: the first page is drawn sooner.
-const WhoQuestion = defineAsyncComponent(() => import('../kit/WhoQuestion.vue'))
-const wasAsked = ref(false)
-watch(asking, () => (wasAsked.value = true), { once: true })
-const { data: benches, isError: benchLost } = useBenches()
-/** The bench to tell of: one where something goes on, else one that is held, else the first. */
-const bench = computed(() => {
-  const all = benches.value ?? []
-  return all.find((b) => b.state === 'running') ?? all.find((b) => b.state !== 'idle' || b.holder) ?? all[0]
-})
-const others = computed(() => (benches.value?.filter((b) => b.state !== 'idle').length ?? 0) - 1)
+const who = useWho()
+const { me, lost, ask } = useMe()
+void ask()
+watch(who.hasLeft, (left) => left && void ask())
+watch(lost, (failure) => failure && setTimeout(() => void ask(), 2000))
+/** Until it is known who is signed in, the page begins as if somebody were: most often somebody is. */
+const mayShow = computed(() => !me.value || !!me.value.person || !!who.name.value)
+/** What is on the screen stays there when a session ends, out of reach until its person is back. */
+const isIn = computed(() => mayShow.value && !who.hasLeft.value)
+// Fetched when somebody must sign in: who is signed in sees the first page sooner.
+const SignIn = defineAsyncComponent(() => import('../places/people/SignIn.vue'))
 const content = ref<HTMLElement>()
 useKeptFocus(content)
 const tokens = computed(() => antdTheme(mode.value))
@@ -50,139 +40,25 @@ useKeys([
 <template>
   <a-config-provider :theme="tokens">
     <a class="skip" href="#content">Skip to the content</a>
-    <header class="bar no-print">
-      <RouterLink class="name" to="/line">Rulvek</RouterLink>
-      <nav aria-label="Places">
-        <RouterLink v-for="p in PLACES" :key="p.name" :to="p.to" :class="{ here: route.meta.place === p.name }">
-          {{ p.name }}
-        </RouterLink>
-      </nav>
-      <span class="spacer" />
-      <span class="bench" role="status">
-        <component
-          :is="bench?.campaign_id ? 'RouterLink' : 'span'"
-          :to="bench?.campaign_id ? `/campaigns/${bench.campaign_id}/live` : undefined"
-        >
-          <template v-if="benchLost">The server does not answer</template>
-          <template v-else-if="bench?.state === 'running'">
-            <span class="running" aria-hidden="true" />{{ bench.name }} ·
-            <span class="mono">{{ figure(bench.supply_volts, 2) }} V</span> · running {{ bench.unit_serial
-            }}{{ others > 0 ? ` · ${others} more` : '' }}
-          </template>
-          <template v-else-if="bench">
-            {{ bench.name }} · {{ bench.state === 'idle' ? 'idle' : `preparing ${bench.unit_serial}`
-            }}{{ bench.holder ? ` · held by ${bench.holder}` : '' }}
-          </template>
-        </component>
-      </span>
-      <GoBox />
-      <KeyList><RouterLink to="/words">Words: what things are called here</RouterLink></KeyList>
-      <button
-        class="plain"
-        title="Every watt with its ± U (Shift+U)"
-        :aria-pressed="spreads.shown.value"
-        @click="spreads.toggle()"
-      >
-        ± U
-      </button>
-      <button class="plain" :title="'Shift+D'" @click="toggle">{{ mode === 'dark' ? 'Paper' : 'Dark' }}</button>
-      <button class="plain person" @click="ask">{{ name || 'Who are you?' }}</button>
-    </header>
-    <OthersNote />
+    <template v-if="isIn">
+      <TopBar />
+      <OthersNote />
+    </template>
     <p v-if="droppedNote" class="dropped no-print" role="status">
       {{ droppedNote }} <button class="plain" @click="dismissNote">Understood</button>
     </p>
-    <main id="content" ref="content" tabindex="-1">
+    <SignIn v-if="me && !isIn" />
+    <p v-else-if="lost && !me" class="dropped" role="alert">The server does not answer; it is asked again.</p>
+    <main v-if="mayShow" v-show="isIn" id="content" ref="content" tabindex="-1">
       <!-- A page of its own for each record: nothing typed for one is left standing for the next. -->
       <RouterView :key="route.path" />
     </main>
-    <WhoQuestion v-if="wasAsked" />
   </a-config-provider>
 </template>
 
 <style scoped>
 main:focus {
   outline: none;
-}
-.bar {
-  display: flex;
-  align-items: center;
-  flex-wrap: wrap;
-  gap: 0 22px;
-  min-height: 46px;
-  padding: 0 24px;
-  border-bottom: 1px solid var(--rule);
-  background: var(--sheet);
-}
-.name {
-  font-weight: 700;
-  font-size: 18px;
-  color: var(--ink);
-}
-.name:hover {
-  text-decoration: none;
-}
-nav {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 2px;
-  align-self: stretch;
-  min-height: 45px;
-}
-nav a {
-  display: flex;
-  align-items: center;
-  padding: 0 12px;
-  color: var(--ink-2);
-  border-bottom: 2px solid transparent;
-  margin-bottom: -1px;
-}
-nav a:hover {
-  color: var(--ink);
-  text-decoration: none;
-}
-nav a.here {
-  color: var(--ink);
-  font-weight: 600;
-  border-bottom-color: var(--certified);
-}
-.spacer {
-  flex: 1;
-}
-.bench > * {
-  color: var(--ink-2);
-  font-size: 14px;
-  white-space: nowrap;
-}
-.running {
-  display: inline-block;
-  width: 8px;
-  height: 8px;
-  margin-right: 8px;
-  background: var(--supply);
-  transform: rotate(45deg);
-}
-.plain {
-  font: inherit;
-  font-size: 14px;
-  background: none;
-  border: none;
-  color: var(--ink-2);
-  cursor: pointer;
-  padding: 4px 6px;
-  white-space: nowrap;
-}
-.plain[aria-pressed='true'] {
-  color: var(--certified);
-  font-weight: 600;
-}
-.plain:hover {
-  color: var(--ink);
-}
-.person {
-  border-left: 1px solid var(--rule);
-  padding-left: 18px;
-  color: var(--ink);
 }
 main {
   max-width: 1440px;
@@ -205,20 +81,5 @@ main {
   background: var(--sheet);
   padding: 4px 10px;
   z-index: 10;
-}
-@media (max-width: 900px) {
-  main {
-    padding: 12px 14px 60px;
-  }
-  .bar {
-    padding: 0 14px;
-    gap: 0 12px;
-  }
-  nav a {
-    padding: 8px 10px;
-  }
-  .bench {
-    white-space: normal;
-  }
 }
 </style>

@@ -46,6 +46,9 @@ export const router = createRouter({
       props: byId,
       meta: { place: 'Evidence' },
     },
+    { path: '/people', component: () => import('../places/people/PeoplePage.vue'), meta: { place: 'People' } },
+    { path: '/account', component: () => import('../places/people/AccountPage.vue'), meta: { place: 'Account' } },
+    { path: '/begin', component: () => import('../places/people/BeginPage.vue'), meta: { place: 'Line' } },
     { path: '/bench', component: () => import('../places/bench/BenchPage.vue'), meta: { place: 'Bench' } },
     {
       path: '/campaigns/:id(\\d+)/live',

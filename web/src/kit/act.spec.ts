@@ -66,16 +66,11 @@ describe('an act', () => {
     expect(problem.value).toBeNull()
   })
 
-  it('asks who it is, and is not done where that is not told', async () => {
-    localStorage.clear()
-    const who = useWho()
+  it('is not done once the person is signed out, but for what needs nobody', async () => {
     const work = vi.fn(() => Promise.resolve())
-    who.forget()
+    useWho().leave()
     const { act } = acting(work)
-    const doing = act()
-    await vi.waitFor(() => expect(who.asking.value).toBe(true))
-    who.answer(null)
-    expect([await doing, work.mock.calls.length]).toEqual([false, 0])
+    expect([await act(), work.mock.calls.length]).toEqual([false, 0])
     const nobody = acting(work, { asksWho: false })
     expect([await nobody.act(), work.mock.calls.length]).toEqual([true, 1])
   })

@@ -14,7 +14,7 @@ export const UNANSWERED = {
 export interface ActOptions<R> {
   /** What comes after it went well, before anything is read afresh. */
   done?: (result: R) => unknown
-  /** Whether a name is needed for it; it is asked for where it is not known. */
+  /** Whether somebody must be signed in for it; the page asks for that where nobody is. */
   asksWho?: boolean
   /** It is known to take its time and shows how far it is: that there is no answer yet says nothing. */
   takesLong?: boolean
@@ -41,7 +41,7 @@ export function useAct<A extends unknown[], R>(work: (...args: A) => Promise<R>,
     problem.value = null
     let late: ReturnType<typeof setTimeout> | undefined
     try {
-      if (options.asksWho !== false && !(await who.required())) return false
+      if (options.asksWho !== false && !who.required()) return false
       if (!options.takesLong) late = setTimeout(() => (problem.value = UNANSWERED), PATIENCE_MS)
       const result = await work(...args)
       problem.value = null

@@ -1,38 +1,24 @@
 import { readonly, ref } from 'vue'
 
-const KEY = 'rulvek.person'
-const name = ref(localStorage.getItem(KEY) ?? '')
-const asking = ref(false)
-let waiting: ((given: string | null) => void)[] = []
+const name = ref('')
+/** Somebody was signed in and is no more: the page stays as it is until they are again. */
+const hasLeft = ref(false)
 
-/** Who sits at this browser. Asked once, stored with everything that is done from here. */
+/** Who is signed in at this browser. */
 export function useWho() {
-  return { name: readonly(name), asking: readonly(asking), ask, answer, forget, required }
+  return { name: readonly(name), hasLeft: readonly(hasLeft), answer, leave, required }
 }
 
-function ask() {
-  asking.value = true
+/** Somebody is signed in, by name. */
+function answer(given: string) {
+  name.value = given
+  hasLeft.value = false
 }
 
-function answer(given: string | null) {
-  if (given) {
-    name.value = given.trim()
-    localStorage.setItem(KEY, name.value)
-  }
-  asking.value = false
-  waiting.forEach((resolve) => resolve(given))
-  waiting = []
+/** Nobody is signed in any more. Before it is known whether somebody was, that says nothing new. */
+function leave() {
+  hasLeft.value = !!name.value
 }
 
-/** Nobody sits here any more. */
-function forget() {
-  name.value = ''
-  localStorage.removeItem(KEY)
-}
-
-/** The name, asking for it first where it is not known; `null` when the question was dismissed. */
-function required(): Promise<string | null> {
-  if (name.value) return Promise.resolve(name.value)
-  asking.value = true
-  return new Promise((resolve) => waiting.push(resolve))
-}
+/** Whether somebody is signed in, as far as is known; the server knows. */
+const required = (): boolean => !hasLeft.value

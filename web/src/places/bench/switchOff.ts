@@ -1,6 +1,5 @@
 // Off: at once for one's own run, at the second press for another person's; tried until the server has heard it.
 import { onScopeDispose, readonly, ref } from 'vue'
-import { useWho } from '../../kit/who'
 
 /**
  * Where an Off stands: nothing asked; whose run it is was asked; on its way; on its way for so long that the supply
@@ -19,7 +18,6 @@ const GIVE_UP_MS = 120_000
  * @param isAnothers whether what goes on there is another person's
  */
 export function useSwitchOff(bench: () => number | undefined, isAnothers: () => boolean) {
-  const person = useWho()
   const state = ref<OffState>('quiet')
   let asking = 0
   let over = false
@@ -63,10 +61,9 @@ export function useSwitchOff(bench: () => number | undefined, isAnothers: () => 
   async function heard(): Promise<boolean> {
     const stop = new AbortController()
     const patience = window.setTimeout(() => stop.abort(), TRY_MS)
-    const headers: HeadersInit = person.name.value ? { 'X-Rulvek-Person': encodeURIComponent(person.name.value) } : {}
     const query = bench() === undefined ? '' : `?bench=${bench()}`
     try {
-      const init = { method: 'POST', headers, signal: stop.signal, priority: 'high', keepalive: true } as RequestInit
+      const init = { method: 'POST', signal: stop.signal, priority: 'high', keepalive: true } as RequestInit
       return (await fetch(`/api/bench/off${query}`, init)).ok
     } catch {
       return false

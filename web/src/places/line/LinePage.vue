@@ -3,6 +3,7 @@
 import { computed, defineAsyncComponent, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import type { ModelRow, ReachView, VerdictKind } from '../../api/types'
+import { useMay } from '../../api/me'
 import { useLine } from '../../api/queries'
 import { spread, VERDICT_WORDS, ohms, watts } from '../../trade/format'
 import PageFrame from '../../kit/PageFrame.vue'
@@ -15,6 +16,7 @@ const ModelForm = defineAsyncComponent(() => import('./ModelForm.vue'))
 const SeriesForm = defineAsyncComponent(() => import('./SeriesForm.vue'))
 
 const { data: line, error, isPending, refetch, hasNextPage, fetchNextPage, isFetchingNextPage } = useLine()
+const mayDescribe = useMay('describe')
 const route = useRoute()
 const router = useRouter()
 const adding = ref(false)
@@ -65,7 +67,7 @@ function scale(model: ModelRow): number {
   <header class="head">
     <h1>Line</h1>
     <p class="quiet">What each model delivers, and whether that backs what is published.</p>
-    <button type="button" class="add to-line" @click="adding = true">Add a series</button>
+    <button v-if="mayDescribe" type="button" class="add to-line" @click="adding = true">Add a series</button>
     <div class="filters" role="group" aria-label="Show models with a claim that is …">
       <button :aria-pressed="!state" @click="setState(null)">All</button>
       <button v-for="kind in LEGEND" :key="kind" :aria-pressed="state === kind" @click="setState(kind)">
@@ -93,7 +95,13 @@ function scale(model: ModelRow): number {
         <tr class="series">
           <th :colspan="loads.length + 3" scope="rowgroup">
             {{ s.name }} <span class="quiet">{{ s.purpose }}</span>
-            <button type="button" class="add no-print" :aria-label="`Add a model to ${s.name}`" @click="to = s">
+            <button
+              v-if="mayDescribe"
+              type="button"
+              class="add no-print"
+              :aria-label="`Add a model to ${s.name}`"
+              @click="to = s"
+            >
               Add a model
             </button>
           </th>

@@ -1,6 +1,5 @@
 // Sends a file with progress, which fetch does not tell.
 import { ApiError } from '../../api/client'
-import { useWho } from '../../kit/who'
 import type { RecordingView } from '../../api/types'
 
 export interface Sending {
@@ -25,8 +24,7 @@ export function send(file: File, progress: (share: number) => void): Sending {
     request.onerror = () => failed('The file could not be sent.', 'Check that the server runs and try again.')
     request.onabort = () => failed('Sending was stopped.', 'Nothing was kept.')
     request.open('POST', `/api/recordings?name=${encodeURIComponent(file.name)}`)
-    const { name } = useWho()
-    if (name.value) request.setRequestHeader('X-Rulvek-Person', encodeURIComponent(name.value))
+    request.setRequestHeader('Content-Type', 'application/octet-stream')
     request.send(file)
   })
   return { done, stop: () => request.abort() }

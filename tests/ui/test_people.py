@@ -1,0 +1,154 @@
+"""Coming in, going out, and who may what, on screen."""
+
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Browser, Page, expect
+
+from rulvek.composition import Services, make_services
+from rulvek.core.records.people import Role
+from rulvek.demo.scenario import PEOPLE
+from rulvek.store.engine import Database
+from tests.conftest import TAMSIN
+from tests.people import admit
+from tests.serving import served
+from tests.ui.conftest import PATIENCE_MS, WEB, Open
+
+PASSWORD = "nine brass washers"
+GROUP = {"name": "main", "channels": 2, "rated_loads": [4]}
+INJECTED = "<img src=x onerror=document.body.dataset.ran=1>"
+
+
+@pytest.fixture
+def lab(tmp_path: Path) -> Iterator[tuple[Services, str]]:
+    """Records as a lab finds them, with nobody in them, and where they are served."""
+    database = Database(f"sqlite:///{tmp_path}/rulvek.db")
+    database.migrate()
+    services = make_services(database, tmp_path / "captures", 3.0)
+    with served(services, WEB) as address:
+        yield services, address
+    services.close()
+
+
+def tab(browser: Browser, address: str) -> Page:
+    page = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=address).new_page()
+    page.set_default_timeout(PATIENCE_MS)
+    page.goto("/line")
+    return page
+
+
+def test_a_lab_begins_by_keyboard_and_its_people_come_in(browser: Browser, lab: tuple[Services, str]) -> None:
+    services, address = lab
+    page = tab(browser, address)
+    expect(page.get_by_role("heading", name="The first account")).to_be_visible()
+    expect(page.get_by_role("navigation", name="Places")).to_have_count(0)
+    expect(page.get_by_label("One-time code")).to_be_focused()
+    code = services.sessions.first_code()
+    for text in (code, "Ilse Varnholt", "short"):
+        page.keyboard.type(text)
+        page.keyboard.press("Tab")
+    page.get_by_label("Password, at least 12 characters", exact=True).press("Enter")
+    expect(page.get_by_role("alert")).to_contain_text("12 to 200 characters")
+    expect(page.get_by_label("Your name")).to_have_value("Ilse Varnholt")  # nothing is lost
+    page.get_by_label("Password, at least 12 characters", exact=True).fill(PASSWORD)
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("heading", name="Your lab begins")).to_be_visible()
+    page.get_by_role("link", name="Add people").click()
+    page.get_by_role("button", name="Add a person").click()
+    dialog = page.get_by_role("dialog")
+    dialog.get_by_label("Name").fill("Pell Okrent")
+    dialog.get_by_role("checkbox", name="Technician").check()
+    dialog.get_by_role("button", name="Add the person").dblclick()
+    told = page.get_by_role("dialog", name="One-time code for Pell Okrent")
+    given = told.locator("code").inner_text()
+    told.get_by_role("button", name="I have it").click()
+    row = page.get_by_role("row", name="Pell Okrent")
+    expect(row).to_contain_text("has a code, no password yet")
+    assert len(services.accounts.everybody()) == 2
+
+    pell = tab(browser, address)
+    pell.get_by_role("button", name="I was given a code").click()
+    pell.get_by_label("One-time code").fill(given.lower())
+    pell.get_by_label("Your name").fill("Pell Okrent")
+    pell.get_by_label("Password, at least 12 characters", exact=True).fill("eleven tin washers")
+    pell.keyboard.press("Enter")
+    expect(pell.get_by_role("link", name="Pell Okrent")).to_be_visible()
+    expect(pell.get_by_role("heading", name="Line")).to_be_visible()
+    expect(pell.get_by_role("button", name="Add a series")).to_have_count(0)  # not a technician's
+    pell.goto("/people")
+    expect(pell.get_by_role("button", name="Add a person")).to_have_count(0)
+
+    page.get_by_role("button", name="Pell Okrent has left").click()
+    page.get_by_role("button", name="Close the account").click()
+    expect(row).to_contain_text("left")
+    pell.goto("/line")
+    expect(pell.get_by_role("heading", name="Sign in")).to_be_visible()
+    pell.get_by_label("Your name").fill("Pell Okrent")
+    pell.get_by_label("Password", exact=True).fill("eleven tin washers")
+    pell.keyboard.press("Enter")
+    expect(pell.get_by_role("alert")).to_contain_text("do not belong together")
+    for one in (page, pell):
+        one.context.close()
+
+
+def test_a_session_that_ends_loses_nothing_of_the_page(browser: Browser, lab: tuple[Services, str]) -> None:
+    services, address = lab
+    page = tab(browser, address)
+    page.get_by_label("One-time code").fill(services.sessions.first_code())
+    page.get_by_label("Your name").fill("Ilse Varnholt")
+    page.get_by_label("Password, at least 12 characters", exact=True).fill(PASSWORD)
+    page.keyboard.press("Enter")
+    page.get_by_role("link", name="Enter the first series").click()
+    page.get_by_role("button", name="Add a series").click()
+    page.get_by_role("dialog").get_by_label("Name").fill("Tern")
+    admit(services.database, "Dorrit Amsel", roles=(Role.ADMIN,))
+    with services.database.writing() as session:
+        session.connection().exec_driver_sql("UPDATE person_session SET ended_at = began_at")
+    page.get_by_role("button", name="Add the series").click()
+    expect(page.get_by_role("heading", name="Sign in again")).to_be_visible()
+    assert services.catalogue.line().series == []
+    page.get_by_label("Password", exact=True).click()  # nothing of the page lies over it
+    page.keyboard.type(PASSWORD)
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("heading", name="Sign in again")).to_have_count(0)
+    expect(page.get_by_role("dialog").get_by_label("Name")).to_have_value("Tern")
+    page.get_by_role("button", name="Add the series").click()
+    expect(page.get_by_role("rowheader", name="Tern")).to_be_visible()
+    page.context.close()
+
+
+def test_the_demos_people_are_one_click_away(browser: Browser, lab: tuple[Services, str]) -> None:
+    services, address = lab
+    for name, roles in PEOPLE.items():
+        services.accounts.make(name, roles, TAMSIN, demo=True)
+    page = tab(browser, address)
+    page.get_by_role("button", name="Odile Brannick Reviewer").click()
+    expect(page.get_by_role("link", name="Odile Brannick")).to_be_visible()
+    page.get_by_role("link", name="Odile Brannick").click()
+    expect(page.get_by_text("signs what others propose")).to_be_visible()
+    page.get_by_role("button", name="Sign out").click()
+    expect(page.get_by_role("button", name="Odile Brannick Reviewer")).to_be_visible()
+    page.context.close()
+
+
+def test_text_is_shown_as_text_wherever_it_was_typed(open_page: Open) -> None:
+    """Script in every field of the line that takes words: it stands there, and nothing runs."""
+    page = open_page("/line")
+    claim = {"document": INJECTED, "group": "main", "watts": 75, "load_ohms": 4}
+    for path, made in (
+        ("series", {"name": INJECTED, "purpose": INJECTED}),
+        ("series/2/models", {"name": INJECTED, "description": INJECTED, "groups": [GROUP]}),
+        ("models/2/units", {"serial": INJECTED, "lot": INJECTED, "revision": INJECTED, "origin": INJECTED}),
+        ("models/2/claims", claim),
+        ("people", {"name": INJECTED, "roles": ["viewer"]}),
+    ):
+        answer = page.request.post(f"/api/{path}", data=made, headers={"Origin": page.url.removesuffix("/line")})
+        assert answer.status == 201, answer.text()
+    for path in ("/line", "/models/2", "/units/2", "/people"):
+        page.goto(path)
+        expect(page.locator("h1")).to_be_visible()
+        page.wait_for_timeout(300)
+        assert page.evaluate("document.body.dataset.ran") is None and page.locator("main img").count() == 0
+    page.goto("/models/2")
+    expect(page.get_by_role("heading", name=INJECTED)).to_be_visible()
