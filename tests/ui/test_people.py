@@ -11,9 +11,10 @@ from rulvek.core.records.people import Role
 from rulvek.demo.scenario import PEOPLE
 from rulvek.store.engine import Database
 from tests.conftest import TAMSIN
-from tests.people import admit
+from tests.people import admit, token_of
 from tests.serving import served
-from tests.ui.conftest import PATIENCE_MS, WEB, Open
+from tests.ui.conftest import PATIENCE_MS, WEB, Open, choose
+from tests.ui.test_story import see_to_everything
 
 PASSWORD = "nine brass washers"
 GROUP = {"name": "main", "channels": 2, "rated_loads": [4]}
@@ -105,8 +106,7 @@ def test_a_session_that_ends_loses_nothing_of_the_page(browser: Browser, lab: tu
     admit(services.database, "Dorrit Amsel", roles=(Role.ADMIN,))
     with services.database.writing() as session:
         session.connection().exec_driver_sql("UPDATE person_session SET ended_at = began_at")
-    page.get_by_role("button", name="Add the series").click()
-    expect(page.get_by_role("heading", name="Sign in again")).to_be_visible()
+    expect(page.get_by_role("heading", name="Sign in again")).to_be_visible()  # without a touch
     assert services.catalogue.line().series == []
     page.get_by_label("Password", exact=True).click()  # nothing of the page lies over it
     page.keyboard.type(PASSWORD)
@@ -152,3 +152,70 @@ def test_text_is_shown_as_text_wherever_it_was_typed(open_page: Open) -> None:
         assert page.evaluate("document.body.dataset.ran") is None and page.locator("main img").count() == 0
     page.goto("/models/2")
     expect(page.get_by_role("heading", name=INJECTED)).to_be_visible()
+
+
+def test_two_people_with_their_roles_do_a_campaign_together(browser: Browser, lab: tuple[Services, str]) -> None:
+    """From the empty folder: the engineer enters and plans, the technician conducts, on the lab's own model."""
+    services, address = lab
+    admit(services.database, "Ilse Varnholt", roles=(Role.ENGINEER,))
+    admit(services.database, "Pell Okrent", roles=(Role.TECHNICIAN,))
+    engineer, technician = (signed_in(browser, address, name) for name in ("Ilse Varnholt", "Pell Okrent"))
+    dialog = engineer.get_by_role("dialog")
+    engineer.get_by_role("button", name="Add a series").press("Enter")
+    expect(dialog.get_by_label("Name")).to_be_focused()
+    engineer.keyboard.type("Tern")
+    engineer.keyboard.press("Enter")
+    engineer.get_by_role("button", name="Add a model to Tern").press("Enter")
+    expect(dialog.get_by_label("Name")).to_be_focused()
+    engineer.keyboard.type("Tern 2")
+    dialog.get_by_label("Channels", exact=True).fill("2")
+    dialog.get_by_label("Rated loads, Ω").fill("4")
+    dialog.get_by_role("button", name="Add the model").press("Enter")
+    engineer.get_by_role("button", name="Add a claim").press("Enter")
+    for label, value in (("Document", "Manual"), ("Power, W", "75"), ("Load, Ω", "4"), ("Supply, V", "14.4")):
+        dialog.get_by_label(label).fill(value)
+    dialog.get_by_role("button", name="Add the claim").press("Enter")
+    engineer.get_by_role("button", name="Simulated stand-in: none").press("Enter")
+    choose(engineer, "Stand-in", "two-ab, 2 channels, class AB")
+    dialog.get_by_role("button", name="Keep it").press("Enter")
+    expect(engineer.get_by_role("button", name="Simulated stand-in: two-ab")).to_be_visible()
+
+    technician.get_by_role("link", name="Tern 2").press("Enter")
+    expect(technician.get_by_role("button", name="Add a claim")).to_have_count(0)
+    technician.get_by_role("button", name="Receive a unit").press("Enter")
+    expect(technician.get_by_label("Serial number")).to_be_focused()
+    technician.keyboard.type("TN-1")
+    technician.keyboard.press("Enter")
+    expect(technician.get_by_role("heading", name="TN-1")).to_be_visible()
+    expect(technician.get_by_role("button", name="Plan a campaign")).to_have_count(0)  # an engineer's
+
+    engineer.get_by_role("link", name="TN-1").press("Enter")
+    engineer.get_by_role("button", name="Plan a campaign").press("Enter")
+    engineer.get_by_role("checkbox", name="Uncertified").uncheck()
+    engineer.get_by_role("checkbox", name="Burst", exact=True).uncheck()
+    engineer.get_by_role("button", name="Take it to the bench").press("Enter")
+    engineer.wait_for_url("**/campaigns/1/live")
+
+    technician.goto("/campaigns/1/live")
+    see_to_everything(technician)
+    technician.keyboard.press("Space")
+    for page in (technician, engineer):
+        expect(page.get_by_text("certified, at the limit")).to_be_visible()
+    engineer.goto("/models/1")
+    claims = engineer.get_by_role("table", name="Claims of Tern 2")
+    expect(claims).to_contain_text("simulated")
+    expect(claims).to_contain_text("no less than the 75 W claimed")
+    attempt = services.evidence.attempts().items[0]
+    assert attempt.started_by == "Pell Okrent" and services.campaigns.get(1).created_by == "Ilse Varnholt"
+    for page in (engineer, technician):
+        page.context.close()
+
+
+def signed_in(browser: Browser, address: str, name: str) -> Page:
+    """A page of somebody who is signed in already."""
+    context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=address)
+    context.add_cookies([{"name": f"rulvek_session_{address.split(':')[-1]}", "value": token_of(name), "url": address}])
+    page = context.new_page()
+    page.set_default_timeout(PATIENCE_MS)
+    page.goto("/line")
+    return page

@@ -22,6 +22,8 @@ ALLOWED: Mapping[str, tuple[Deed, ...]] = {
     "add_claim": DESCRIBE,
     "withdraw_claim": DESCRIBE,
     "receive_unit": MEASURE,
+    "list_stand_ins": LOOK,
+    "set_stand_in": DESCRIBE,
     # The bench
     "list_benches": LOOK,
     "get_now": LOOK,

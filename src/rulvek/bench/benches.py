@@ -12,41 +12,53 @@ from dataclasses import dataclass, field
 from rulvek.bench.protocols import Bench
 from rulvek.bench.sim.bench import SimulatedBench
 from rulvek.bench.sim.catalogue import DESIGNS, equipment
+from rulvek.bench.sim.design import AmplifierDesign, read_design
 from rulvek.bench.sim.supply import BankDesign, RegulatedDesign
 from rulvek.core.electrical.policy import SupplyPolicy
-from rulvek.core.errors import NotFound
+from rulvek.core.errors import BadInput, NotFound
 from rulvek.core.planning.equipment import Equipment
+from rulvek.core.records.campaigns import SIMULATED
 
 
 @dataclass(frozen=True, slots=True)
 class UnitUnderTest:
-    """A unit as it is put on a bench; ``gains_db`` is how far its gain controls were turned before."""
+    """A unit as it is put on a bench; ``gains_db`` is how far its gain controls were turned before.
+
+    On a simulated bench ``described`` (TOML, as ``rulvek simulate`` takes it) stands in for it, else ``design``.
+    """
 
     serial: str
     model_name: str
     design: str
     gains_db: Mapping[int, float] = field(default_factory=dict)
+    described: str = ""
 
 
 @dataclass(frozen=True, slots=True)
 class BenchKind:
-    """A sort of bench: what it has to offer under a name, and how it is made for a unit and a supply."""
+    """A sort of bench: what it has to offer under a name, and how it is made for a unit and a supply.
+
+    What is ``simulated`` has no amplifier on it: what it gives is marked, and never backs a published rating.
+    """
 
     equipment: Callable[[str], Equipment]
     make: Callable[[str, UnitUnderTest, SupplyPolicy, float], Bench]
+    simulated: bool = False
 
 
 def _simulated(name: str, unit: UnitUnderTest, policy: SupplyPolicy, speed: float) -> Bench:
-    if unit.design not in DESIGNS:
-        raise NotFound(f"There is no simulated amplifier for {unit.model_name}.")
+    if not unit.described and unit.design not in DESIGNS:
+        todo = "Choose or describe one on the model's page, or take readings by hand."
+        raise NotFound(f"There is no simulated amplifier for {unit.model_name}.", todo=todo)
+    design = read_design(unit.described) if unit.described else DESIGNS[unit.design]
     supply = BankDesign() if policy is SupplyPolicy.BANK else RegulatedDesign()
-    bench = SimulatedBench(DESIGNS[unit.design], unit.serial, speed=speed, name=name, supply=supply)
+    bench = SimulatedBench(design, unit.serial, speed=speed, name=name, supply=supply)
     for channel, by_db in unit.gains_db.items():
         bench.turn_gain(channel, by_db)
     return bench
 
 
-KINDS: Mapping[str, BenchKind] = {"simulated": BenchKind(equipment, _simulated)}
+KINDS: Mapping[str, BenchKind] = {SIMULATED: BenchKind(equipment, _simulated, simulated=True)}
 """Sorts of bench by the word that the records have for them."""
 
 
@@ -61,12 +73,49 @@ def kind_of(word: str) -> BenchKind:
     return KINDS[word]
 
 
+@dataclass(frozen=True, slots=True)
+class StandIn:
+    """A simulated amplifier that a model may have in its place."""
+
+    name: str
+    channels: int
+    topology: str
+
+
+def stand_ins() -> tuple[StandIn, ...]:
+    """The simulated amplifiers that ship with it."""
+    return tuple(StandIn(name, *_counted(design)) for name, design in DESIGNS.items())
+
+
+def refuse_unfit_stand_in(design: str, described: str, channels: int) -> None:
+    """Hold a stand-in to its model.
+
+    Raises:
+        BadInput: no such design, a description that is none, or another number of channels.
+    """
+    if described:
+        found = read_design(described)
+    elif design not in DESIGNS:
+        raise BadInput(f"There is no simulated amplifier “{design}”.", field="design")
+    else:
+        found = DESIGNS[design]
+    its, _ = _counted(found)
+    if its != channels:
+        what = f"The stand-in has {its} channels, the model {channels}."
+        raise BadInput(what, field="described" if described else "design")
+
+
+def _counted(design: AmplifierDesign) -> tuple[int, str]:
+    topologies = sorted({group.topology for group in design.groups})
+    return sum(len(group.channels) for group in design.groups), " and ".join(topologies)
+
+
 class StandingBench:
     """One bench, with the unit that was last put on it."""
 
     def __init__(self, name: str, kind: BenchKind, speed: float) -> None:
         self._name, self._kind, self._speed = name, kind, speed
-        self._key: tuple[str, bool] | None = None
+        self._key: tuple[str, str, str, bool] | None = None
         self._bench: Bench | None = None
         self._left_at = 0.0
 
@@ -81,7 +130,7 @@ class StandingBench:
         Raises:
             NotFound: nothing stands in for this unit.
         """
-        key = (unit.serial, policy is SupplyPolicy.BANK)
+        key = (unit.serial, unit.design, unit.described, policy is SupplyPolicy.BANK)
         if self._bench is not None and self._key == key:
             idle = time.monotonic() - self._left_at
             self._bench.lie_idle(idle * self._speed if math.isfinite(self._speed) else idle)

@@ -6,6 +6,7 @@ import io
 from rulvek.core.judgement.checks import Finding
 from rulvek.core.judgement.judged import JudgedAttempt, JudgedCampaign, JudgedRun
 from rulvek.core.records.attempts import Reading, SetAside
+from rulvek.core.records.campaigns import SIMULATED
 from rulvek.core.rounding import rounded
 
 HEADINGS = (
@@ -91,7 +92,7 @@ def _reading_cells(judged: JudgedAttempt, reading: Reading | None) -> list[objec
     thd_n = reading.thd_n if reading else None
     return [
         attempt.number,
-        f"{attempt.origin} {file}".strip(),
+        f"{SIMULATED if attempt.simulated else attempt.origin} {file}".strip(),
         attempt.instruments.output_name,
         attempt.ending.end.value if attempt.ending else "running",
         reading.channel if reading else "",

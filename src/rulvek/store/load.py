@@ -25,7 +25,7 @@ from rulvek.core.records.attempts import (
     SetAside,
 )
 from rulvek.core.records.before_power import Item, Preparation, Skip
-from rulvek.core.records.campaigns import Campaign, Choice, Expected, Run, Unit
+from rulvek.core.records.campaigns import SIMULATED, Campaign, Choice, Expected, Run, Unit
 from rulvek.core.records.claims import Claim, ClaimTerms, Withdrawal
 from rulvek.core.records.instruments import InstrumentRole, Instruments, InstrumentUsed, Specification
 from rulvek.core.records.outside import HandChannel, Origin, Outside, Vehicle
@@ -101,6 +101,7 @@ def _model(row: t.Model, series_name: str, groups: Sequence[t.ChannelGroup], cla
         sensitivity_volts=row.sensitivity_volts,
         test_controls=tuple(row.test_controls),
         design=row.design,
+        described_design=row.described_design,
         claims=tuple(claims),
     )
 
@@ -309,14 +310,17 @@ def _attempts(session: Session, which_runs: Condition, problems: dict[int, Unrea
     readings, remarks, aside = of_attempts(t.Reading), of_attempts(t.Remark), of_attempts(t.Overruling)
     withdrawals = of_attempts(t.ReadingWithdrawal)
     seconds, captures = of_attempts(t.SecondReading), of_attempts(t.CaptureFile)
-    statement = select(t.Attempt, t.AttemptEnding).join(t.Run, t.Run.id == t.Attempt.run_id)
+    statement = select(t.Attempt, t.AttemptEnding, t.Bench.kind).join(t.Run, t.Run.id == t.Attempt.run_id)
+    statement = statement.join(t.Campaign, t.Campaign.id == t.Run.campaign_id)
+    statement = statement.outerjoin(t.Bench, t.Bench.name == t.Campaign.bench)
     statement = statement.outerjoin(t.AttemptEnding, t.AttemptEnding.attempt_id == t.Attempt.id).where(which_runs)
     found: dict[int, list[Attempt]] = defaultdict(list)
-    for row, ending in session.execute(statement.order_by(t.Attempt.number)):
+    for row, ending, kind in session.execute(statement.order_by(t.Attempt.number)):
         one = row.id
         try:
             made = _attempt(row, ending, readings[one], remarks[one], aside[one], seconds[one], captures[one])
-            made = replace(made, withdrawals=_withdrawals(withdrawals[one]))
+            simulated = kind == SIMULATED and made.outside is None
+            made = replace(made, withdrawals=_withdrawals(withdrawals[one]), simulated=simulated)
         except Unreadable as problem:
             problems[one] = problem
         else:

@@ -56,6 +56,7 @@ def model(session: Session, series_id: int, new: Model) -> int:
         sensitivity_volts=new.sensitivity_volts,
         test_controls=list(new.test_controls),
         design=new.design,
+        described_design=new.described_design,
         fuse_amps=list(product.fuse_amps),
     )
     for group in product.groups:
@@ -70,6 +71,12 @@ def model(session: Session, series_id: int, new: Model) -> int:
             bass=group.bass,
         )
     return model_id
+
+
+def stand_in(session: Session, model_id: int, design: str, described: str) -> None:
+    """Which simulated amplifier stands in for a model: one by name, or one that is described."""
+    row = session.get_one(t.Model, model_id)
+    row.design, row.described_design = design, described
 
 
 def unit(session: Session, new: Unit) -> int:

@@ -104,6 +104,46 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/stand-ins': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * List Stand Ins
+     * @description The simulated amplifiers that a model may have in its place on a simulated bench.
+     */
+    get: operations['list_stand_ins']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/models/{model_id}/stand-in': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    /**
+     * Set Stand In
+     * @description Choose or describe the simulated amplifier that stands in for a model.
+     */
+    put: operations['set_stand_in']
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/models/{model_id}/units': {
     parameters: {
       query?: never
@@ -1595,6 +1635,8 @@ export interface components {
       /** Stands */
       stands: boolean
       origin: components['schemas']['Origin']
+      /** Simulated */
+      simulated: boolean
       /** Findings */
       findings: components['schemas']['FindingView'][]
       /** Weakest Watts */
@@ -1614,6 +1656,8 @@ export interface components {
       /** Number */
       number: number
       origin: components['schemas']['Origin']
+      /** Simulated */
+      simulated: boolean
       /** Instrument */
       instrument: string
       /** File */
@@ -1698,6 +1742,8 @@ export interface components {
       id: number
       /** Name */
       name: string
+      /** Simulated */
+      simulated: boolean
       /**
        * State
        * @enum {string}
@@ -2996,7 +3042,7 @@ export interface components {
     }
     /**
      * ModelView
-     * @description A model with claims, units and what they gave.
+     * @description A model with claims, units and what they gave; ``stand_in`` is what a simulated bench has in its place.
      */
     ModelView: {
       /** Id */
@@ -3032,6 +3078,10 @@ export interface components {
       next_unit: number | null
       /** Reaches */
       reaches: components['schemas']['ReachView'][]
+      /** Stand In */
+      stand_in: string
+      /** Stand In Described */
+      stand_in_described: string
     }
     /**
      * NameView
@@ -3502,6 +3552,11 @@ export interface components {
        * @default false
        */
       comparable: boolean
+      /**
+       * Simulated
+       * @default false
+       */
+      simulated: boolean
       /** Notches */
       notches: components['schemas']['NotchView'][]
     }
@@ -3968,6 +4023,36 @@ export interface components {
       harmonics: components['schemas']['HarmonicView'][]
     }
     /**
+     * StandIn
+     * @description A simulated amplifier that a model may have in its place.
+     */
+    StandIn: {
+      /** Name */
+      name: string
+      /** Channels */
+      channels: number
+      /** Topology */
+      topology: string
+    }
+    /**
+     * StandInEntry
+     * @description The simulated amplifier that stands in for a model: one by name, or one that is described; neither for none.
+     *
+     *     ``described`` is TOML, as ``rulvek simulate`` takes it.
+     */
+    StandInEntry: {
+      /**
+       * Design
+       * @default
+       */
+      design: string
+      /**
+       * Described
+       * @default
+       */
+      described: string
+    }
+    /**
      * StepView
      * @description What happened in an attempt. Which of the optional parts is there depends on the kind.
      */
@@ -4252,6 +4337,8 @@ export interface components {
       estimate_high_watts: number | null
       /** Doubts */
       doubts: string[]
+      /** Simulated */
+      simulated: boolean
     }
     /**
      * VoltageCurve
@@ -4832,6 +4919,214 @@ export interface operations {
         }
         content: {
           'application/json': components['schemas']['EnteredView']
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  list_stand_ins: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['StandIn'][]
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  set_stand_in: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        model_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['StandInEntry']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['ModelView']
         }
       }
       /** @description Nobody is signed in */

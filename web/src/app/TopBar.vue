@@ -52,7 +52,8 @@ const others = computed(() => (benches.value?.filter((b) => b.state !== 'idle').
           }}{{ others > 0 ? ` · ${others} more` : '' }}
         </template>
         <template v-else-if="bench">
-          {{ bench.name }} · {{ bench.state === 'idle' ? 'idle' : `preparing ${bench.unit_serial}`
+          {{ bench.name }}{{ bench.simulated ? ', simulated' : '' }} ·
+          {{ bench.state === 'idle' ? 'idle' : `preparing ${bench.unit_serial}`
           }}{{ bench.holder ? ` · held by ${bench.holder}` : '' }}
         </template>
       </component>

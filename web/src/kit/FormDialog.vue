@@ -70,7 +70,7 @@ function entered(event: KeyboardEvent) {
     :focus-trigger-after-close="!isDone"
     :ok-text="act"
     :confirm-loading="pending"
-    :ok-button-props="{ disabled: !ready, danger }"
+    :ok-button-props="{ disabled: !ready, danger, type: danger ? 'default' : 'primary' }"
     @ok="done"
     @cancel="emit('cancel')"
     @after-close="keepFocus"

@@ -13,6 +13,7 @@ function reach(changes: Partial<ReachView> = {}): ReachView {
     bridged: false,
     certified_watts: 80,
     expanded_watts: 1,
+    simulated: false,
     at_limit: true,
     uncertified_watts: null,
     uncertified_expanded_watts: null,

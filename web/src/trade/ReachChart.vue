@@ -91,6 +91,7 @@ const key = (r: ReachView) => `${r.group}/${r.load_ohms}/${r.bridged}`
         </template>
         <span v-else class="quiet">{{ r.unit_serial ? 'not certified' : 'not tested' }}</span>
         <span v-if="named && r.unit_serial" class="quiet mono of">{{ r.unit_serial }}</span>
+        <span v-if="r.simulated" class="quiet of">simulated</span>
       </div>
     </template>
     <div />

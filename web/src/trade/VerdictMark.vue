@@ -17,6 +17,8 @@ const props = defineProps<{
   bare?: boolean
   short?: boolean
   doubted?: boolean
+  /** It rests on a simulated bench. */
+  simulated?: boolean
 }>()
 /** Not measured as claimed, and yet decided. */
 const passes = computed(() => props.kind === 'backed_above_rated_voltage_only' && props.outcome === 'passes')
@@ -24,7 +26,8 @@ const word = computed(
   () =>
     ((props.short && SHORTER[props.kind]) || VERDICT_WORDS[props.kind]) +
     (passes.value ? ', passes all the same' : '') +
-    (props.doubted ? ', in doubt' : ''),
+    (props.doubted ? ', in doubt' : '') +
+    (props.simulated ? ', simulated' : ''),
 )
 </script>
 

@@ -22,6 +22,7 @@ const reach: ReachView = {
   bridged: true,
   certified_watts: 266.4,
   expanded_watts: 3.26,
+  simulated: false,
   at_limit: true,
   uncertified_watts: null,
   uncertified_expanded_watts: null,

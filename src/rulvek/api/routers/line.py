@@ -6,9 +6,10 @@ from fastapi import APIRouter, Query
 
 from rulvek.api.asking import HEAVY, Person, Use
 from rulvek.api.schemas import After, Before, Body, Id, Limit, Reason, Rule
+from rulvek.bench.benches import StandIn, stand_ins
 from rulvek.core.judgement.verdict import DecisionRule
 from rulvek.core.records.claims import ClaimTerms
-from rulvek.core.records.entered import ModelEntry, SeriesEntry, UnitEntry
+from rulvek.core.records.entered import ModelEntry, SeriesEntry, StandInEntry, UnitEntry
 from rulvek.services.views.line import EnteredView, LineView, ModelView, NameView, UnitView
 
 router = APIRouter(tags=["line"])
@@ -50,6 +51,18 @@ def add_series(body: SeriesEntry, use: Use, person: Person) -> EnteredView:
 def add_model(series_id: Id, body: ModelEntry, use: Use, person: Person) -> EnteredView:
     """Put a model on record, its channels counted through its groups."""
     return EnteredView(id=use.catalogue.add_model(series_id, body, person))
+
+
+@router.get("/stand-ins")
+def list_stand_ins() -> list[StandIn]:
+    """The simulated amplifiers that a model may have in its place on a simulated bench."""
+    return list(stand_ins())
+
+
+@router.put("/models/{model_id}/stand-in")
+def set_stand_in(model_id: Id, body: StandInEntry, use: Use, person: Person) -> ModelView:
+    """Choose or describe the simulated amplifier that stands in for a model."""
+    return use.catalogue.set_stand_in(model_id, body, person)
 
 
 @router.post("/models/{model_id}/units", status_code=201)

@@ -70,6 +70,7 @@ class Evidence:
         by_pairs: Whether it is half of what bridged pairs gave.
         load_c: Of the hottest load at the reading.
         limit_slope: d ln P / d ln THD+N at the limit.
+        simulated: Whether it comes from a simulated bench.
     """
 
     attempt_id: int
@@ -105,6 +106,7 @@ class Evidence:
     volts_between: tuple[float, float] | None = None
     load_c: float | None = None
     limit_slope: float | None = None
+    simulated: bool = False
 
     @property
     def place(self) -> Place:
@@ -295,6 +297,7 @@ def _evidence_in(campaign: Campaign, product: Product) -> list[Evidence]:
                 at=attempt.started_at,
                 load_c=ending.load_c,
                 limit_slope=ending.limit_slope,
+                simulated=attempt.simulated,
             )
         )
     return found

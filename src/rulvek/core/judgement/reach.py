@@ -33,6 +33,7 @@ class Reach:
     supply_volts: float | None = None
     attempt_id: int | None = None
     comparable: bool = False
+    simulated: bool = False
 
     @property
     def place(self) -> Place:
@@ -71,6 +72,7 @@ def _reach(place: Place, here: Sequence[Evidence], serial: str) -> Reach:
         supply_volts=first.supply_volts,
         attempt_id=first.attempt_id,
         comparable=_at_reference(first),
+        simulated=first.simulated,
     )
 
 

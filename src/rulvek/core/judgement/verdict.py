@@ -79,7 +79,8 @@ class DecisionRule(StrEnum):
 class Verdict:
     """A verdict with its figures. ``watts`` and ``expanded_watts`` are of the weakest channel; ``interval`` is an
     estimate's, in watts; ``outcome`` says which way it goes; ``settle`` says what run would settle it, empty when it is
-    settled. ``doubts`` are those that could change it, ``tones_left`` the edges of its band, Hz, that nothing backs."""
+    settled. ``doubts`` are those that could change it, ``tones_left`` the edges of its band, Hz, that nothing backs;
+    ``simulated`` is what rests on a simulated bench."""
 
     claim_id: int
     kind: VerdictKind
@@ -93,6 +94,7 @@ class Verdict:
     conflicts_with: tuple[int, ...] = ()
     doubts: tuple[str, ...] = ()
     tones_left: tuple[float, ...] = ()
+    simulated: bool = False
 
 
 def judge(
@@ -120,9 +122,11 @@ def judge(
     verdict = _judge(claim, [replace(e, method=rule.under(e.method or method)) for e in evidence], method)
     undecided = verdict.kind is VerdictKind.NO_EVIDENCE and claim.kind is ClaimKind.CONTINUOUS
     kind = VerdictKind.CONFLICTS if conflicts_with and undecided else verdict.kind
-    doubts = next((e.doubts for e in evidence if e.attempt_id == verdict.attempt_id), ())
-    could = tuple(doubt.text for doubt in doubts if _could_change(verdict, claim, doubt))
-    return replace(verdict, kind=kind, conflicts_with=conflicts_with, doubts=(*could, *verdict.doubts))
+    told = next((e.doubts for e in evidence if e.attempt_id == verdict.attempt_id), ())
+    simulated = any(e.simulated for e in evidence if e.attempt_id == verdict.attempt_id)
+    could = tuple(doubt.text for doubt in told if _could_change(verdict, claim, doubt))
+    doubts = (*could, *verdict.doubts)
+    return replace(verdict, kind=kind, conflicts_with=conflicts_with, doubts=doubts, simulated=simulated)
 
 
 def _could_change(verdict: Verdict, claim: Claim, doubt: Doubt) -> bool:

@@ -129,7 +129,7 @@ class KeptFile:
 class Attempt:
     """A try at a run; the second and later ones say why. ``id`` is 0 while it is not on record.
 
-    ``ending`` is None while it runs.
+    ``ending`` is None while it runs. What is ``simulated`` was conducted on a simulated bench: no amplifier gave it.
     """
 
     id: int
@@ -148,6 +148,7 @@ class Attempt:
     withdrawals: tuple[ReadingWithdrawal, ...] = ()
     seconds: tuple[SecondReading, ...] = ()
     captures: tuple[KeptFile, ...] = ()
+    simulated: bool = False
 
     @property
     def origin(self) -> Origin:

@@ -13,6 +13,9 @@ from rulvek.core.records.before_power import Preparation, Seen, latest
 from rulvek.core.records.wishes import Wishes
 from rulvek.core.runs.spec import RunSpec
 
+SIMULATED = "simulated"
+"""The sort of bench behind which there is no amplifier; what it gives can never back a published rating."""
+
 
 @dataclass(frozen=True, slots=True)
 class Unit:

@@ -100,6 +100,19 @@ class ModelEntry:
 
 
 @dataclass(frozen=True, slots=True)
+class StandInEntry:
+    """The simulated amplifier that stands in for a model: one by name, or one that is described; neither for none.
+
+    ``described`` is TOML, as ``rulvek simulate`` takes it.
+    """
+
+    __pydantic_config__: ClassVar[Any] = ENTERED
+
+    design: Name = ""
+    described: Annotated[str, Len(0, 20_000)] = ""
+
+
+@dataclass(frozen=True, slots=True)
 class UnitEntry:
     """A unit as it is received; ``received_on`` is None for today."""
 

@@ -71,7 +71,8 @@ class Product:
 
 @dataclass(frozen=True, slots=True)
 class Model:
-    """A product on record. ``design`` names the simulated amplifier that stands in for it on a simulated bench.
+    """A product on record. ``design`` names the simulated amplifier that stands in for it on a simulated bench,
+    unless ``described_design`` describes one (as ``rulvek simulate`` takes it).
 
     ``claims`` holds withdrawn ones too.
     """
@@ -85,6 +86,7 @@ class Model:
     test_controls: tuple[str, ...]
     design: str
     claims: tuple[Claim, ...] = ()
+    described_design: str = ""
 
     @property
     def standing_claims(self) -> tuple[Claim, ...]:

@@ -101,6 +101,7 @@ class BenchRoom:
         return BenchView(
             id=self.id,
             name=self.name,
+            simulated=self.kind.simulated,
             state=doing,  # type: ignore[arg-type]  # one of the three words above
             supply_volts=busy.supply_volts if busy else None,
             campaign_id=busy.campaign.id if busy else None,
@@ -120,6 +121,7 @@ class BenchRoom:
         return BenchView(
             id=self.id,
             name=self.name,
+            simulated=self.kind.simulated,
             state=lease.doing,  # type: ignore[arg-type]  # what a server put there
             supply_volts=None,
             campaign_id=lease.campaign_id,
@@ -410,7 +412,8 @@ def _unit_under_test(session: Session, campaign: Campaign, model: Model) -> Unit
     preparations = [
         Preparation(key, BeforePower.GAINS, True, "", "", campaign.created_at, data) for key, data in turned
     ]
-    return UnitUnderTest(unit.serial, model.name, unit.design or model.design, gains_turned(preparations))
+    described = "" if unit.design else model.described_design
+    return UnitUnderTest(unit.serial, model.name, unit.design or model.design, gains_turned(preparations), described)
 
 
 def _check_repeat(number: int, cause: Cause | None, reason: str) -> None:

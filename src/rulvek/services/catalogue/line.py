@@ -4,6 +4,7 @@ import math
 from collections.abc import Sequence
 from datetime import UTC, datetime, time
 
+from rulvek.bench.benches import refuse_unfit_stand_in
 from rulvek.core.errors import BadInput, Conflict, NotFound
 from rulvek.core.judgement.conclusion import UnitConclusion
 from rulvek.core.judgement.verdict import DecisionRule
@@ -11,7 +12,7 @@ from rulvek.core.quantities import refuse_impossible_day, refuse_out_of_bounds
 from rulvek.core.records.actor import Actor
 from rulvek.core.records.campaigns import Unit
 from rulvek.core.records.claims import ClaimTerms, Withdrawal
-from rulvek.core.records.entered import ModelEntry, SeriesEntry, UnitEntry, refuse_unnamed
+from rulvek.core.records.entered import ModelEntry, SeriesEntry, StandInEntry, UnitEntry, refuse_unnamed
 from rulvek.core.records.product import Model
 from rulvek.core.runs.spec import same_place
 from rulvek.services.conclusions import Conclusions
@@ -187,6 +188,26 @@ class Catalogue:
             audit.note(session, actor, "entered a model", f"model/{model_id}", text=f"{name}: {groups}")
         return model_id
 
+    def set_stand_in(self, model_id: int, entry: StandInEntry, actor: Actor) -> ModelView:
+        """Say which simulated amplifier stands in for a model on a simulated bench.
+
+        Raises:
+            BadInput: no such design, a description that is none, or another number of channels.
+            NotFound: no such model.
+        """
+        described = entry.described.strip()
+        with self._database.reading() as session:
+            model = load.model(session, model_id)
+        if entry.design or described:
+            channels = sum(len(group.channels) for group in model.product.groups)
+            refuse_unfit_stand_in(entry.design, described, channels)
+        words = "one that is described" if described else entry.design or "none"
+        with self._database.writing() as session:
+            save.stand_in(session, model_id, "" if described else entry.design, described)
+            before = "one that is described" if model.described_design else model.design or "none"
+            audit.note(session, actor, "chose a simulated stand-in", f"model/{model_id}", text=words, before=before)
+        return self.model(model_id)
+
     def receive_unit(self, model_id: int, entry: UnitEntry, actor: Actor) -> int:
         """Put a unit on record; returns its id.
 
@@ -322,6 +343,8 @@ def _model_view(
     product = model.product
     return ModelView(
         id=model.id,
+        stand_in=model.design,
+        stand_in_described=model.described_design,
         name=model.name,
         series_name=model.series_name,
         topology=product.topology,

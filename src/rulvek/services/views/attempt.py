@@ -70,6 +70,7 @@ class AttemptView(View):
     id: int
     number: int
     origin: Origin
+    simulated: bool
     instrument: str
     file: str
     cause: str | None
@@ -181,6 +182,7 @@ def attempt_view(judged: JudgedAttempt) -> AttemptView:
     share = judged.efficiency
     return AttemptView(
         id=attempt.id,
+        simulated=attempt.simulated,
         number=attempt.number,
         origin=attempt.origin,
         file=attempt.outside.file if attempt.outside else "",

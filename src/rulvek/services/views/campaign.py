@@ -153,6 +153,7 @@ class BenchView(View):
 
     id: int
     name: str
+    simulated: bool
     state: Literal["idle", "preparing", "running"]
     supply_volts: float | None
     campaign_id: int | None

@@ -97,6 +97,7 @@ class AttemptRow(View):
     at_limit: bool
     stands: bool
     origin: Origin
+    simulated: bool
     findings: list[FindingView]
     weakest_watts: float | None
     expanded_watts: float | None
@@ -132,6 +133,7 @@ def attempt_row(judged: JudgedAttempt, campaign: Campaign, model_name: str) -> A
         at_limit=judged.at_limit,
         stands=standing is not None and standing.id == attempt.id,
         origin=attempt.origin,
+        simulated=attempt.simulated,
         findings=finding_views(judged.question),
         weakest_watts=attempt.weakest_watts,
         expanded_watts=judged.weakest_expanded,

@@ -39,6 +39,7 @@ class VerdictView(View):
     estimate_low_watts: float | None
     estimate_high_watts: float | None
     doubts: list[str]
+    simulated: bool
 
 
 @view
@@ -176,7 +177,7 @@ class DefaultsView(View):
 
 @view
 class ModelView(View):
-    """A model with claims, units and what they gave."""
+    """A model with claims, units and what they gave; ``stand_in`` is what a simulated bench has in its place."""
 
     id: int
     name: str
@@ -195,6 +196,8 @@ class ModelView(View):
     units_in_all: int
     next_unit: int | None
     reaches: list[ReachView]
+    stand_in: str
+    stand_in_described: str
 
 
 @view
@@ -250,6 +253,7 @@ def verdict_view(verdict: Verdict, claim: Claim, model: Model, unit_id: int | No
         estimate_low_watts=verdict.interval[0] if verdict.interval else None,
         estimate_high_watts=verdict.interval[1] if verdict.interval else None,
         doubts=list(verdict.doubts),
+        simulated=verdict.simulated,
     )
 
 

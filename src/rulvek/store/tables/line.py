@@ -21,7 +21,8 @@ class Series(Base):
 
 
 class Model(Base):
-    """A product. ``design`` names the simulated amplifier that stands in for it on a simulated bench.
+    """A product. ``design`` names the simulated amplifier that stands in for it on a simulated bench;
+    ``described_design`` describes one of its own in its place.
 
     ``version`` counts every change of anything below it that a conclusion rests on, ``claims_version`` those of claims.
     """
@@ -38,6 +39,7 @@ class Model(Base):
     sensitivity_volts: Mapped[float]
     test_controls: Mapped[list[Any]]
     design: Mapped[str]
+    described_design: Mapped[str] = mapped_column(Text, default="", server_default="")
     fuse_amps: Mapped[list[Any]] = mapped_column(default=list)
     version: Mapped[int] = mapped_column(default=0)
     claims_version: Mapped[int] = mapped_column(default=0)

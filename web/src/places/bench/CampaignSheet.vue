@@ -14,6 +14,8 @@ import SheetTable from './SheetTable.vue'
 
 const props = defineProps<{ id: number }>()
 const { data: campaign, error, isPending, refetch } = useCampaign(() => props.id)
+/** No amplifier gave it: it stands on the sheet, on paper too. */
+const simulated = computed(() => campaign.value?.runs.some((r) => r.chosen?.simulated) ?? false)
 const left = computed(() => campaign.value?.runs.filter((r) => r.state !== 'done').length ?? 0)
 const claims = computed(() => campaign.value?.claims.filter((c) => !c.withdrawn) ?? [])
 const modes = computed(() => campaign.value?.modes.map((m) => MODE_WORDS[m].toLowerCase()).join(', ') ?? '')
@@ -56,11 +58,13 @@ const asked = computed(() => (rule.value === 'as_stored' ? '' : `?rule=${rule.va
       <div>
         <h1>
           Campaign sheet <span class="mono quiet">{{ campaign.unit_serial }}</span>
+          <span v-if="simulated" class="mark" title="From a simulated bench: no amplifier gave this.">simulated</span>
         </h1>
         <p class="quiet">
           {{ campaign.model_name }} · {{ modes }} · supply: {{ POLICY_WORDS[campaign.policy] }},
           {{ figure(campaign.supply_volts, 1) }} V · THD+N {{ campaign.thd_n_limit_percent }} % certified,
-          {{ campaign.uncertified_limit_percent }} % uncertified · {{ campaign.bench }} · {{ campaign.created_by }},
+          {{ campaign.uncertified_limit_percent }} % uncertified · {{ campaign.bench
+          }}{{ simulated ? ', simulated' : '' }} · {{ campaign.created_by }},
           {{ day(campaign.created_at) }}
         </p>
       </div>
@@ -116,6 +120,7 @@ const asked = computed(() => (rule.value === 'as_stored' ? '' : `?rule=${rule.va
                 :kind="c.verdict.kind"
                 :outcome="c.verdict.outcome"
                 :doubted="!!c.verdict.doubts.length"
+                :simulated="c.verdict.simulated"
                 class="wraps"
               />
             </td>
@@ -128,6 +133,14 @@ const asked = computed(() => (rule.value === 'as_stored' ? '' : `?rule=${rule.va
 </template>
 
 <style scoped>
+.mark {
+  margin-left: 8px;
+  padding: 0 5px;
+  border: 1px solid var(--doubt);
+  color: var(--doubt);
+  font-size: 13px;
+  font-weight: 400;
+}
 .head {
   display: flex;
   justify-content: space-between;

@@ -113,7 +113,7 @@ const state = computed(() => {
     <ul v-if="verdicts.length" class="verdicts">
       <li v-for="v in verdicts" :key="v.claim_id">
         <span class="mono">{{ claimed(v.claim_id) }} W</span>
-        <VerdictMark :kind="v.kind" :outcome="v.outcome" :doubted="!!v.doubts.length" />
+        <VerdictMark :kind="v.kind" :outcome="v.outcome" :doubted="!!v.doubts.length" :simulated="v.simulated" />
         <span class="reason quiet">{{ v.reason }}</span>
       </li>
     </ul>

@@ -102,7 +102,13 @@ const channels = (run: RunView) =>
           </td>
           <td>
             <span v-for="v in r.verdicts" :key="v.claim_id" class="verdict" :title="v.reason">
-              <VerdictMark :kind="v.kind" :outcome="v.outcome" :doubted="!!v.doubts.length" bare />
+              <VerdictMark
+                :kind="v.kind"
+                :outcome="v.outcome"
+                :doubted="!!v.doubts.length"
+                :simulated="v.simulated"
+                bare
+              />
               <span class="mono">{{ claimed(v.claim_id) }} W</span>
             </span>
           </td>

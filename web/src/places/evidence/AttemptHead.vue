@@ -24,6 +24,9 @@ const why = computed(() => {
         >
         <span v-if="page.run.exploratory" class="mark">not evidence</span>
         <span v-if="attempt.withdrawn" class="mark">withdrawn</span>
+        <span v-if="attempt.simulated" class="mark" title="From a simulated bench: no amplifier gave this."
+          >simulated</span
+        >
       </h1>
       <p class="quiet">
         {{ attempt.started_by }}, {{ moment(attempt.started_at) }} · attempt {{ attempt.number }}

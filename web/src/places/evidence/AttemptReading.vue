@@ -86,7 +86,8 @@ const columns = computed<Column<Reading>[]>(() => [
     <DecisionRule v-if="verdicts.length" :in-force="page.rule" />
     <ul class="verdicts">
       <li v-for="v in verdicts" :key="v.claim_id">
-        <VerdictMark :kind="v.kind" :outcome="v.outcome" :doubted="!!v.doubts.length" /> – {{ v.reason }}
+        <VerdictMark :kind="v.kind" :outcome="v.outcome" :doubted="!!v.doubts.length" :simulated="v.simulated" /> –
+        {{ v.reason }}
       </li>
     </ul>
   </section>

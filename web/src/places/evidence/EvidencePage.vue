@@ -100,7 +100,9 @@ const COLUMNS: Column<AttemptRow>[] = [
     >
       <template #id="{ row: a }"
         >{{ a.id }}<span v-if="a.number > 1" class="quiet"> (attempt {{ a.number }})</span
-        ><span v-if="ORIGINS[a.origin]" class="quiet origin">{{ ORIGINS[a.origin] }}</span></template
+        ><span v-if="a.simulated || ORIGINS[a.origin]" class="quiet origin">{{
+          a.simulated ? 'simulated' : ORIGINS[a.origin]
+        }}</span></template
       >
       <template #mode="{ row: a }"><ModeMark :mode="a.mode" named /> {{ a.mode }}</template>
       <template #watts="{ row: a }"><WattsFigure :value="a.weakest_watts" :u="a.expanded_watts" /></template>

@@ -32,6 +32,7 @@ const COLUMNS: Column<ClaimView>[] = [
         :kind="row.verdict.kind"
         :outcome="row.verdict.outcome"
         :doubted="!!row.verdict.doubts.length"
+        :simulated="row.verdict.simulated"
         class="wraps"
       />
     </template>

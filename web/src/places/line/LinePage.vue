@@ -119,7 +119,10 @@ function scale(model: ModelRow): number {
                 <span v-if="row.at.get(load)!.certified_watts !== null" class="mono">
                   {{ watts(row.at.get(load)!.certified_watts, row.at.get(load)!.expanded_watts) }}
                   <span class="quiet">± {{ spread(row.at.get(load)!.expanded_watts) }} W</span>
-                  <span v-if="m.units > 1" class="quiet of">{{ row.at.get(load)!.unit_serial }}</span>
+                  <span v-if="m.units > 1 || row.at.get(load)!.simulated" class="quiet of"
+                    >{{ m.units > 1 ? row.at.get(load)!.unit_serial : ''
+                    }}<span v-if="row.at.get(load)!.simulated" class="sim"> simulated</span></span
+                  >
                 </span>
                 <span v-else class="quiet small">not tested</span>
               </template>
@@ -149,8 +152,14 @@ function scale(model: ModelRow): number {
 </template>
 
 <style scoped>
+/* Beside the serial number, in the room that is left there. */
+.sim {
+  font-family: 'Source Sans 3 Variable', system-ui, sans-serif;
+  font-size: 12px;
+}
 .of {
   display: block;
+  white-space: nowrap;
   font-size: 11.5px;
 }
 .head {

@@ -5,6 +5,7 @@ import client, { answered } from '../../api/client'
 import { useAct } from '../../kit/act'
 import ChangedNote from '../../trade/ChangedNote.vue'
 import ReasonDialog from '../../kit/ReasonDialog.vue'
+import { useMay } from '../../api/me'
 import { useModel } from '../../api/queries'
 import type { ClaimView } from '../../api/types'
 import { day, place } from '../../trade/format'
@@ -12,6 +13,7 @@ import PageFrame from '../../kit/PageFrame.vue'
 import ReachChart from '../../trade/ReachChart.vue'
 import ClaimForm from './ClaimForm.vue'
 import ClaimsTable from './ClaimsTable.vue'
+import StandInForm from './StandInForm.vue'
 import UnitForm from './UnitForm.vue'
 import UnitsTable from './UnitsTable.vue'
 import DecisionRule from '../../trade/DecisionRule.vue'
@@ -35,6 +37,9 @@ const facts = computed(() => {
 })
 const adding = ref(false)
 const receiving = ref(false)
+const choosing = ref(false)
+const mayDescribe = useMay('describe')
+const mayMeasure = useMay('measure')
 const withdrawing = ref<ClaimView | null>(null)
 const standing = computed(() => model.value?.claims.filter((c) => !c.withdrawn) ?? [])
 const withdrawn = computed(() => model.value?.claims.filter((c) => c.withdrawn) ?? [])
@@ -80,6 +85,10 @@ function askToWithdraw(claim: ClaimView | null) {
       <header>
         <h2>Reach</h2>
         <span class="quiet">weakest channel of the weakest unit; “bridged” per pair</span>
+        <span class="spacer" />
+        <a-button v-if="mayDescribe" type="link" @click="choosing = true"
+          >Simulated stand-in: {{ model.stand_in_described ? 'described' : model.stand_in || 'none' }}</a-button
+        >
       </header>
       <ReachChart :reaches="model.reaches" named />
     </section>
@@ -90,7 +99,7 @@ function askToWithdraw(claim: ClaimView | null) {
         <span class="quiet">{{ standing.length }} published</span>
         <span class="spacer" />
         <DecisionRule />
-        <a-button @click="adding = true">Add a claim</a-button>
+        <a-button v-if="mayDescribe" @click="adding = true">Add a claim</a-button>
       </header>
       <p v-if="!standing.length" class="empty quiet">
         Nothing is claimed yet. Add what manual, carton and web page state, each with its conditions.
@@ -112,7 +121,7 @@ function askToWithdraw(claim: ClaimView | null) {
         <h2>Units</h2>
         <span class="quiet">{{ model.units_in_all }}</span>
         <span class="spacer" />
-        <a-button @click="receiving = true">Receive a unit</a-button>
+        <a-button v-if="mayMeasure" @click="receiving = true">Receive a unit</a-button>
       </header>
       <p v-if="!model.units.length" class="empty quiet">No unit is here yet. Receive one to plan a campaign on it.</p>
       <UnitsTable
@@ -123,6 +132,7 @@ function askToWithdraw(claim: ClaimView | null) {
       />
     </section>
 
+    <StandInForm :open="choosing" :model="model" @close="choosing = false" />
     <UnitForm :open="receiving" :model="model" @close="receiving = false" />
     <ClaimForm :open="adding" :model="model" @close="adding = false" />
     <ReasonDialog

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 // A unit: where it came from, what it gives, its campaigns, and the way to the bench.
 import { computed } from 'vue'
+import { useMay } from '../../api/me'
 import { useCampaigns, useUnit } from '../../api/queries'
 import type { CampaignRow } from '../../api/types'
 import type { Column } from '../../kit/columns'
@@ -18,6 +19,8 @@ import VoltageSection from './VoltageSection.vue'
 import DecisionRule from '../../trade/DecisionRule.vue'
 
 const props = defineProps<{ id: number }>()
+const mayPlan = useMay('plan')
+const mayMeasure = useMay('measure')
 const { data, error, isPending, refetch } = useUnit(() => props.id)
 const { items: campaigns, hasNextPage, fetchNextPage, isFetchingNextPage } = useCampaigns('all', () => props.id)
 
@@ -68,16 +71,16 @@ const claim = (id: number) => data.value?.model.claims.find((c) => c.id === id)
         </p>
       </div>
       <div class="acts">
-        <RouterLink v-slot="{ navigate }" :to="`/units/${data.unit.id}/typed`" custom>
+        <RouterLink v-if="mayMeasure" v-slot="{ navigate }" :to="`/units/${data.unit.id}/typed`" custom>
           <a-button @click="navigate">A reading by hand</a-button>
         </RouterLink>
-        <RouterLink v-slot="{ navigate }" :to="`/units/${data.unit.id}/sheet`" custom>
+        <RouterLink v-if="mayMeasure" v-slot="{ navigate }" :to="`/units/${data.unit.id}/sheet`" custom>
           <a-button @click="navigate">A sheet of them</a-button>
         </RouterLink>
-        <RouterLink v-slot="{ navigate }" :to="`/units/${data.unit.id}/recorded`" custom>
+        <RouterLink v-if="mayMeasure" v-slot="{ navigate }" :to="`/units/${data.unit.id}/recorded`" custom>
           <a-button @click="navigate">A recording</a-button>
         </RouterLink>
-        <RouterLink v-slot="{ navigate }" :to="`/units/${data.unit.id}/plan`" custom>
+        <RouterLink v-if="mayPlan" v-slot="{ navigate }" :to="`/units/${data.unit.id}/plan`" custom>
           <a-button type="primary" @click="navigate">Plan a campaign</a-button>
         </RouterLink>
       </div>
@@ -112,7 +115,13 @@ const claim = (id: number) => data.value?.model.claims.find((c) => c.id === id)
                   {{ claim(v.claim_id)?.group }}, {{ claim(v.claim_id) ? place(claim(v.claim_id)!) : '' }}
                 </td>
                 <td>
-                  <VerdictMark :kind="v.kind" :outcome="v.outcome" :doubted="!!v.doubts.length" class="wraps" />
+                  <VerdictMark
+                    :kind="v.kind"
+                    :outcome="v.outcome"
+                    :doubted="!!v.doubts.length"
+                    :simulated="v.simulated"
+                    class="wraps"
+                  />
                   <div class="reason quiet">{{ v.reason }}</div>
                   <SettleLink :verdict="v" :unit-id="data.unit.id" />
                 </td>

@@ -50,8 +50,12 @@ function turn(to: 'password' | 'code') {
   password.value = ''
   forget()
 }
+const over = ref<HTMLDialogElement>()
 const box = ref<HTMLElement>()
-onMounted(() => box.value?.querySelector<HTMLElement>(me.value?.demo.length ? '.demo button' : 'input')?.focus())
+onMounted(() => {
+  over.value?.showModal()
+  box.value?.querySelector<HTMLElement>(me.value?.demo.length ? '.demo button' : 'input:not([value]), input')?.focus()
+})
 const off = useSwitchOff(
   () => undefined,
   () => true,
@@ -73,8 +77,9 @@ async function press() {
 </script>
 
 <template>
-  <div class="over">
-    <section ref="box" class="sign-in" aria-labelledby="sign-in-head">
+  <!-- In the top layer: whatever lies below, a dialog that was open too, is out of reach and takes no focus. -->
+  <dialog ref="over" class="over" aria-labelledby="sign-in-head" @cancel.prevent>
+    <section ref="box" class="sign-in">
       <p class="name" aria-hidden="true">Rulvek</p>
       <h1 id="sign-in-head">
         {{ way === 'first' ? 'The first account' : who.hasLeft.value ? 'Sign in again' : 'Sign in' }}
@@ -130,18 +135,23 @@ async function press() {
         <a-button danger @click="press">{{ offWords }}</a-button>
       </p>
     </section>
-  </div>
+  </dialog>
 </template>
 
 <style scoped>
-/* Also over a dialog that was open when the session ended. */
 .over {
   position: fixed;
   inset: 0;
-  z-index: 1060;
-  overflow: auto;
+  width: 100vw;
+  max-width: none;
+  height: 100vh;
+  max-height: none;
+  margin: 0;
   padding: 0 12px 24px;
+  overflow: auto;
+  color: inherit;
   background: var(--paper);
+  border: 0;
 }
 .sign-in {
   max-width: 420px;
