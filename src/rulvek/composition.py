@@ -7,7 +7,9 @@ from dataclasses import dataclass
 from datetime import timedelta
 from pathlib import Path
 
+from rulvek.core.records.actor import PROGRAM
 from rulvek.services.answers import Answers
+from rulvek.services.backups import Backups, Schedule
 from rulvek.services.benches import Benches, Preparations
 from rulvek.services.campaigns import Campaigns, EvidencePages, Planner
 from rulvek.services.catalogue import Catalogue
@@ -54,9 +56,20 @@ class Services:
     answers: Answers
     accounts: Accounts
     sessions: Sessions
+    backups: Backups
+
+    def readiness(self) -> tuple[str, str]:
+        """The schema's version, and why the records cannot be worked with; empty where they can."""
+        try:
+            with self.database.reading():
+                now, newest = self.database.schema()
+        except Exception as failure:  # whatever it is, it is not ready
+            return "", f"The records cannot be read: {type(failure).__name__}."
+        return now, "" if now == newest else f"The records are at version {now}, not at {newest}."
 
     def close(self) -> None:
         """An orderly end: runs are stopped and recorded, what can be written later is written."""
+        self.backups.close()
         self.benches.close()
         self.later.close()
         self.conclusions.flush()
@@ -70,6 +83,7 @@ def make_services(
     bench_speed: float,
     inbox: str = "arriving",
     limits: Limits = Limits(),  # frozen
+    schedule: Schedule = Schedule(),
 ) -> Services:
     """Wire the use cases to a database and a folder of files; ``inbox`` is this process's folder beside it."""
     hub, files = Hub(), FileStore(captures)
@@ -102,6 +116,7 @@ def make_services(
         desk=Desk(equipment),
         accounts=Accounts(database),
         sessions=Sessions(database, later, limits),
+        backups=Backups(database.aside(1), files, schedule),
     )
 
 
@@ -116,14 +131,15 @@ def opened(settings: Settings) -> Database:
 def serving(settings: Settings) -> Services:
     """Services for a server: lost runs are ended, leases looked after, leftovers cleared."""
     limits = Limits(timedelta(hours=settings.session_idle_hours), timedelta(days=settings.session_days))
-    services = make_services(
-        opened(settings), settings.captures, settings.bench_speed, f"arriving-{os.getpid()}", limits
-    )
+    schedule = Schedule(settings.backup_folder, timedelta(hours=settings.backup_every_hours), settings.backup_keep)
+    inbox = f"arriving-{os.getpid()}"
+    services = make_services(opened(settings), settings.captures, settings.bench_speed, inbox, limits, schedule)
     services.benches.recover()
     services.benches.watch()
     services.recordings.clear()
     clear_unseen(services.database)
     services.conclusions.warm()
+    services.backups.watch(PROGRAM)
     return services
 
 

@@ -7,21 +7,30 @@ from pydantic import Field
 from pydantic_settings import BaseSettings, SettingsConfigDict
 
 
+def _built_front_end() -> Path:
+    """Inside of the package where it was installed from a wheel, else beside it in the tree."""
+    inside = Path(__file__).resolve().parent / "web"
+    return inside if inside.is_dir() else Path(__file__).resolve().parents[2] / "web" / "dist"
+
+
 class Settings(BaseSettings):
     """Where Rulvek keeps its records, where it listens, and how fast its simulated bench runs."""
 
     model_config = SettingsConfigDict(env_prefix="RULVEK_", extra="ignore")
 
-    data_folder: Path = Path("data")
-    database_url: str = ""
-    host: str = "127.0.0.1"
-    port: int = Field(8470, ge=1, le=65535)
+    data_folder: Path = Field(Path("data"), description="folder of the records, and of captures unless told")
+    database_url: str = Field("", description="another database than the file in the data folder")
+    host: str = Field("127.0.0.1", description="address to listen on; 0.0.0.0 for all of this machine's")
+    port: int = Field(8470, ge=1, le=65535, description="port to listen on")
     hosts: str = Field("", description="names that browsers may use for this server besides localhost, by commas")
-    session_idle_hours: float = Field(12.0, gt=0, le=720)
-    session_days: float = Field(7.0, gt=0, le=90)
-    bench_speed: float = Field(1.0, gt=0, description="1 is real time; inf does not wait at all")
-    log: Literal["plain", "json"] = "plain"
-    web_folder: Path = Path(__file__).resolve().parents[2] / "web" / "dist"
+    session_idle_hours: float = Field(12.0, gt=0, le=720, description="an unused session ends after so long")
+    session_days: float = Field(7.0, gt=0, le=90, description="any session ends after so long")
+    backup_folder: Path | None = Field(None, description="where scheduled backups go; none are made without it")
+    backup_every_hours: float = Field(24.0, gt=0, le=720, description="how old the latest backup may become")
+    backup_keep: int = Field(14, ge=1, le=1000, description="how many scheduled backups are kept")
+    bench_speed: float = Field(1.0, gt=0, description="of simulated benches: 1 is real time; inf does not wait at all")
+    log: Literal["plain", "json"] = Field("plain", description="how the log is written")
+    web_folder: Path = Field(_built_front_end(), description="the built front end")
 
     @property
     def database(self) -> str:

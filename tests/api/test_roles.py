@@ -9,8 +9,12 @@ from fastapi.testclient import TestClient
 from rulvek.api.allowed import ALLOWED, PUBLIC
 from rulvek.api.routers import ALL
 from rulvek.composition import Services
+from rulvek.core.judgement.checks import Severity
+from rulvek.core.records.outside import HandChannel, HandReading
 from rulvek.core.records.people import MAY, Deed, Role
-from tests.conftest import application
+from rulvek.core.runs.modes import End, Mode
+from rulvek.core.runs.spec import RunSpec
+from tests.conftest import TAMSIN, application
 from tests.people import BASE, acting, admit
 
 ROUTES = [route for router in ALL for route in router.routes if isinstance(route, APIRoute)]
@@ -25,7 +29,7 @@ MATRIX = {
     Deed.PUBLISH: "m",
     Deed.ADMINISTER: "a",
 }
-READS_THAT_ARE_NOT_FOR_ALL = {"get_recording", "list_tokens"}
+READS_THAT_ARE_NOT_FOR_ALL = {"get_recording", "list_tokens", "list_backups"}
 
 
 @pytest.fixture
@@ -84,3 +88,24 @@ def test_a_call_without_an_entry_is_refused_to_everyone(everyone: TestClient, mo
     admit(everyone.app.state.services.database, "Ada Allroles")  # type: ignore[attr-defined]
     answer = everyone.get("/api/gear", headers=acting("Ada Allroles"))
     assert answer.status_code == 403 and "no entry" in answer.json()["what"]
+
+
+def test_an_invalid_finding_is_a_reviewers_to_set_aside_and_a_doubt_an_engineers(
+    everyone: TestClient, services: Services, unit_id: int
+) -> None:
+    spec = RunSpec(Mode.CERTIFIED, "main", 4.0, 1000.0, 14.4)
+    channels = (HandChannel(watts=80.0), HandChannel(watts=80.5))
+    # 160 W out of 55 W: one of the three is wrong; and the supply sagged far.
+    hand = HandReading(spec, channels, "Meter 4", start_volts=14.4, loaded_volts=11.0, amps=5.0, end=End.LIMIT)
+    attempt = services.by_hand.keep(unit_id, hand, TAMSIN)
+    findings = services.evidence.attempt(attempt).attempt.findings
+    by_weight = {finding.severity: finding.code for finding in findings}
+    assert {"invalid", "doubt"} <= set(by_weight), findings
+
+    def asked(role: str, weight: str) -> int:
+        body = {"code": by_weight[Severity(weight)], "reason": "Seen on the meter"}
+        path = f"/api/attempts/{attempt}/overrulings"
+        return everyone.post(path, json=body, headers=acting(f"Pim {role}")).status_code
+
+    assert [asked("engineer", "invalid"), asked("reviewer", "doubt")] == [403, 403]
+    assert [asked("reviewer", "invalid"), asked("engineer", "doubt")] == [201, 201]

@@ -91,4 +91,7 @@ ALLOWED: Mapping[str, tuple[Deed, ...]] = {
     "list_tokens": ADMINISTER,
     "give_token": ADMINISTER,
     "end_token": ADMINISTER,
+    # The house
+    "list_backups": ADMINISTER,
+    "take_backup": ADMINISTER,
 }

@@ -13,6 +13,7 @@ from starlette.datastructures import Headers
 from starlette.responses import Response
 from starlette.types import Scope
 
+from rulvek import __version__
 from rulvek import settings as configuration
 from rulvek.api import errors
 from rulvek.api.asking import Arrivals, allowed
@@ -40,7 +41,7 @@ def app_for(services: Services, web: Path | None = None, hosts: Sequence[str] = 
 
     app = FastAPI(
         title="Rulvek",
-        version="0.1.0",
+        version=__version__,
         openapi_url="/api/openapi.json",
         docs_url=None,
         redoc_url=None,

@@ -2,10 +2,10 @@
 
 import sys
 
-from rulvek.cli import analyse, check, demo, exponent, import_, judge, serve, simulate, tone, verify
+from rulvek.cli import analyse, backup, check, demo, exponent, import_, judge, serve, settings, simulate, tone, verify
 from rulvek.cli.common import app
 
-COMMANDS = (analyse, check, demo, exponent, import_, judge, serve, simulate, tone, verify)
+COMMANDS = (analyse, backup, check, demo, exponent, import_, judge, serve, settings, simulate, tone, verify)
 __all__ = ["COMMANDS", "app", "main"]
 
 

@@ -70,6 +70,33 @@ class Database:
             what = "The records cannot be brought up to date: another program is writing to them."
             raise Conflict(what, todo="End the other one, then start again.") from None
 
+    def is_current(self) -> bool:
+        """Whether the schema is the newest that this program knows."""
+        return self.schema()[0] == self.schema()[1]
+
+    def schema(self) -> tuple[str, str]:
+        """The schema's version on record (empty where there is none), and the newest that this program knows."""
+        from alembic.config import Config
+        from alembic.runtime.migration import MigrationContext
+        from alembic.script import ScriptDirectory
+
+        config = Config()
+        config.set_main_option("script_location", str(MIGRATIONS))
+        with self.engine.connect() as connection:
+            now = MigrationContext.configure(connection).get_current_revision()
+        return now or "", ScriptDirectory.from_config(config).get_current_head() or ""
+
+    def steps_to_come(self) -> list[str]:
+        """What a migration would do, a line a step, the first one first."""
+        from alembic.config import Config
+        from alembic.script import ScriptDirectory
+
+        config = Config()
+        config.set_main_option("script_location", str(MIGRATIONS))
+        now, newest = self.schema()
+        found = ScriptDirectory.from_config(config).iterate_revisions(newest, now or "base")
+        return [f"{one.revision}: {one.doc}" for one in found if one.revision != now][::-1]
+
     @contextmanager
     def reading(self) -> Iterator[Session]:
         """One transaction that only reads: a consistent view that nobody waits for."""

@@ -123,6 +123,17 @@ class FileStore:
             return sha256_of(self.path(kept.path), self._sidecar(kept)) == kept.sha256
         return False
 
+    def parts(self, kept: KeptFile) -> list[tuple[Path, str]]:
+        """The files of a capture, each with the hash that it must have.
+
+        Raises:
+            NotFound: one of them is gone.
+        """
+        wav, sidecar = self.path(kept.path), self._sidecar(kept)
+        if kept.described_sha256:
+            return [(wav, kept.sha256), (sidecar, kept.described_sha256)]
+        return [(wav, sha256_of(wav)), (sidecar, sha256_of(sidecar))]  # of before: one hash over both
+
     def holds(self, path: str, sha256: str) -> bool:
         """Whether a file is there with these bytes."""
         return self._holds(self.root / path, sha256)

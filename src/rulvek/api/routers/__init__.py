@@ -10,6 +10,7 @@ from rulvek.api.routers import (
     earlier_results,
     evidence,
     gear,
+    house,
     line,
     people,
     recordings,
@@ -26,4 +27,5 @@ ALL: tuple[APIRouter, ...] = (
     earlier_results.router,
     desk.router,
     people.router,
+    house.router,
 )

@@ -7,12 +7,13 @@ from fastapi import APIRouter, Query
 from fastapi.responses import FileResponse
 from pydantic import Field
 
-from rulvek.api.asking import HEAVY, Person, Use
+from rulvek.api.asking import HEAVY, Person, Use, Who, require
 from rulvek.api.schemas import LARGEST_ID, Before, Body, Id, Limit, Name, Reason, Rule
-from rulvek.core.judgement.checks import CHECKS
+from rulvek.core.judgement.checks import CHECKS, Severity
 from rulvek.core.judgement.verdict import DecisionRule
 from rulvek.core.quantities import InstrumentPercent
 from rulvek.core.records.outside import InstrumentName, OtherReading
+from rulvek.core.records.people import Deed
 from rulvek.core.records.summaries import AttemptFilter
 from rulvek.core.runs.modes import End, Mode
 from rulvek.services.views.attempt import StepView
@@ -93,9 +94,11 @@ def get_steps(attempt_id: Id, use: Use) -> list[StepView]:
 
 
 @router.post("/attempts/{attempt_id}/overrulings", status_code=201)
-def overrule(attempt_id: Id, body: OverrulingIn, use: Use, person: Person) -> CampaignView:
-    """Set a finding of the checks aside, for a reason."""
-    return use.campaigns.set_aside(attempt_id, body.code, person, body.reason)
+def overrule(attempt_id: Id, body: OverrulingIn, use: Use, who: Who) -> CampaignView:
+    """Set a finding of the checks aside, for a reason; what makes a reading invalid is a reviewer's to set aside."""
+    invalid = use.campaigns.weight_of(attempt_id, body.code) is Severity.INVALID
+    require(who, Deed.SIGN if invalid else Deed.PLAN)
+    return use.campaigns.set_aside(attempt_id, body.code, who.actor, body.reason)
 
 
 @router.post("/attempts/{attempt_id}/withdrawal", status_code=201)

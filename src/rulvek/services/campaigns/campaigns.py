@@ -5,6 +5,7 @@ from datetime import UTC, datetime
 
 from rulvek.core.electrical.policy import SupplyPolicy
 from rulvek.core.errors import BadInput, Conflict, NotFound
+from rulvek.core.judgement.checks import Severity
 from rulvek.core.judgement.findings import questions
 from rulvek.core.judgement.judged import JudgedCampaign, judge_campaign
 from rulvek.core.judgement.verdict import DecisionRule
@@ -106,6 +107,20 @@ class Campaigns:
             save.remark(session, attempt_id, Remark(text.strip(), actor.name, datetime.now(UTC)))
             audit.note(session, actor, "remarked", f"campaign/{campaign.id}", text=text.strip())
         return self.get(campaign.id)
+
+    def weight_of(self, attempt_id: int, code: str) -> Severity:
+        """How heavy a finding of an attempt is.
+
+        Raises:
+            BadInput: nothing of that code was found.
+        """
+        with self._database.reading() as session:
+            campaign, _, _ = load.attempt(session, attempt_id)
+            model = load.model(session, campaign.unit.model_id)
+        for finding, _ in questions(campaign, model.product)[attempt_id].findings:
+            if finding.code == code:
+                return finding.severity
+        raise BadInput(f"The checks found no “{code}” in this attempt.", field="code")
 
     def set_aside(self, attempt_id: int, code: str, actor: Actor, reason: str) -> CampaignView:
         """Set a finding aside, for a reason that is recorded and signed by name.
