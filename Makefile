@@ -9,7 +9,7 @@ INSTALL := UV_PYTHON_DOWNLOADS=never $(UV) pip install -q --python $(BIN)/python
 TESTS := TMPDIR=$(shell test -w /dev/shm && echo /dev/shm || echo /tmp) OPENBLAS_NUM_THREADS=1 $(BIN)/python -m pytest -n 2
 WEB_SOURCES := $(shell find web/src -type f 2>/dev/null) web/index.html web/vite.config.ts
 
-.PHONY: demo serve build test test-long check check-python check-web types bench screenshots clean
+.PHONY: demo serve build wheel test test-long check check-python check-web types bench screenshots clean
 
 demo: build ## set up, make the demo records if there are none, serve on PORT
 	@RULVEK_DATA_FOLDER=$(DATA) $(BIN)/rulvek demo
@@ -19,6 +19,13 @@ serve: build ## serve what is on record in DATA, or an empty folder, on PORT
 	@RULVEK_DATA_FOLDER=$(DATA) RULVEK_PORT=$(PORT) exec $(BIN)/rulvek serve
 
 build: .stamps/run web/dist/index.html ## all that is needed to serve
+
+wheel: build ## a wheel with the built front end in it, in dist/
+	rm -rf .stamps/wheel dist && mkdir -p .stamps/wheel/requirements dist
+	cp -r src pyproject.toml .stamps/wheel/ && cp requirements/run.in .stamps/wheel/requirements/
+	cp -r web/dist .stamps/wheel/src/rulvek/web
+	cd .stamps/wheel && $(CURDIR)/$(BIN)/python -c "from setuptools import build_meta; build_meta.build_wheel('$(CURDIR)/dist')" > /dev/null
+	@ls dist
 
 .tools/bin/uv:
 	$(PYTHON) -m venv .tools

@@ -26,6 +26,7 @@ ROUTES = (
     "/evidence/earlier",
     "/words",
     "/people",
+    "/backups",
     "/account",
     "/begin",
     "/nowhere",

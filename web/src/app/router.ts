@@ -47,6 +47,7 @@ export const router = createRouter({
       meta: { place: 'Evidence' },
     },
     { path: '/people', component: () => import('../places/people/PeoplePage.vue'), meta: { place: 'People' } },
+    { path: '/backups', component: () => import('../places/people/BackupsPage.vue'), meta: { place: 'People' } },
     { path: '/account', component: () => import('../places/people/AccountPage.vue'), meta: { place: 'Account' } },
     { path: '/begin', component: () => import('../places/people/BeginPage.vue'), meta: { place: 'Line' } },
     { path: '/bench', component: () => import('../places/bench/BenchPage.vue'), meta: { place: 'Bench' } },

@@ -34,6 +34,11 @@ const { data: tokens } = useQuery({
   queryFn: () => answered(client.GET('/api/tokens')),
   enabled: isAdmin,
 })
+const { data: backups } = useQuery({
+  queryKey: ['backups'],
+  queryFn: () => answered(client.GET('/api/backups')),
+  enabled: isAdmin,
+})
 const words = (roles: readonly Role[]) => roles.map((role) => ROLE_WORDS[role]).join(', ')
 const state = (one: PersonView) =>
   one.closed ? 'left' : one.demo ? 'of the demo' : one.waiting ? 'has a code, no password yet' : ''
@@ -116,6 +121,13 @@ const says = (field: string) => saysOf(add.problem.value, field)
   <header class="head">
     <h1>People</h1>
     <p class="quiet">Who works in these records, and what each may do. Nobody is ever deleted: who left stays named.</p>
+    <RouterLink
+      v-if="isAdmin"
+      class="to-backups"
+      to="/backups"
+      :class="{ danger: backups?.overdue || backups?.problem }"
+      >{{ backups?.overdue || backups?.problem ? 'Backups: overdue' : 'Backups' }}</RouterLink
+    >
     <a-button v-if="isAdmin" class="add" type="primary" @click="open('add')">Add a person</a-button>
   </header>
   <PageFrame title="People" :pending="isPending" :error="error" @retry="refetch" />
@@ -204,8 +216,11 @@ const says = (field: string) => saysOf(add.problem.value, field)
   gap: 0 18px;
   margin-bottom: 10px;
 }
-.add {
+.to-backups {
   margin-left: auto;
+}
+.danger {
+  color: var(--danger);
 }
 .acts {
   display: flex;
