@@ -17,6 +17,7 @@ ADDRESS = f"http://127.0.0.1:{PORT}"
 SESSION: dict[str, str] = {}
 OUT = Path("docs/screenshots")
 STILL = {
+    "people": "/people",
     "line": "/line",
     "model": "/models/1",
     "bench": "/bench",
@@ -95,14 +96,11 @@ def take_still(page: Page) -> None:
         "campaign-sheet": f"/campaigns/{sheet['id']}",
         "unit": f"/units/{switching['unit_id']}",
         "planner": f"/units/{sheet['unit_id']}/plan",
-        "reading-by-hand": f"/units/{repeated_unit['unit_id']}/typed",
         "voltage": f"/units/{three['unit_id']}",
     }
     for name, path in (STILL | chosen).items():
         page.goto(f"{ADDRESS}{path}")
         page.get_by_text("Reading the records …").wait_for(state="detached")
-        if name == "reading-by-hand":
-            fill_by_hand(page)
         take(page, name)
     take_sheet(page, repeated_unit["unit_id"])
     take_recording(page)
@@ -111,15 +109,6 @@ def take_still(page: Page) -> None:
     page.keyboard.press("Shift+D")
     take(page, "line-dark")
     page.keyboard.press("Shift+D")
-
-
-def fill_by_hand(page: Page) -> None:
-    """A reading by hand as it is typed."""
-    values = {"Load, Ω": "4", "Held at, V": "14.4", "Channel 1, V rms": "18.2", "Channel 2, V rms": "18.3"}
-    values |= {"THD+N, %": "0.9", "Instrument": "Meter 4", "Before, V": "14.4", "At the reading, V": "14.36"}
-    for label, value in values.items():
-        page.get_by_label(label, exact=True).fill(value)
-    choose(page, "How it ended", "at the limit")
 
 
 def take_sheet(page: Page, unit_id: int) -> None:

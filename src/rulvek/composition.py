@@ -12,7 +12,7 @@ from rulvek.services.answers import Answers
 from rulvek.services.backups import Backups, Schedule
 from rulvek.services.benches import Benches, Preparations
 from rulvek.services.campaigns import Campaigns, EvidencePages, Planner
-from rulvek.services.catalogue import Catalogue
+from rulvek.services.catalogue import Catalogue, Entries
 from rulvek.services.conclusions import Conclusions
 from rulvek.services.desk import Desk
 from rulvek.services.events import Hub
@@ -41,6 +41,7 @@ class Services:
     later: Later
     conclusions: Conclusions
     catalogue: Catalogue
+    entries: Entries
     campaigns: Campaigns
     evidence: EvidencePages
     benches: Benches
@@ -101,6 +102,7 @@ def make_services(
         later=later,
         conclusions=conclusions,
         catalogue=Catalogue(database, conclusions),
+        entries=Entries(database, conclusions),
         campaigns=Campaigns(database, conclusions, equipment),
         evidence=EvidencePages(database, conclusions, files),
         benches=benches,

@@ -19,6 +19,7 @@ from rulvek.core.errors import (
     NotFound,
     NotSignedIn,
     RulvekError,
+    Stale,
     TooSoon,
     Unreadable,
 )
@@ -27,6 +28,7 @@ STATUS: Mapping[type[RulvekError], int] = {
     BadInput: 422,
     NotFound: 404,
     Conflict: 409,
+    Stale: 412,
     NotSignedIn: 401,
     NotAllowed: 403,
     TooSoon: 429,
@@ -50,6 +52,7 @@ RESPONSES: dict[int | str, dict[str, Any]] = {
     403: {"model": Problem, "description": "Not allowed to this person, or not from there"},
     404: {"model": Problem, "description": "Not on record"},
     409: {"model": Problem, "description": "Clashes with what is there or going on"},
+    412: {"model": Problem, "description": "Changed since it was looked at"},
     413: {"model": Problem, "description": "Too large"},
     415: {"model": Problem, "description": "Not a kind of body that is taken here"},
     421: {"model": Problem, "description": "Asked by a name that this server does not have"},

@@ -5,6 +5,7 @@
     │   └── BadCapture      a recorded waveform cannot be analysed
     ├── NotFound            what was asked for is not in the records
     ├── Conflict            it clashes with what is already there or going on
+    │   └── Stale           it was changed since it was looked at
     ├── NotSignedIn         nobody is signed in, or nobody any more
     ├── NotAllowed          the person's roles do not include it
     ├── TooSoon             it was tried too often; wait
@@ -51,6 +52,12 @@ class Conflict(RulvekError):
     """The request clashes with what is already there or going on."""
 
     code = "conflict"
+
+
+class Stale(Conflict):
+    """What is to be changed was changed by somebody since it was looked at."""
+
+    code = "stale"
 
 
 class NotSignedIn(RulvekError):

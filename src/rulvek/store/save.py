@@ -27,7 +27,7 @@ from rulvek.core.records.campaigns import Choice, Run, Unit
 from rulvek.core.records.claims import ClaimTerms, Withdrawal
 from rulvek.core.records.instruments import InstrumentEntry, Instruments
 from rulvek.core.records.outside import Outside
-from rulvek.core.records.product import Model
+from rulvek.core.records.product import Model, Product
 from rulvek.core.records.wishes import Wishes
 from rulvek.core.runs.modes import ENDS
 from rulvek.store import tables as t
@@ -59,6 +59,11 @@ def model(session: Session, series_id: int, new: Model) -> int:
         described_design=new.described_design,
         fuse_amps=list(product.fuse_amps),
     )
+    _groups(session, model_id, product)
+    return model_id
+
+
+def _groups(session: Session, model_id: int, product: Product) -> None:
     for group in product.groups:
         _one(
             session,
@@ -70,7 +75,33 @@ def model(session: Session, series_id: int, new: Model) -> int:
             bridged_loads=list(group.bridged_loads),
             bass=group.bass,
         )
-    return model_id
+
+
+def changed_series(session: Session, series_id: int, name: str, purpose: str) -> None:
+    """A series' name and purpose in place of those it had."""
+    row = session.get_one(t.Series, series_id)
+    row.name, row.purpose = name, purpose
+
+
+def changed_model(session: Session, model_id: int, new: Model) -> None:
+    """A model's fields and channel groups in place of those it had; what was concluded of it is drawn again."""
+    row, product = session.get_one(t.Model, model_id), new.product
+    row.name, row.description, row.topology = new.name, new.description, product.topology
+    row.regulated, (row.supply_low_volts, row.supply_high_volts) = product.regulated, product.supply_range
+    row.sensitivity_volts, row.test_controls = new.sensitivity_volts, list(new.test_controls)
+    row.fuse_amps = list(product.fuse_amps)
+    session.execute(delete(t.ChannelGroup).where(t.ChannelGroup.model_id == model_id))
+    _groups(session, model_id, product)
+    session.flush()
+    _claims_touched(session, model_id)
+
+
+def changed_unit(session: Session, unit_id: int, new: Unit) -> None:
+    """A unit's fields in place of those it had; what was concluded of it carries its serial number."""
+    row = session.get_one(t.Unit, unit_id)
+    row.serial, row.lot, row.revision, row.origin = new.serial, new.lot, new.revision, new.origin
+    row.received_at, row.version = new.received_at, row.version + 1
+    session.execute(update(t.Model).where(t.Model.id == row.model_id).values(version=t.Model.version + 1))
 
 
 def stand_in(session: Session, model_id: int, design: str, described: str) -> None:

@@ -224,6 +224,138 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/series/{series_id}/entry': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Get Series Entry
+     * @description A series as it is entered, with its version.
+     */
+    get: operations['get_series_entry']
+    /**
+     * Change Series
+     * @description Change a series.
+     */
+    put: operations['change_series']
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/series/{series_id}/versions': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * List Series Versions
+     * @description All versions of a series, the latest first; none of what was never changed.
+     */
+    get: operations['list_series_versions']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/models/{model_id}/entry': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Get Model Entry
+     * @description A model as it is entered, with its version.
+     */
+    get: operations['get_model_entry']
+    /**
+     * Change Model
+     * @description Change a model; groups that campaigns or claims speak of keep their names and channels.
+     */
+    put: operations['change_model']
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/models/{model_id}/versions': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * List Model Versions
+     * @description All versions of a model, the latest first; none of what was never changed.
+     */
+    get: operations['list_model_versions']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/units/{unit_id}/entry': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Get Unit Entry
+     * @description A unit as it is entered, with its version.
+     */
+    get: operations['get_unit_entry']
+    /**
+     * Change Unit
+     * @description Change what is said of a unit.
+     */
+    put: operations['change_unit']
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/units/{unit_id}/versions': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * List Unit Versions
+     * @description All versions of a unit, the latest first; none of what was never changed.
+     */
+    get: operations['list_unit_versions']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/benches': {
     parameters: {
       query?: never
@@ -2531,6 +2663,33 @@ export interface components {
       id: number
     }
     /**
+     * EntryView
+     * @description Something as it was entered, with the number of the version that holds.
+     */
+    EntryView_ModelEntry_: {
+      /** Number */
+      number: number
+      entry: components['schemas']['ModelEntry']
+    }
+    /**
+     * EntryView
+     * @description Something as it was entered, with the number of the version that holds.
+     */
+    EntryView_SeriesEntry_: {
+      /** Number */
+      number: number
+      entry: components['schemas']['SeriesEntry']
+    }
+    /**
+     * EntryView
+     * @description Something as it was entered, with the number of the version that holds.
+     */
+    EntryView_UnitEntry_: {
+      /** Number */
+      number: number
+      entry: components['schemas']['UnitEntry']
+    }
+    /**
      * EnvelopeView
      * @description A channel's extremes in even columns over the whole recording, in V.
      */
@@ -4459,6 +4618,27 @@ export interface components {
       simulated: boolean
     }
     /**
+     * VersionView
+     * @description A version of something that was entered, and which of its fields were others before.
+     */
+    VersionView: {
+      /** Number */
+      number: number
+      /** By */
+      by: string
+      /**
+       * At
+       * Format: date-time
+       */
+      at: string
+      /** Data */
+      data: {
+        [key: string]: unknown
+      }
+      /** Changed */
+      changed: string[]
+    }
+    /**
      * VoltageCurve
      * @description How a unit's certified power at one load follows its supply; ``exponent`` None where that cannot be told.
      */
@@ -4651,6 +4831,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Too large */
       413: {
         headers: {
@@ -4747,6 +4936,15 @@ export interface operations {
       }
       /** @description Clashes with what is there or going on */
       409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
         headers: {
           [name: string]: unknown
         }
@@ -4863,6 +5061,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Too large */
       413: {
         headers: {
@@ -4961,6 +5168,15 @@ export interface operations {
       }
       /** @description Clashes with what is there or going on */
       409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
         headers: {
           [name: string]: unknown
         }
@@ -5075,6 +5291,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Too large */
       413: {
         headers: {
@@ -5169,6 +5394,15 @@ export interface operations {
       }
       /** @description Clashes with what is there or going on */
       409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
         headers: {
           [name: string]: unknown
         }
@@ -5283,6 +5517,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Too large */
       413: {
         headers: {
@@ -5383,6 +5626,15 @@ export interface operations {
       }
       /** @description Clashes with what is there or going on */
       409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
         headers: {
           [name: string]: unknown
         }
@@ -5497,6 +5749,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Too large */
       413: {
         headers: {
@@ -5597,6 +5858,15 @@ export interface operations {
       }
       /** @description Clashes with what is there or going on */
       409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
         headers: {
           [name: string]: unknown
         }
@@ -5712,6 +5982,1044 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_series_entry: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        series_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['EntryView_SeriesEntry_']
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  change_series: {
+    parameters: {
+      query?: never
+      header: {
+        /** @description the number of the version that was looked at */
+        'If-Match': string
+      }
+      path: {
+        series_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['SeriesEntry']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['EntryView_SeriesEntry_']
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  list_series_versions: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        series_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['VersionView'][]
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_model_entry: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        model_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['EntryView_ModelEntry_']
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  change_model: {
+    parameters: {
+      query?: never
+      header: {
+        /** @description the number of the version that was looked at */
+        'If-Match': string
+      }
+      path: {
+        model_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['ModelEntry']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['EntryView_ModelEntry_']
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  list_model_versions: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        model_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['VersionView'][]
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_unit_entry: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        unit_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['EntryView_UnitEntry_']
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  change_unit: {
+    parameters: {
+      query?: never
+      header: {
+        /** @description the number of the version that was looked at */
+        'If-Match': string
+      }
+      path: {
+        unit_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['UnitEntry']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['EntryView_UnitEntry_']
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  list_unit_versions: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        unit_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['VersionView'][]
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Too large */
       413: {
         headers: {
@@ -5806,6 +7114,15 @@ export interface operations {
       }
       /** @description Clashes with what is there or going on */
       409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
         headers: {
           [name: string]: unknown
         }
@@ -5917,6 +7234,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Too large */
       413: {
         headers: {
@@ -6014,6 +7340,15 @@ export interface operations {
       }
       /** @description Clashes with what is there or going on */
       409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
         headers: {
           [name: string]: unknown
         }
@@ -6125,6 +7460,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Too large */
       413: {
         headers: {
@@ -6222,6 +7566,15 @@ export interface operations {
       }
       /** @description Clashes with what is there or going on */
       409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
         headers: {
           [name: string]: unknown
         }
@@ -6337,6 +7690,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Too large */
       413: {
         headers: {
@@ -6434,6 +7796,15 @@ export interface operations {
       }
       /** @description Clashes with what is there or going on */
       409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
         headers: {
           [name: string]: unknown
         }
@@ -6549,6 +7920,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Too large */
       413: {
         headers: {
@@ -6649,6 +8029,15 @@ export interface operations {
       }
       /** @description Clashes with what is there or going on */
       409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
         headers: {
           [name: string]: unknown
         }
@@ -6763,6 +8152,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Too large */
       413: {
         headers: {
@@ -6861,6 +8259,15 @@ export interface operations {
       }
       /** @description Clashes with what is there or going on */
       409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
         headers: {
           [name: string]: unknown
         }
@@ -6976,6 +8383,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Too large */
       413: {
         headers: {
@@ -7076,6 +8492,15 @@ export interface operations {
       }
       /** @description Clashes with what is there or going on */
       409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
         headers: {
           [name: string]: unknown
         }
@@ -7189,6 +8614,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Too large */
       413: {
         headers: {
@@ -7286,6 +8720,15 @@ export interface operations {
       }
       /** @description Clashes with what is there or going on */
       409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
         headers: {
           [name: string]: unknown
         }
@@ -7400,6 +8843,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Too large */
       413: {
         headers: {
@@ -7507,6 +8959,15 @@ export interface operations {
           'text/event-stream': components['schemas']['Problem']
         }
       }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'text/event-stream': components['schemas']['Problem']
+        }
+      }
       /** @description Too large */
       413: {
         headers: {
@@ -7601,6 +9062,15 @@ export interface operations {
       }
       /** @description Clashes with what is there or going on */
       409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
         headers: {
           [name: string]: unknown
         }
@@ -7728,6 +9198,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Too large */
       413: {
         headers: {
@@ -7834,6 +9313,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Too large */
       413: {
         headers: {
@@ -7930,6 +9418,15 @@ export interface operations {
       }
       /** @description Clashes with what is there or going on */
       409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
         headers: {
           [name: string]: unknown
         }
@@ -8044,6 +9541,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Too large */
       413: {
         headers: {
@@ -8144,6 +9650,15 @@ export interface operations {
       }
       /** @description Clashes with what is there or going on */
       409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
         headers: {
           [name: string]: unknown
         }
@@ -8258,6 +9773,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Too large */
       413: {
         headers: {
@@ -8358,6 +9882,15 @@ export interface operations {
       }
       /** @description Clashes with what is there or going on */
       409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
         headers: {
           [name: string]: unknown
         }
@@ -8471,6 +10004,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Too large */
       413: {
         headers: {
@@ -8569,6 +10111,15 @@ export interface operations {
       }
       /** @description Clashes with what is there or going on */
       409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
         headers: {
           [name: string]: unknown
         }
@@ -8677,6 +10228,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Too large */
       413: {
         headers: {
@@ -8771,6 +10331,15 @@ export interface operations {
       }
       /** @description Clashes with what is there or going on */
       409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
         headers: {
           [name: string]: unknown
         }
@@ -8879,6 +10448,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Too large */
       413: {
         headers: {
@@ -8977,6 +10555,15 @@ export interface operations {
       }
       /** @description Clashes with what is there or going on */
       409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
         headers: {
           [name: string]: unknown
         }
@@ -9091,6 +10678,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Too large */
       413: {
         headers: {
@@ -9191,6 +10787,15 @@ export interface operations {
       }
       /** @description Clashes with what is there or going on */
       409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
         headers: {
           [name: string]: unknown
         }
@@ -9305,6 +10910,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Too large */
       413: {
         headers: {
@@ -9405,6 +11019,15 @@ export interface operations {
       }
       /** @description Clashes with what is there or going on */
       409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
         headers: {
           [name: string]: unknown
         }
@@ -9515,6 +11138,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Too large */
       413: {
         headers: {
@@ -9618,6 +11250,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Too large */
       413: {
         headers: {
@@ -9712,6 +11353,15 @@ export interface operations {
       }
       /** @description Clashes with what is there or going on */
       409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
         headers: {
           [name: string]: unknown
         }
@@ -9828,6 +11478,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Too large */
       413: {
         headers: {
@@ -9931,6 +11590,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Too large */
       413: {
         headers: {
@@ -10027,6 +11695,15 @@ export interface operations {
       }
       /** @description Clashes with what is there or going on */
       409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
         headers: {
           [name: string]: unknown
         }
@@ -10139,6 +11816,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Too large */
       413: {
         headers: {
@@ -10237,6 +11923,15 @@ export interface operations {
       }
       /** @description Clashes with what is there or going on */
       409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
         headers: {
           [name: string]: unknown
         }
@@ -10349,6 +12044,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Too large */
       413: {
         headers: {
@@ -10443,6 +12147,15 @@ export interface operations {
       }
       /** @description Clashes with what is there or going on */
       409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
         headers: {
           [name: string]: unknown
         }
@@ -10555,6 +12268,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Too large */
       413: {
         headers: {
@@ -10649,6 +12371,15 @@ export interface operations {
       }
       /** @description Clashes with what is there or going on */
       409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
         headers: {
           [name: string]: unknown
         }
@@ -10763,6 +12494,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Too large */
       413: {
         headers: {
@@ -10870,6 +12610,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Too large */
       413: {
         headers: {
@@ -10964,6 +12713,15 @@ export interface operations {
       }
       /** @description Clashes with what is there or going on */
       409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
         headers: {
           [name: string]: unknown
         }
@@ -11076,6 +12834,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Too large */
       413: {
         headers: {
@@ -11174,6 +12941,15 @@ export interface operations {
       }
       /** @description Clashes with what is there or going on */
       409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
         headers: {
           [name: string]: unknown
         }
@@ -11286,6 +13062,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Too large */
       413: {
         headers: {
@@ -11391,6 +13176,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Too large */
       413: {
         headers: {
@@ -11483,6 +13277,15 @@ export interface operations {
       }
       /** @description Clashes with what is there or going on */
       409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
         headers: {
           [name: string]: unknown
         }
@@ -11591,6 +13394,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Too large */
       413: {
         headers: {
@@ -11685,6 +13497,15 @@ export interface operations {
       }
       /** @description Clashes with what is there or going on */
       409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
         headers: {
           [name: string]: unknown
         }
@@ -11795,6 +13616,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Too large */
       413: {
         headers: {
@@ -11889,6 +13719,15 @@ export interface operations {
       }
       /** @description Clashes with what is there or going on */
       409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
         headers: {
           [name: string]: unknown
         }
@@ -11994,6 +13833,15 @@ export interface operations {
       }
       /** @description Clashes with what is there or going on */
       409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
         headers: {
           [name: string]: unknown
         }
@@ -12108,6 +13956,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Too large */
       413: {
         headers: {
@@ -12204,6 +14061,15 @@ export interface operations {
       }
       /** @description Clashes with what is there or going on */
       409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
         headers: {
           [name: string]: unknown
         }
@@ -12314,6 +14180,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Too large */
       413: {
         headers: {
@@ -12417,6 +14292,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Too large */
       413: {
         headers: {
@@ -12511,6 +14395,15 @@ export interface operations {
       }
       /** @description Clashes with what is there or going on */
       409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
         headers: {
           [name: string]: unknown
         }
@@ -12625,6 +14518,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Too large */
       413: {
         headers: {
@@ -12721,6 +14623,15 @@ export interface operations {
       }
       /** @description Clashes with what is there or going on */
       409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
         headers: {
           [name: string]: unknown
         }
@@ -12829,6 +14740,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Too large */
       413: {
         headers: {
@@ -12923,6 +14843,15 @@ export interface operations {
       }
       /** @description Clashes with what is there or going on */
       409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
         headers: {
           [name: string]: unknown
         }
@@ -13031,6 +14960,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
       /** @description Too large */
       413: {
         headers: {
@@ -13125,6 +15063,15 @@ export interface operations {
       }
       /** @description Clashes with what is there or going on */
       409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
         headers: {
           [name: string]: unknown
         }

@@ -1,6 +1,8 @@
 // What went wrong, as it is told: what happened, what to do, and which field it is about.
 
 export interface Told {
+  /** What sort of refusal it is, where something is done about it. */
+  code?: string
   what: string
   todo?: string | null
   field?: string | null

@@ -8,6 +8,7 @@ from rulvek.api.routers import (
     campaigns,
     desk,
     earlier_results,
+    entries,
     evidence,
     gear,
     house,
@@ -18,6 +19,7 @@ from rulvek.api.routers import (
 
 ALL: tuple[APIRouter, ...] = (
     line.router,
+    entries.router,
     benches.router,
     campaigns.router,
     evidence.router,

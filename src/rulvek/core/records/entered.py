@@ -1,5 +1,6 @@
 """What a lab enters of its own line: series, models with their channel groups, and units; held to what can be."""
 
+from collections.abc import Collection
 from dataclasses import dataclass
 from datetime import date
 from typing import Annotated, Any, ClassVar, Literal
@@ -8,7 +9,8 @@ from annotated_types import Ge, Le, Len
 
 from rulvek.core.errors import BadInput
 from rulvek.core.quantities import ENTERED, Amps, Name, Ohms, SupplyVolts, Title, Volts, refuse_out_of_bounds
-from rulvek.core.records.product import ChannelGroup, Product
+from rulvek.core.records.campaigns import Unit
+from rulvek.core.records.product import ChannelGroup, Model, Product
 
 MOST_CHANNELS = 16
 Loads = Annotated[tuple[Ohms, ...], Len(0, 12)]
@@ -59,6 +61,31 @@ class ModelEntry:
     sensitivity_volts: Volts = 1.0
     test_controls: Annotated[tuple[Title, ...], Len(0, 20)] = ()
     fuse_amps: Annotated[tuple[Amps, ...], Len(0, 12)] = ()
+
+    @staticmethod
+    def of(model: Model) -> "ModelEntry":
+        """What a model on record was entered as.
+
+        >>> entry = ModelEntry("Two", (GroupEntry("main", 2, (4.0, 2.0)),))
+        >>> ModelEntry.of(Model(1, "", "Two", "", entry.product(), 1.0, (), "")) == entry
+        True
+        """
+        product = model.product
+        return ModelEntry(
+            name=model.name,
+            groups=tuple(
+                GroupEntry(group.name, len(group.channels), group.rated_loads, group.bridged_loads, group.bass)
+                for group in product.groups
+            ),
+            description=model.description,
+            topology="AB" if product.topology == "AB" else "D",
+            regulated=product.regulated,
+            supply_low_volts=product.supply_range[0],
+            supply_high_volts=product.supply_range[1],
+            sensitivity_volts=model.sensitivity_volts,
+            test_controls=model.test_controls,
+            fuse_amps=product.fuse_amps,
+        )
 
     def product(self) -> Product:
         """The model as the planner sees it.
@@ -125,6 +152,11 @@ class UnitEntry:
     received_on: date | None = None
 
 
+def unit_entry(unit: Unit) -> UnitEntry:
+    """What a unit on record was entered as."""
+    return UnitEntry(unit.serial, unit.lot, unit.revision, unit.origin, unit.received_at.date())
+
+
 def refuse_unnamed(entry: SeriesEntry | UnitEntry) -> None:
     """Hold a series or a unit to its bounds.
 
@@ -159,3 +191,21 @@ def _refuse_group(group: GroupEntry, others: set[str], field: str) -> None:
 
 def _lightest_first(loads: tuple[float, ...]) -> tuple[float, ...]:
     return tuple(sorted(set(loads), reverse=True))
+
+
+def refuse_lost_ground(before: Product, after: Product, used: Collection[str]) -> None:
+    """Hold a changed model to it that what campaigns and claims speak of stays what it was.
+
+    Args:
+        used: Names of the groups that a campaign or a claim is of.
+
+    Raises:
+        BadInput: such a group is gone, or has other channels.
+    """
+    for group in before.groups:
+        if group.name not in used:
+            continue
+        stays = next((one for one in after.groups if one.name == group.name), None)
+        if stays is None or stays.channels != group.channels:
+            what = f"Campaigns or claims speak of “{group.name}”: it keeps its name and its channels."
+            raise BadInput(what, field="groups", code="in-use")

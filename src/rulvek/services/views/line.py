@@ -2,7 +2,7 @@
 
 from collections.abc import Iterable, Mapping, Sequence
 from datetime import UTC, datetime
-from typing import Literal
+from typing import Any, Generic, Literal, TypeVar
 
 from rulvek.core.electrical.policy import THREE_POINTS, SupplyPolicy
 from rulvek.core.judgement.claims import conflicts
@@ -223,6 +223,28 @@ class EnteredView(View):
     """What was put on record, by its number."""
 
     id: int
+
+
+E = TypeVar("E")
+
+
+@view
+class EntryView(View, Generic[E]):
+    """Something as it was entered, with the number of the version that holds."""
+
+    number: int
+    entry: E
+
+
+@view
+class VersionView(View):
+    """A version of something that was entered, and which of its fields were others before."""
+
+    number: int
+    by: str
+    at: datetime
+    data: dict[str, Any]
+    changed: list[str]
 
 
 @view

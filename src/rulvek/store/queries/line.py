@@ -7,6 +7,7 @@ from typing import Any, Literal
 from sqlalchemy import and_, exists, func, or_, select, text
 from sqlalchemy.orm import Session
 
+from rulvek.core.errors import NotFound
 from rulvek.core.records.campaigns import Unit
 from rulvek.store import tables as t
 from rulvek.store.load import unit_of
@@ -154,3 +155,23 @@ def _numbered(session: Session, parts: Sequence[str]) -> list[FoundName]:
     if "attempt".startswith(kind) and (row := session.execute(of.where(t.Attempt.id == int(number))).first()):
         found.append(FoundName("attempt", int(number), f"Attempt {number}", f"{row[1]} {row[2]}"))
     return found
+
+
+def series_entry(session: Session, series_id: int) -> tuple[str, str]:
+    """A series' name and purpose.
+
+    Raises:
+        NotFound: there is none.
+    """
+    row = session.get(t.Series, series_id)
+    if row is None:
+        raise NotFound(f"There is no series number {series_id}.")
+    return row.name, row.purpose
+
+
+def groups_in_use(session: Session, model_id: int) -> set[str]:
+    """Names of a model's groups that a campaign or a claim is of."""
+    run = select(t.Run.group).join(t.Campaign, t.Campaign.id == t.Run.campaign_id)
+    run = run.join(t.Unit, t.Unit.id == t.Campaign.unit_id).where(t.Unit.model_id == model_id)
+    claim = select(t.Claim.__table__.c.group).where(t.Claim.model_id == model_id)
+    return set(session.scalars(run.distinct())) | set(session.scalars(claim.distinct()))

@@ -19,6 +19,7 @@ from rulvek.store.tables.conclusions import ModelConclusion, UnitConclusion
 from rulvek.store.tables.gear import Bench, BenchLease, Instrument
 from rulvek.store.tables.line import ChannelGroup, Claim, ClaimWithdrawal, Model, Series, Unit
 from rulvek.store.tables.people import Person, PersonSession, ScriptToken, SignInWait
+from rulvek.store.tables.versions import EntryVersion
 
 __all__ = [
     "Attempt",
@@ -33,6 +34,7 @@ __all__ = [
     "ChannelGroup",
     "Claim",
     "ClaimWithdrawal",
+    "EntryVersion",
     "GivenAnswer",
     "Instrument",
     "Model",

@@ -20,6 +20,8 @@ const mayDescribe = useMay('describe')
 const route = useRoute()
 const router = useRouter()
 const adding = ref(false)
+/** Which series is being changed. */
+const changed = ref<number | null>(null)
 /** To which series a model is being added. */
 const to = ref<{ id: number; name: string } | null>(null)
 const LEGEND = Object.keys(VERDICT_WORDS) as VerdictKind[]
@@ -104,6 +106,15 @@ function scale(model: ModelRow): number {
             >
               Add a model
             </button>
+            <button
+              v-if="mayDescribe"
+              type="button"
+              class="add no-print"
+              :aria-label="`Change ${s.name}`"
+              @click="changed = s.id"
+            >
+              Change
+            </button>
           </th>
         </tr>
         <template v-for="m in s.models" :key="m.id">
@@ -136,6 +147,7 @@ function scale(model: ModelRow): number {
       </tbody>
     </table>
   </div>
+  <SeriesForm v-if="changed" open :series="changed" @close="changed = null" />
   <SeriesForm v-if="adding" open @close="adding = false" />
   <ModelForm v-if="to" :key="to.id" open :series="to" @close="to = null" />
   <a-button v-if="hasNextPage" :loading="isFetchingNextPage" @click="fetchNextPage()">Show more models</a-button>

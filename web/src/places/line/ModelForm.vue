@@ -1,5 +1,5 @@
 <script setup lang="ts">
-// Puts a model on record, with its channels drawn as its groups are typed.
+// Puts a model on record or changes one, with its channels drawn as its groups are typed.
 import { computed } from 'vue'
 import { useRouter } from 'vue-router'
 import client, { answered } from '../../api/client'
@@ -11,21 +11,33 @@ import NumberField from '../../kit/NumberField.vue'
 import PickOne from '../../kit/PickOne.vue'
 import { saysOf } from '../../kit/problem'
 import TextField from '../../kit/TextField.vue'
-import { BLANK_GROUP, BLANK_MODEL, channelsOf, missingOfModel, modelOf, wrongOf } from './lineEntry'
+import type { ModelEntry } from '../../api/types'
+import { BLANK_GROUP, BLANK_MODEL, channelsOf, draftOf, missingOfModel, modelOf, wrongOf } from './lineEntry'
+import StaleNote from './StaleNote.vue'
+import { useEntry } from './useEntry'
 import './entry.css'
 
-const props = defineProps<{ open: boolean; series: { id: number; name: string } }>()
+const props = defineProps<{
+  open: boolean
+  series: { id: number; name: string }
+  /** The model that is changed; a new one is made where none is named. */
+  model?: number
+}>()
 const emit = defineEmits<{ close: [] }>()
 const router = useRouter()
 const TOPOLOGIES = [
   { value: 'D', label: 'Class D' },
   { value: 'AB', label: 'Class AB' },
 ] as const
-const kept = useDraft(`rulvek.model.${props.series.id}`, BLANK_MODEL, sessionStorage)
+const kept = useDraft(
+  props.model ? `rulvek.model-change.${props.model}` : `rulvek.model.${props.series.id}`,
+  BLANK_MODEL,
+  sessionStorage,
+)
 const { draft } = kept
 const channels = computed(() => channelsOf(draft.value.groups))
 const missing = computed(() => missingOfModel(draft.value))
-const { act, pending, problem } = useAct(
+const add = useAct(
   () =>
     answered(
       client.POST('/api/series/{series_id}/models', {
@@ -41,22 +53,38 @@ const { act, pending, problem } = useAct(
     },
   },
 )
+const path = () => ({ path: { model_id: props.model! } })
+const change = useEntry<ModelEntry>(
+  () => props.open && !!props.model,
+  () => answered(client.GET('/api/models/{model_id}/entry', { params: path() })),
+  (entry) => (draft.value = draftOf(entry)),
+  () => modelOf(draft.value),
+  (body, seen) =>
+    answered(
+      client.PUT('/api/models/{model_id}/entry', { params: { ...path(), header: { 'If-Match': `${seen}` } }, body }),
+    ),
+  () => {
+    kept.forget()
+    emit('close')
+  },
+)
+const { act, pending, problem } = props.model ? change : add
 const says = (field: string) => saysOf(problem.value, field)
 </script>
 
 <template>
   <FormDialog
     :open="open"
-    title="Add a model"
-    act="Add the model"
-    :hint="`To ${series.name}. ${missing}`"
+    :title="model ? 'Change the model' : 'Add a model'"
+    :act="model ? 'Keep the change' : 'Add the model'"
+    :hint="model ? missing : `To ${series.name}. ${missing}`"
     :ready="!missing"
     :pending="pending"
     :problem="problem"
     @done="act"
     @cancel="emit('close')"
   >
-    <DraftNote :draft="kept" />
+    <DraftNote v-if="!model" :draft="kept" />
     <div class="entry">
       <TextField v-model="draft.name" label="Name" :max="80" :problem="says('name')" />
       <PickOne v-model="draft.topology" label="Output stages" :choices="TOPOLOGIES" />
@@ -142,6 +170,7 @@ const says = (field: string) => saysOf(problem.value, field)
         <a-textarea v-model:value="draft.controls" :rows="2" :maxlength="2000" placeholder="Low-pass off" />
       </label>
     </div>
+    <StaleNote :differences="change.differences.value" @mine="change.keepMine" @theirs="change.takeTheirs" />
   </FormDialog>
 </template>
 

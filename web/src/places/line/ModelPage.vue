@@ -7,13 +7,15 @@ import ChangedNote from '../../trade/ChangedNote.vue'
 import ReasonDialog from '../../kit/ReasonDialog.vue'
 import { useMay } from '../../api/me'
 import { useModel } from '../../api/queries'
-import type { ClaimView } from '../../api/types'
+import type { ClaimView, ModelEntry, VersionView } from '../../api/types'
 import { day, place } from '../../trade/format'
 import PageFrame from '../../kit/PageFrame.vue'
 import ReachChart from '../../trade/ReachChart.vue'
 import ClaimForm from './ClaimForm.vue'
 import ClaimsTable from './ClaimsTable.vue'
+import ModelForm from './ModelForm.vue'
 import StandInForm from './StandInForm.vue'
+import VersionsDialog from './VersionsDialog.vue'
 import UnitForm from './UnitForm.vue'
 import UnitsTable from './UnitsTable.vue'
 import DecisionRule from '../../trade/DecisionRule.vue'
@@ -38,6 +40,8 @@ const facts = computed(() => {
 const adding = ref(false)
 const receiving = ref(false)
 const choosing = ref(false)
+const changing = ref(false)
+const looking = ref(false)
 const mayDescribe = useMay('describe')
 const mayMeasure = useMay('measure')
 const withdrawing = ref<ClaimView | null>(null)
@@ -59,6 +63,15 @@ const {
     ),
   { done: () => (withdrawing.value = null) },
 )
+const path = () => ({ path: { model_id: props.id } })
+const readVersions = () => answered(client.GET('/api/models/{model_id}/versions', { params: path() }))
+const bringBack = (version: VersionView, seen: number) =>
+  answered(
+    client.PUT('/api/models/{model_id}/entry', {
+      params: { ...path(), header: { 'If-Match': `${seen}` } },
+      body: version.data as unknown as ModelEntry,
+    }),
+  )
 function askToWithdraw(claim: ClaimView | null) {
   forget()
   withdrawing.value = claim
@@ -78,6 +91,10 @@ function askToWithdraw(claim: ClaimView | null) {
       <h1>{{ model.name }}</h1>
       <p class="quiet">
         {{ facts }}
+        <a-button v-if="mayDescribe" class="no-print" size="small" type="link" @click="changing = true"
+          >Change</a-button
+        >
+        <a-button class="no-print" size="small" type="link" @click="looking = true">Versions</a-button>
       </p>
     </header>
 
@@ -132,6 +149,21 @@ function askToWithdraw(claim: ClaimView | null) {
       />
     </section>
 
+    <ModelForm
+      v-if="changing"
+      open
+      :series="{ id: 0, name: model.series_name }"
+      :model="model.id"
+      @close="changing = false"
+    />
+    <VersionsDialog
+      v-if="looking"
+      :subject="`model/${model.id}`"
+      :name="model.name"
+      :read="readVersions"
+      :bring-back="mayDescribe ? bringBack : undefined"
+      @close="looking = false"
+    />
     <StandInForm :open="choosing" :model="model" @close="choosing = false" />
     <UnitForm :open="receiving" :model="model" @close="receiving = false" />
     <ClaimForm :open="adding" :model="model" @close="adding = false" />

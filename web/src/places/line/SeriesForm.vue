@@ -1,29 +1,56 @@
 <script setup lang="ts">
-// Puts a series on record.
+// Puts a series on record, or changes one.
 import client, { answered } from '../../api/client'
 import { useAct } from '../../kit/act'
 import { useDraft } from '../../kit/draft'
 import FormDialog from '../../kit/FormDialog.vue'
 import { saysOf } from '../../kit/problem'
 import TextField from '../../kit/TextField.vue'
+import type { SeriesEntry } from '../../api/types'
+import StaleNote from './StaleNote.vue'
+import { useEntry } from './useEntry'
 
-defineProps<{ open: boolean }>()
+const props = defineProps<{
+  open: boolean
+  /** The series that is changed; a new one is made where none is named. */
+  series?: number
+}>()
 const emit = defineEmits<{ close: [] }>()
-const kept = useDraft('rulvek.series', { name: '', purpose: '' }, sessionStorage)
+const kept = useDraft(
+  props.series ? `rulvek.series-change.${props.series}` : 'rulvek.series',
+  { name: '', purpose: '' },
+  sessionStorage,
+)
 const { draft } = kept
-const { act, pending, problem } = useAct(() => answered(client.POST('/api/series', { body: draft.value })), {
+const add = useAct(() => answered(client.POST('/api/series', { body: draft.value })), {
   done: () => {
     kept.forget()
     emit('close')
   },
 })
+const path = () => ({ path: { series_id: props.series! } })
+const change = useEntry<SeriesEntry>(
+  () => props.open && !!props.series,
+  () => answered(client.GET('/api/series/{series_id}/entry', { params: path() })),
+  (entry) => (draft.value = { name: entry.name, purpose: entry.purpose ?? '' }),
+  () => draft.value,
+  (body, seen) =>
+    answered(
+      client.PUT('/api/series/{series_id}/entry', { params: { ...path(), header: { 'If-Match': `${seen}` } }, body }),
+    ),
+  () => {
+    kept.forget()
+    emit('close')
+  },
+)
+const { act, pending, problem } = props.series ? change : add
 </script>
 
 <template>
   <FormDialog
     :open="open"
-    title="Add a series"
-    act="Add the series"
+    :title="series ? 'Change the series' : 'Add a series'"
+    :act="series ? 'Keep the change' : 'Add the series'"
     :ready="!!draft.name.trim()"
     :pending="pending"
     :problem="problem"
@@ -32,5 +59,6 @@ const { act, pending, problem } = useAct(() => answered(client.POST('/api/series
   >
     <TextField v-model="draft.name" label="Name" :max="80" :problem="saysOf(problem, 'name')" />
     <TextField v-model="draft.purpose" label="What it is for" :max="200" placeholder="Boats" />
+    <StaleNote :differences="change.differences.value" @mine="change.keepMine" @theirs="change.takeTheirs" />
   </FormDialog>
 </template>

@@ -1,22 +1,33 @@
 <script setup lang="ts">
-// Receives a unit of a model.
+// Receives a unit of a model, or changes what is said of one.
 import { useRouter } from 'vue-router'
 import client, { answered } from '../../api/client'
-import type { ModelView } from '../../api/types'
+import type { ModelView, UnitEntry } from '../../api/types'
 import { useAct } from '../../kit/act'
 import DateField from '../../kit/DateField.vue'
 import { useDraft } from '../../kit/draft'
 import FormDialog from '../../kit/FormDialog.vue'
 import { saysOf } from '../../kit/problem'
 import TextField from '../../kit/TextField.vue'
+import StaleNote from './StaleNote.vue'
+import { useEntry } from './useEntry'
 
-const props = defineProps<{ open: boolean; model: ModelView }>()
+const props = defineProps<{
+  open: boolean
+  model: Pick<ModelView, 'id' | 'name'>
+  /** The unit that is changed; a new one is received where none is named. */
+  unit?: number
+}>()
 const emit = defineEmits<{ close: [] }>()
 const router = useRouter()
 const BLANK = { serial: '', lot: '', revision: '', origin: '', received_on: null as string | null }
-const kept = useDraft(`rulvek.unit.${props.model.id}`, BLANK, sessionStorage)
+const kept = useDraft(
+  props.unit ? `rulvek.unit-change.${props.unit}` : `rulvek.unit.${props.model.id}`,
+  BLANK,
+  sessionStorage,
+)
 const { draft } = kept
-const { act, pending, problem } = useAct(
+const receive = useAct(
   () =>
     answered(
       client.POST('/api/models/{model_id}/units', {
@@ -32,14 +43,30 @@ const { act, pending, problem } = useAct(
     },
   },
 )
+const path = () => ({ path: { unit_id: props.unit! } })
+const change = useEntry<UnitEntry>(
+  () => props.open && !!props.unit,
+  () => answered(client.GET('/api/units/{unit_id}/entry', { params: path() })),
+  (entry) => (draft.value = { ...BLANK, ...entry, received_on: entry.received_on ?? null }),
+  () => draft.value,
+  (body, seen) =>
+    answered(
+      client.PUT('/api/units/{unit_id}/entry', { params: { ...path(), header: { 'If-Match': `${seen}` } }, body }),
+    ),
+  () => {
+    kept.forget()
+    emit('close')
+  },
+)
+const { act, pending, problem } = props.unit ? change : receive
 const says = (field: string) => saysOf(problem.value, field)
 </script>
 
 <template>
   <FormDialog
     :open="open"
-    title="Receive a unit"
-    act="Receive the unit"
+    :title="unit ? 'Change the unit' : 'Receive a unit'"
+    :act="unit ? 'Keep the change' : 'Receive the unit'"
     :hint="`A unit of ${model.name}.`"
     :ready="!!draft.serial.trim()"
     :pending="pending"
@@ -58,5 +85,6 @@ const says = (field: string) => saysOf(problem.value, field)
       :problem="says('origin')"
     />
     <DateField v-model="draft.received_on" label="Received on" placeholder="today" :problem="says('received_on')" />
+    <StaleNote :differences="change.differences.value" @mine="change.keepMine" @theirs="change.takeTheirs" />
   </FormDialog>
 </template>

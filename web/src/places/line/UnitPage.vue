@@ -1,9 +1,10 @@
 <script setup lang="ts">
 // A unit: where it came from, what it gives, its campaigns, and the way to the bench.
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
+import client, { answered } from '../../api/client'
 import { useMay } from '../../api/me'
 import { useCampaigns, useUnit } from '../../api/queries'
-import type { CampaignRow } from '../../api/types'
+import type { CampaignRow, UnitEntry, VersionView } from '../../api/types'
 import type { Column } from '../../kit/columns'
 import DataTable from '../../kit/DataTable.vue'
 import { figure } from '../../kit/quantity'
@@ -15,10 +16,23 @@ import { unitTrail } from '../../trade/trails'
 import SettleLink from '../../trade/SettleLink.vue'
 import VerdictMark from '../../trade/VerdictMark.vue'
 import ComparedSection from './ComparedSection.vue'
+import UnitForm from './UnitForm.vue'
+import VersionsDialog from './VersionsDialog.vue'
 import VoltageSection from './VoltageSection.vue'
 import DecisionRule from '../../trade/DecisionRule.vue'
 
 const props = defineProps<{ id: number }>()
+const changing = ref(false)
+const looking = ref(false)
+const path = () => ({ path: { unit_id: props.id } })
+const readVersions = () => answered(client.GET('/api/units/{unit_id}/versions', { params: path() }))
+const bringBack = (version: VersionView, seen: number) =>
+  answered(
+    client.PUT('/api/units/{unit_id}/entry', {
+      params: { ...path(), header: { 'If-Match': `${seen}` } },
+      body: version.data as unknown as UnitEntry,
+    }),
+  )
 const mayPlan = useMay('plan')
 const mayMeasure = useMay('measure')
 const { data, error, isPending, refetch } = useUnit(() => props.id)
@@ -68,6 +82,10 @@ const claim = (id: number) => data.value?.model.claims.find((c) => c.id === id)
         <h1 class="mono">{{ data.unit.serial }}</h1>
         <p class="quiet">
           {{ facts }}
+          <a-button v-if="mayMeasure" class="no-print" size="small" type="link" @click="changing = true"
+            >Change</a-button
+          >
+          <a-button class="no-print" size="small" type="link" @click="looking = true">Versions</a-button>
         </p>
       </div>
       <div class="acts">
@@ -154,6 +172,15 @@ const claim = (id: number) => data.value?.model.claims.find((c) => c.id === id)
         </template>
       </section>
     </div>
+    <UnitForm v-if="changing" open :model="data.model" :unit="data.unit.id" @close="changing = false" />
+    <VersionsDialog
+      v-if="looking"
+      :subject="`unit/${data.unit.id}`"
+      :name="data.unit.serial"
+      :read="readVersions"
+      :bring-back="mayMeasure ? bringBack : undefined"
+      @close="looking = false"
+    />
   </template>
 </template>
 

@@ -102,3 +102,23 @@ export const modelOf = (draft: ModelDraft): ModelEntry => ({
     bass: group.bass,
   })),
 })
+
+/** A model on record as it is typed. */
+export const draftOf = (entry: ModelEntry): ModelDraft => ({
+  name: entry.name,
+  description: entry.description ?? '',
+  topology: entry.topology ?? 'D',
+  regulated: entry.regulated ?? false,
+  low: entry.supply_low_volts ?? null,
+  high: entry.supply_high_volts ?? null,
+  sensitivity: entry.sensitivity_volts ?? null,
+  controls: (entry.test_controls ?? []).join('\n'),
+  fuses: (entry.fuse_amps ?? []).join(' '),
+  groups: entry.groups.map((group) => ({
+    name: group.name,
+    channels: group.channels,
+    rated: group.rated_loads.join(' '),
+    bridged: (group.bridged_loads ?? []).join(' '),
+    bass: group.bass ?? false,
+  })),
+})
