@@ -5,7 +5,7 @@ import type { VersionView } from '../../api/types'
 import { useAct } from '../../kit/act'
 import FormDialog from '../../kit/FormDialog.vue'
 import { moment } from '../../trade/format'
-import { apart, fieldWords } from './useEntry'
+import { apart } from './useEntry'
 
 const props = defineProps<{
   subject: string
