@@ -15,6 +15,7 @@ from rulvek.core.errors import TooSoon
 from rulvek.services.people.secrets import digest, hashed_password
 from rulvek.services.people.throttle import Throttle
 from rulvek.store import people
+from tests.conftest import application
 from tests.people import acting
 
 BASE = "http://localhost:8470"
@@ -37,7 +38,7 @@ def house(services: Services, unit_id: int) -> Services:
 @pytest.fixture
 def http(house: Services) -> Iterator[TestClient]:
     """A browser's tab of the application's own page."""
-    with TestClient(app_for(house), BASE, headers=OWN, raise_server_exceptions=False) as made:
+    with TestClient(application(house), BASE, headers=OWN, raise_server_exceptions=False) as made:
         yield made
 
 
@@ -170,6 +171,7 @@ def test_one_address_cannot_try_all_names(house: Services) -> None:
     throttle.take("One more", "192.0.2.2", at)
 
 
+@pytest.mark.real_hashes
 def test_an_unknown_name_is_answered_alike_and_takes_as_long(http: TestClient, house: Services) -> None:
     """The medians of tries in turn differ by less than they scatter: who has an account cannot be told."""
 

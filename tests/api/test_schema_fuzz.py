@@ -38,7 +38,7 @@ quiet = schema.exclude(path_regex="events$").exclude(path="/api/runs/{run_id}/at
 
 
 @quiet.parametrize()
-@examples(15, suppress_health_check=list(HealthCheck))
+@examples(6, suppress_health_check=list(HealthCheck))
 def test_answers_as_described(case) -> None:  # type: ignore[no-untyped-def]
     case.call_and_validate(
         headers=PERSON | {"Host": "localhost"},

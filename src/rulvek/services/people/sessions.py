@@ -180,6 +180,7 @@ class Sessions:
             if not self.is_new():
                 raise NotAllowed("There are accounts already: ask an admin for one.")
             raise NotSignedIn("That is not the code that the terminal printed.")
+        self._throttle.succeeded("", visitor.address)
         kept = refuse_unfit_name(name)
         secrets.refuse_weak(password, kept)
         fresh = people.Secrets(secrets.hashed_password(password))
