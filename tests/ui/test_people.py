@@ -194,7 +194,8 @@ def test_two_people_with_their_roles_do_a_campaign_together(browser: Browser, la
     enter(engineer.get_by_role("button", name="Plan a campaign"))
     engineer.get_by_role("checkbox", name="Uncertified").uncheck()
     engineer.get_by_role("checkbox", name="Burst", exact=True).uncheck()
-    expect(engineer.get_by_text("2 runs")).to_be_visible()  # the plan follows the wishes
+    planned = engineer.get_by_role("status").filter(has_text="1 run, 1 wiring")
+    expect(planned).to_be_visible()  # the plan follows the wishes
     enter(engineer.get_by_role("button", name="Take it to the bench"))
     expect(engineer).to_have_url(re.compile("/campaigns/1/live"))
 

@@ -48,7 +48,7 @@ class Work:
 def build(services: Services, tell: Tell, processes: int | None = None) -> None:
     """Fill empty records with the demo; ``tell`` hears what was done. Each bench works in a process of its own."""
     engineer = Actor(ENGINEER)
-    for name, roles in PEOPLE.items():
+    for name, roles in PEOPLE.items() if services.sessions.is_new() else ():
         services.accounts.make(name, roles, PROGRAM, demo=True)
     for instrument in instruments(datetime.now(UTC).date()):
         services.gear.enter(instrument, engineer)
