@@ -11,6 +11,7 @@ import pytest
 from rulvek.composition import make_services
 from rulvek.store.engine import Database
 from tests.conftest import CERTIFIED_PLAN, PERSON, prepare_over_http, write_line
+from tests.people import admit
 from tests.serving import free_port, serve
 
 pytestmark = pytest.mark.long
@@ -20,6 +21,7 @@ pytestmark = pytest.mark.long
 def data(tmp_path: Path) -> Path:
     database = Database(f"sqlite:///{tmp_path / 'rulvek.db'}")
     database.migrate()
+    admit(database, "Tamsin Oduwell")
     unit = write_line(make_services(database, tmp_path / "captures", 1.0))
     assert unit == 1
     database.close()

@@ -63,8 +63,7 @@ def open_page(browser: Browser, address: str) -> Iterator[Open]:
         page.set_default_timeout(PATIENCE_MS)
         page.on("pageerror", lambda error: faults.append(str(error)))
         if person is not None:
-            port = urlsplit(address).port
-            context.add_cookies([{"name": f"rulvek_session_{port}", "value": token_of(person), "url": address}])
+            come_in(context, address, person)
         page.goto(path)
         return page
 
@@ -94,3 +93,9 @@ def until(page: Page, holds: str) -> None:
     while not page.evaluate(holds):
         assert time.monotonic() < end, f"never came to be: {holds}"
         page.wait_for_timeout(20)
+
+
+def come_in(context: BrowserContext, address: str, person: str) -> None:
+    """Be somebody who is signed in already."""
+    name = f"rulvek_session_{urlsplit(address).port}"
+    context.add_cookies([{"name": name, "value": token_of(person), "url": address}])

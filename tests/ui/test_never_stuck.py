@@ -9,7 +9,7 @@ from playwright.sync_api import expect
 
 from tests.conftest import services_in
 from tests.serving import free_port, served
-from tests.ui.conftest import WEB, Open, choose
+from tests.ui.conftest import WEB, Open, choose, come_in
 
 pytestmark = pytest.mark.long
 
@@ -79,6 +79,7 @@ def test_a_server_that_is_gone_is_said_and_all_goes_on_when_it_is_back(open_page
     services = services_in(folder)
     page = open_page("/gear")
     with served(services, WEB, port) as url:
+        come_in(page.context, url, "Tamsin Oduwell")
         page.goto(f"{url}/gear")
         expect(page.get_by_role("heading", name="Gear")).to_be_visible()
         page.wait_for_timeout(1000)

@@ -12,9 +12,9 @@ from rulvek.core.records.people import Role
 from rulvek.demo.scenario import PEOPLE
 from rulvek.store.engine import Database
 from tests.conftest import TAMSIN
-from tests.people import admit, token_of
+from tests.people import admit
 from tests.serving import served
-from tests.ui.conftest import PATIENCE_MS, WEB, Open, choose
+from tests.ui.conftest import PATIENCE_MS, WEB, Open, choose, come_in
 from tests.ui.test_story import see_to_everything
 
 PASSWORD = "nine brass washers"
@@ -217,7 +217,7 @@ def test_two_people_with_their_roles_do_a_campaign_together(browser: Browser, la
 def signed_in(browser: Browser, address: str, name: str) -> Page:
     """A page of somebody who is signed in already."""
     context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=address)
-    context.add_cookies([{"name": f"rulvek_session_{address.split(':')[-1]}", "value": token_of(name), "url": address}])
+    come_in(context, address, name)
     page = context.new_page()
     page.set_default_timeout(PATIENCE_MS)
     page.goto("/line")
