@@ -47,7 +47,7 @@ const others = computed(() => (benches.value?.filter((b) => b.state !== 'idle').
       >
         <template v-if="benchLost">The server does not answer</template>
         <template v-else-if="bench?.state === 'running'">
-          <span class="running" aria-hidden="true" />{{ bench.name }} ·
+          <span class="running" aria-hidden="true" />{{ bench.name }}{{ bench.simulated ? ', simulated' : '' }} ·
           <span class="mono">{{ figure(bench.supply_volts, 2) }} V</span> · running {{ bench.unit_serial
           }}{{ others > 0 ? ` · ${others} more` : '' }}
         </template>
