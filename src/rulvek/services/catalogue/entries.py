@@ -25,6 +25,8 @@ from rulvek.store.engine import Database, Session
 from rulvek.store.queries import line as line_queries
 
 _SERIES, _MODEL, _UNIT = TypeAdapter(SeriesEntry), TypeAdapter(ModelEntry), TypeAdapter(UnitEntry)
+_UNITS_DRAWN = 50
+"""Units whose conclusions are drawn at once after a change; those of the others when somebody looks."""
 
 
 class Entries:
@@ -143,9 +145,6 @@ class Entries:
             )
             for one, before in zip(found, earlier, strict=True)
         ]
-
-
-_UNITS_DRAWN = 50
 
 
 def _refuse_taken(session: Session, kind: Any, name: str) -> None:

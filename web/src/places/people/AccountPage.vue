@@ -1,5 +1,6 @@
 <script setup lang="ts">
 // One's own account: roles, password, and the browsers in which one is signed in.
+import './people.css'
 import { useQuery } from '@tanstack/vue-query'
 import { ref } from 'vue'
 import client, { answered } from '../../api/client'
@@ -57,10 +58,10 @@ const says = (field: string) => saysOf(change.problem.value, field)
 </script>
 
 <template>
-  <header class="head">
+  <header class="people-head">
     <h1>{{ me?.person?.name }}</h1>
     <p class="quiet">Your account. What you do here is kept under this name.</p>
-    <a-button class="out" @click="signOut">Sign out</a-button>
+    <a-button class="end" @click="signOut">Sign out</a-button>
   </header>
   <PageFrame title="Your account" :pending="isPending" :error="error" @retry="refetch" />
   <dl class="roles">
@@ -100,16 +101,6 @@ const says = (field: string) => saysOf(change.problem.value, field)
 </template>
 
 <style scoped>
-.head {
-  display: flex;
-  flex-wrap: wrap;
-  align-items: baseline;
-  gap: 0 18px;
-  margin-bottom: 10px;
-}
-.out {
-  margin-left: auto;
-}
 .roles {
   display: grid;
   grid-template-columns: max-content 1fr;

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 // Backups, for admins: those that are kept, how old the latest is, and one now.
+import './people.css'
 import { useQuery } from '@tanstack/vue-query'
 import client, { answered } from '../../api/client'
 import type { BackupsView } from '../../api/types'
@@ -38,10 +39,10 @@ const COLUMNS: Column<Backup>[] = [
     :error="error"
     @retry="refetch"
   />
-  <header class="head">
+  <header class="people-head">
     <h1>Backups</h1>
     <p class="quiet">The records with every file they name; taken while Rulvek is at work.</p>
-    <a-button v-if="kept?.folder" class="take" :loading="take.pending.value || kept.running" @click="take.act()">
+    <a-button v-if="kept?.folder" class="end" :loading="take.pending.value || kept.running" @click="take.act()">
       {{ kept.running && kept.of ? `${kept.done} of ${kept.of} files` : 'Back up now' }}
     </a-button>
   </header>
@@ -75,16 +76,6 @@ const COLUMNS: Column<Backup>[] = [
 </template>
 
 <style scoped>
-.head {
-  display: flex;
-  flex-wrap: wrap;
-  align-items: baseline;
-  gap: 0 18px;
-  margin-bottom: 10px;
-}
-.take {
-  margin-left: auto;
-}
 .danger {
   color: var(--danger);
 }

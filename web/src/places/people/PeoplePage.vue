@@ -1,5 +1,6 @@
 <script setup lang="ts">
 // People: who has an account, with which roles; admins make, change and close accounts, and give codes and tokens.
+import './people.css'
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import client, { answered } from '../../api/client'
@@ -118,16 +119,12 @@ const says = (field: string) => saysOf(add.problem.value, field)
 </script>
 
 <template>
-  <header class="head">
+  <header class="people-head">
     <h1>People</h1>
     <p class="quiet">Who works in these records, and what each may do. Nobody is ever deleted: who left stays named.</p>
-    <RouterLink
-      v-if="isAdmin"
-      class="to-backups"
-      to="/backups"
-      :class="{ danger: backups?.overdue || backups?.problem }"
-      >{{ backups?.overdue || backups?.problem ? 'Backups: overdue' : 'Backups' }}</RouterLink
-    >
+    <RouterLink v-if="isAdmin" class="end" to="/backups" :class="{ danger: backups?.overdue || backups?.problem }">{{
+      backups?.overdue || backups?.problem ? 'Backups: overdue' : 'Backups'
+    }}</RouterLink>
     <a-button v-if="isAdmin" class="add" type="primary" @click="open('add')">Add a person</a-button>
   </header>
   <PageFrame title="People" :pending="isPending" :error="error" @retry="refetch" />
@@ -209,16 +206,6 @@ const says = (field: string) => saysOf(add.problem.value, field)
 </template>
 
 <style scoped>
-.head {
-  display: flex;
-  flex-wrap: wrap;
-  align-items: baseline;
-  gap: 0 18px;
-  margin-bottom: 10px;
-}
-.to-backups {
-  margin-left: auto;
-}
 .danger {
   color: var(--danger);
 }
