@@ -75,6 +75,7 @@ types: .stamps/run web/node_modules/.stamp ## renew docs/openapi.json and the fr
 	$(BIN)/python -m rulvek.api.schema > docs/openapi.json
 	$(BIN)/rulvek judge --schema > docs/judge.schema.json
 	$(BIN)/rulvek simulate --schema > docs/simulate.schema.json
+	$(BIN)/rulvek bundle --schema > docs/bundle.schema.json
 	cd web && npm run --silent types
 
 bench: build .stamps/dev | /usr/bin/chromium ## speed, as ratios within one run

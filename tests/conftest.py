@@ -24,6 +24,7 @@ from rulvek.core.records.actor import Actor
 from rulvek.core.records.attempts import Attempt, Ending, Reading
 from rulvek.core.records.campaigns import Unit
 from rulvek.core.records.claims import ClaimTerms
+from rulvek.core.records.entered import SeriesEntry
 from rulvek.core.records.instruments import InstrumentEntry, InstrumentRole
 from rulvek.core.records.product import ChannelGroup, Model, Product
 from rulvek.core.records.standing import next_number
@@ -129,7 +130,7 @@ def write_line(services: Services) -> int:
     """One series, one two-channel model with a claim, one unit, what a lab reads with; returns the unit's id."""
     product = Product((ChannelGroup("main", (1, 2), (4.0, 2.0), (4.0,)),), topology="AB")
     with services.database.writing() as session:
-        series = save.series(session, "Test series", "Vehicles")
+        series = save.series(session, SeriesEntry("Test series", "Vehicles"))
         described = Model(0, "", "Test two", "2 channels", product, 1.0, ("Gain to 1 V",), "two-ab")
         model = save.model(session, series, described)
         unit = save.unit(session, new_unit(model, "T2-0001"))
@@ -208,7 +209,7 @@ def put_attempt(
     with services.database.writing() as session:
         instruments = instruments_in_use(session)
         made = Attempt(0, next_number(planned), JOREN.name, datetime.now(UTC), ending=ending, readings=readings)
-        made = replace(made, **({"instruments": instruments} | more))
+        made = replace(made, **({"instruments": instruments, "simulated": "outside" not in more} | more))
         return save.attempt(session, campaign_id, planned.id, made)
 
 

@@ -23,7 +23,7 @@ STILL = {
     "bench": "/bench",
     "evidence": "/evidence",
     "gear": "/gear",
-    "desk": "/desk?of=loads",
+    "side-by-side": "/side-by-side?kind=unit&id=1,2",
 }
 
 
@@ -85,18 +85,17 @@ def found(path: str, **wanted: object) -> dict[str, Any]:
 
 
 def take_still(page: Page) -> None:
-    """The views that do not move, and the line in the dark."""
+    """The views that do not move, and one in the dark: what a model's units bear."""
     repeated = found("/attempts?limit=200", unit_serial="CS2-2603-0418", number=2)
     sheet = found("/campaigns", unit_serial="KV5-2608-0072")
     repeated_unit = found("/campaigns", unit_serial="CS2-2603-0402")
-    three = found("/campaigns", unit_serial="CQ4-2607-0251")
     switching = found("/campaigns", unit_serial="CB1-2609-0033")
     chosen = {
         "attempt": f"/attempts/{repeated['id']}",
         "campaign-sheet": f"/campaigns/{sheet['id']}",
         "unit": f"/units/{switching['unit_id']}",
         "planner": f"/units/{sheet['unit_id']}/plan",
-        "voltage": f"/units/{three['unit_id']}",
+        "unit-file": f"/units/{switching['unit_id']}/file",
     }
     for name, path in (STILL | chosen).items():
         page.goto(f"{ADDRESS}{path}")
@@ -105,9 +104,10 @@ def take_still(page: Page) -> None:
     take_sheet(page, repeated_unit["unit_id"])
     take_recording(page)
     take_table(page, repeated_unit["unit_serial"])
-    page.goto(f"{ADDRESS}/line")
+    page.goto(f"{ADDRESS}/models/1/bears?print=360")
+    page.get_by_role("table", name="Units of the sample").wait_for()
     page.keyboard.press("Shift+D")
-    take(page, "line-dark")
+    take(page, "bears-dark")
     page.keyboard.press("Shift+D")
 
 

@@ -14,8 +14,10 @@ from typing import TYPE_CHECKING
 
 import httpx
 import numpy as np
+from bound_coverage import coverage
 from demo_person import as_browser, session_of
 from grow import grow
+from lab_speed import a_lab, finding
 from verdicts import judged
 
 from rulvek.composition import make_services
@@ -141,6 +143,7 @@ def served_demo() -> None:
         largest = resource.getrusage(resource.RUSAGE_CHILDREN).ru_maxrss / 1024
         report("peak memory of its largest process, MB", largest, 600.0 / (1 + (os.cpu_count() or 1)))
         large_archive(Path(folder))
+        finding(report, Path(folder))
         start = time.perf_counter()
         environment = os.environ | {"RULVEK_BENCH_SPEED": "4"}
         server = subprocess.Popen([*rulvek, "serve", "--data", folder, "--port", "8479"], env=environment)
@@ -256,6 +259,8 @@ if __name__ == "__main__":
     analysis_against_fft()
     imported_recording()
     simulated_run()
+    a_lab(report)
     verdicts_on_simulated_units()
+    coverage()
     if Path("web/dist/index.html").is_file():
         served_demo()

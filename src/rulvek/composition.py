@@ -11,8 +11,9 @@ from rulvek.core.records.actor import PROGRAM
 from rulvek.services.answers import Answers
 from rulvek.services.backups import Backups, Schedule
 from rulvek.services.benches import Benches, Preparations
+from rulvek.services.bundles import Bundles
 from rulvek.services.campaigns import Campaigns, EvidencePages, Planner
-from rulvek.services.catalogue import Catalogue, Entries
+from rulvek.services.catalogue import Catalogue, Dossiers, Entries, Files, Histories, LineExchange, SideBySide
 from rulvek.services.conclusions import Conclusions
 from rulvek.services.desk import Desk
 from rulvek.services.events import Hub
@@ -22,6 +23,7 @@ from rulvek.services.now import Now
 from rulvek.services.outside import ByHand, EarlierResults, Recordings, SecondInstrument
 from rulvek.services.outside.unseen import clear_unseen
 from rulvek.services.people import Accounts, Limits, Sessions
+from rulvek.services.ratings import Ratings
 from rulvek.settings import Settings
 from rulvek.store.engine import Database
 from rulvek.store.files import FileStore
@@ -42,12 +44,19 @@ class Services:
     conclusions: Conclusions
     catalogue: Catalogue
     entries: Entries
+    dossiers: Dossiers
+    kept_files: Files
+    histories: Histories
+    exchange: LineExchange
+    bundles: Bundles
+    side_by_side: SideBySide
     campaigns: Campaigns
     evidence: EvidencePages
     benches: Benches
     planner: Planner
     preparations: Preparations
     gear: Gear
+    ratings: Ratings
     by_hand: ByHand
     recordings: Recordings
     earlier_results: EarlierResults
@@ -71,6 +80,7 @@ class Services:
     def close(self) -> None:
         """An orderly end: runs are stopped and recorded, what can be written later is written."""
         self.backups.close()
+        self.bundles.close()
         self.benches.close()
         self.later.close()
         self.conclusions.flush()
@@ -85,6 +95,7 @@ def make_services(
     inbox: str = "arriving",
     limits: Limits = Limits(),  # frozen
     schedule: Schedule = Schedule(),
+    lab: str = "",
 ) -> Services:
     """Wire the use cases to a database and a folder of files; ``inbox`` is this process's folder beside it."""
     hub, files = Hub(), FileStore(captures)
@@ -103,6 +114,12 @@ def make_services(
         conclusions=conclusions,
         catalogue=Catalogue(database, conclusions),
         entries=Entries(database, conclusions),
+        dossiers=Dossiers(database, files),
+        kept_files=Files(database, files),
+        histories=Histories(database),
+        exchange=LineExchange(database, conclusions),
+        bundles=Bundles(database, conclusions, files, captures.parent / f"{inbox}-bundles", lab),
+        side_by_side=SideBySide(database, conclusions),
         campaigns=Campaigns(database, conclusions, equipment),
         evidence=EvidencePages(database, conclusions, files),
         benches=benches,
@@ -111,6 +128,7 @@ def make_services(
         answers=Answers(aside, later),
         preparations=Preparations(database, benches),
         gear=Gear(database, equipment),
+        ratings=Ratings(database, conclusions),
         by_hand=ByHand(database, conclusions, equipment),
         recordings=Recordings(database, conclusions, equipment, captures.parent / inbox, files),
         earlier_results=EarlierResults(database, conclusions, equipment),
@@ -135,10 +153,12 @@ def serving(settings: Settings) -> Services:
     limits = Limits(timedelta(hours=settings.session_idle_hours), timedelta(days=settings.session_days))
     schedule = Schedule(settings.backup_folder, timedelta(hours=settings.backup_every_hours), settings.backup_keep)
     inbox = f"arriving-{os.getpid()}"
-    services = make_services(opened(settings), settings.captures, settings.bench_speed, inbox, limits, schedule)
+    database = opened(settings)
+    services = make_services(database, settings.captures, settings.bench_speed, inbox, limits, schedule, settings.lab)
     services.benches.recover()
     services.benches.watch()
     services.recordings.clear()
+    services.bundles.clear()
     clear_unseen(services.database)
     services.conclusions.warm()
     services.backups.watch(PROGRAM)

@@ -14,7 +14,7 @@ from rulvek.core.records.outside import HandChannel, HandReading
 from rulvek.core.records.people import MAY, Deed, Role
 from rulvek.core.runs.modes import End, Mode
 from rulvek.core.runs.spec import RunSpec
-from tests.conftest import TAMSIN, application
+from tests.conftest import TAMSIN, application, services_in
 from tests.people import BASE, acting, admit
 
 ROUTES = [route for router in ALL for route in router.routes if isinstance(route, APIRoute)]
@@ -29,7 +29,18 @@ MATRIX = {
     Deed.PUBLISH: "m",
     Deed.ADMINISTER: "a",
 }
-READS_THAT_ARE_NOT_FOR_ALL = {"get_recording", "list_tokens", "list_backups"}
+READS_THAT_ARE_NOT_FOR_ALL = {"get_recording", "get_bundle", "list_tokens", "list_backups"}
+
+
+@pytest.fixture(scope="module")
+def at_every_call(tmp_path_factory: pytest.TempPathFactory) -> Iterator[TestClient]:
+    """Somebody of each role, and nothing that any call speaks of: none of them changes anything."""
+    services = services_in(tmp_path_factory.mktemp("roles"))
+    for role in Role:
+        admit(services.database, f"Pim {role.value}", roles=(role,))
+    with TestClient(application(services), BASE) as http:
+        yield http
+    services.close()
 
 
 @pytest.fixture
@@ -57,7 +68,7 @@ def test_what_only_looks_is_for_everyone() -> None:
 
 
 @pytest.mark.parametrize("route", ROUTES, ids=[route.name for route in ROUTES])
-def test_every_role_at_every_call(everyone: TestClient, route: APIRoute) -> None:
+def test_every_role_at_every_call(at_every_call: TestClient, route: APIRoute) -> None:
     """Refused are exactly those whose role has it not; whoever may is told what else is wrong, at most."""
     if route.name == "campaign_events":
         return  # a stream; `test_a_stream_is_not_for_strangers` has it
@@ -65,14 +76,14 @@ def test_every_role_at_every_call(everyone: TestClient, route: APIRoute) -> None
     for name in ("model_id", "unit_id", "campaign_id", "series_id", "claim_id", "run_id", "attempt_id", "person_id"):
         path = path.replace(f"{{{name}}}", "999999")
     path = path.replace("{session_id}", "999999").replace("{token_id}", "999999").replace("{wiring}", "1")
-    path = path.replace("{recording_id}", "0" * 16).replace("{name}", "nothing")
+    path = path.replace("{recording_id}", "0" * 16).replace("{bundle_id}", "0" * 16).replace("{name}", "nothing")
     (method,) = route.methods
-    stranger = everyone.request(method, path)
+    stranger = at_every_call.request(method, path)
     assert (stranger.status_code == 401) == (route.name not in PUBLIC), stranger.text
     if route.name in PUBLIC:
         return
     for role in Role:
-        answer = everyone.request(method, path, headers=acting(f"Pim {role.value}"))
+        answer = at_every_call.request(method, path, headers=acting(f"Pim {role.value}"))
         may = any(role.value[0] in MATRIX[deed] for deed in ALLOWED[route.name])
         assert (answer.status_code != 403) == may, (role, answer.status_code, answer.text)
         if not may:

@@ -52,7 +52,8 @@ def test_others_changes_are_told_after_the_last_one_that_is_known(client: TestCl
     claim = {"document": "Carton", "group": "main", "watts": 60, "load_ohms": 4}
     client.post("/api/models/1/claims", json=claim).raise_for_status()
     now = client.get("/api/now", params={"after": known["last_change"]}).json()
-    (change,) = now["changes"]
+    named, change = now["changes"]
+    assert named["action"] == "named a document" and named["text"] == "Carton"
     assert (change["person"], change["action"], change["subject"]) == (TAMSIN.name, "added a claim", "model/1")
     assert "60 W at 4 Ω, Carton" in change["text"] and change["id"] == now["last_change"]
     assert client.get("/api/now", params={"after": now["last_change"]}).json()["changes"] == []

@@ -328,6 +328,14 @@ def test_whatever_was_recorded_is_read_or_refused_in_one_sentence(
     assert reading.worst_thd_n <= 0.01
 
 
+@pytest.mark.parametrize(("mode", "end"), [(Mode.CERTIFIED, End.LIMIT), (Mode.PROOF, End.HELD)])
+def test_a_steady_tone_at_the_limit_ends_as_its_mode_is_meant_to(mode: Mode, end: End) -> None:
+    wave = tone(1000.0, 0.5, 10.0)
+    wave += 0.0095 * tone(3000.0, 0.5, 10.0)
+    recorded = read(Samples(wave), mode)
+    assert recorded.outcome.end is end
+
+
 @pytest.mark.parametrize("tail", [40, 100, 200, 300, 500])
 def test_a_record_that_is_loud_past_its_last_whole_frame_only(tail: int) -> None:
     """Quiet to the end, then a switch-off thump: read or refused in a sentence, with a section to show for it."""

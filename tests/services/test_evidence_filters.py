@@ -1,5 +1,6 @@
 """Evidence as it is asked for: by what is stored of an attempt, and by what is worked out of it."""
 
+from collections.abc import Iterator
 from datetime import UTC, date, datetime, timedelta
 
 import pytest
@@ -7,20 +8,23 @@ import pytest
 from rulvek.composition import Services
 from rulvek.core.records.summaries import AttemptFilter
 from rulvek.core.runs.modes import End, Mode
-from tests.conftest import CERTIFIED, TAMSIN, add_unit, put_attempt
+from tests.conftest import CERTIFIED, TAMSIN, add_unit, put_attempt, services_in, write_line
 
 TODAY = datetime.now(UTC).date()
 
 
-@pytest.fixture
-def archive(services: Services, unit_id: int) -> Services:
-    """Attempts 1 to 3: two of the first unit (the second stands), one of another that was stopped."""
+@pytest.fixture(scope="module")
+def archive(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Services]:
+    """Attempts 1 to 3: two of the first unit (the second stands), one of another that was stopped; only read here."""
+    services = services_in(tmp_path_factory.mktemp("archive"))
+    unit_id = write_line(services)
     first = services.campaigns.create(unit_id, TAMSIN, CERTIFIED)
     put_attempt(services, first.id, (80.0, 81.0))
     put_attempt(services, first.id, (60.0, 81.0), run=0)  # channels apart
     other = services.campaigns.create(add_unit(services, "T2-0777"), TAMSIN, CERTIFIED)
     put_attempt(services, other.id, (20.0, 20.1), end=End.OPERATOR)
-    return services
+    yield services
+    services.close()
 
 
 @pytest.mark.parametrize(

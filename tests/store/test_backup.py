@@ -5,6 +5,7 @@ import shutil
 import threading
 import time
 import zipfile
+from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
@@ -19,14 +20,30 @@ from rulvek.store.backup import back_up, restore, verify_backup
 from rulvek.store.engine import Database
 from rulvek.store.files import FileStore
 from rulvek.store.verify import verify
-from tests.conftest import CERTIFIED, TAMSIN, conducted, put_attempt
+from tests.conftest import CERTIFIED, TAMSIN, conducted, put_attempt, services_in, write_line
+
+UNIT = 1
+"""The only unit on record."""
+
+
+@pytest.fixture(scope="module")
+def conducted_once(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """A folder of records with a conducted campaign, captures and all."""
+    folder = tmp_path_factory.mktemp("conducted")
+    services = services_in(folder)
+    unit_id = write_line(services)
+    conducted(services, services.campaigns.create(unit_id, TAMSIN, CERTIFIED).id)
+    services.close()
+    return folder
 
 
 @pytest.fixture
-def worked(services: Services, unit_id: int) -> Services:
-    """Records with a conducted campaign, captures and all."""
-    conducted(services, services.campaigns.create(unit_id, TAMSIN, CERTIFIED).id)
-    return services
+def worked(conducted_once: Path, tmp_path: Path) -> Iterator[Services]:
+    """A copy of them that a test may do with as it likes."""
+    shutil.copytree(conducted_once, tmp_path, dirs_exist_ok=True)
+    services = services_in(tmp_path)
+    yield services
+    services.close()
 
 
 def command(*words: object) -> Result:
@@ -49,11 +66,11 @@ def test_a_backup_is_verified_and_restored_whole(worked: Services, tmp_path: Pat
     assert command("restore", target, folder).exit_code == 2, "never over something that is there"
 
 
-def test_a_folder_takes_only_what_is_new(worked: Services, unit_id: int, tmp_path: Path) -> None:
+def test_a_folder_takes_only_what_is_new(worked: Services, tmp_path: Path) -> None:
     target = tmp_path / "kept"
     first = back_up(worked.database, worked.files, target)
     assert back_up(worked.database, worked.files, target).copied == 0
-    conducted(worked, worked.campaigns.create(unit_id, TAMSIN, CERTIFIED).id)
+    conducted(worked, worked.campaigns.create(UNIT, TAMSIN, CERTIFIED).id)
     second = back_up(worked.database, worked.files, target)
     assert 0 < second.copied < len(second.manifest.files) - 1
     assert second.copied == len(second.manifest.files) - len(first.manifest.files)
@@ -91,9 +108,9 @@ def test_a_backup_never_hides_that_the_records_are_damaged(worked: Services, tmp
     assert list(tmp_path.glob("kept*")) == []
 
 
-def test_nobody_waits_for_a_backup(worked: Services, unit_id: int, tmp_path: Path) -> None:
+def test_nobody_waits_for_a_backup(worked: Services, tmp_path: Path) -> None:
     """Writes go on while it is taken; what it holds is of one moment, and its chain is whole."""
-    campaign = worked.campaigns.create(unit_id, TAMSIN)
+    campaign = worked.campaigns.create(UNIT, TAMSIN)
     stop = threading.Event()
     longest = 0.0
 

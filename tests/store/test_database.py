@@ -15,6 +15,7 @@ from sqlalchemy.exc import IntegrityError, StatementError
 
 from rulvek.core.errors import Conflict
 from rulvek.core.records.actor import PROGRAM, UNNAMED, Actor
+from rulvek.core.records.entered import SeriesEntry
 from rulvek.store import audit, save, tables
 from rulvek.store.engine import Database
 from rulvek.store.queries.line import is_empty
@@ -52,7 +53,7 @@ def test_records_that_another_program_writes_to_are_not_brought_up_to_date(tmp_p
 
 def test_migrating_again_changes_nothing(database: Database) -> None:
     with database.writing() as session:
-        save.series(session, "Kept", "Boats")
+        save.series(session, SeriesEntry("Kept", "Boats"))
     database.migrate()
     with database.reading() as session:
         assert not is_empty(session)
@@ -66,7 +67,7 @@ def test_pragmas_of_every_connection(database: Database) -> None:
 
 def test_a_failed_transaction_leaves_nothing(database: Database) -> None:
     with pytest.raises(RuntimeError), database.writing() as session:
-        save.series(session, "Half", "Boats")
+        save.series(session, SeriesEntry("Half", "Boats"))
         raise RuntimeError
     with database.reading() as session:
         assert is_empty(session)

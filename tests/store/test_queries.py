@@ -11,6 +11,7 @@ from rulvek.core.errors import NotFound, Unreadable
 from rulvek.core.method.profile import MethodProfile
 from rulvek.core.records.attempts import Attempt, Ending, Remark
 from rulvek.core.records.campaigns import Expected, Run, Unit
+from rulvek.core.records.entered import SeriesEntry
 from rulvek.core.records.product import ChannelGroup, Model, Product
 from rulvek.core.records.summaries import AttemptFilter
 from rulvek.core.records.wishes import Wishes
@@ -40,7 +41,7 @@ def database(tmp_path: Path) -> Iterator[Database]:
 
 
 def _write(session: Session) -> None:
-    series = save.series(session, "S", "Boats")
+    series = save.series(session, SeriesEntry("S", "Boats"))
     product = Product((ChannelGroup("bass", (1,), (4.0, 2.0), bass=True),))
     model = save.model(session, series, Model(0, "", "M", "", product, 1.0, (), "mono-d"))
     unit = save.unit(session, Unit(0, model, "U-1", "1", "A", "On loan", NOW))
@@ -112,9 +113,9 @@ def test_models_and_units_past_the_first_page_are_found(database: Database) -> N
         product = Product((ChannelGroup("main", (1,), (4.0,)),))
         series = 1
         for number in range(60):
-            series = save.series(session, f"S{number:02d}", "") if number % 4 == 0 else series
+            series = save.series(session, SeriesEntry(f"S{number:02d}", "")) if number % 4 == 0 else series
             for empty in range(9 if number == 20 else 0):  # more than a page of series without a model
-                save.series(session, f"E{empty}", "")
+                save.series(session, SeriesEntry(f"E{empty}", ""))
             model = save.model(session, series, Model(0, "", f"N{number:02d}", "", product, 1.0, (), ""))
             save.unit(session, Unit(0, 1, f"V-{number:02d}", "1", "A", "On loan", NOW))
         assert model == 61

@@ -67,6 +67,8 @@ def test_records_that_nobody_touched_are_found_whole(copy: Path) -> None:
         ("UPDATE attempt_ending SET supply_volts = 14.0 WHERE attempt_id = 1", "Attempt 1 is not as it was"),
         ("UPDATE attempt_ending SET \"end\" = 'clip' WHERE attempt_id = 3", "Attempt 3 is not as it was"),
         ("UPDATE attempt SET instruments = '{}' WHERE id = 2", "Attempt 2 is not as it was"),
+        ("UPDATE attempt SET simulated = 0 WHERE id = 1", "Attempt 1 is not as it was"),
+        ("UPDATE attempt SET simulated = NULL WHERE id = 1", "Attempt 1 is not as it was"),
         ("UPDATE run SET load_ohms = 2.0 WHERE id = 1", "Attempt 1 is not as it was"),
         (
             "UPDATE step SET data = json_set(data, '$.channels[0].watts', 1.5) WHERE id ="

@@ -11,7 +11,7 @@ from rulvek.composition import Services, make_services
 from rulvek.core.records.people import Role
 from rulvek.demo.scenario import PEOPLE
 from rulvek.store.engine import Database
-from tests.conftest import TAMSIN
+from tests.conftest import TAMSIN, services_in, write_line
 from tests.people import admit
 from tests.serving import served
 from tests.ui.conftest import PATIENCE_MS, WEB, Open, choose, come_in
@@ -136,17 +136,39 @@ def test_the_demos_people_are_one_click_away(browser: Browser, lab: tuple[Servic
 def test_text_is_shown_as_text_wherever_it_was_typed(open_page: Open) -> None:
     """Script in every field of the line that takes words: it stands there, and nothing runs."""
     page = open_page("/line")
-    claim = {"document": INJECTED, "group": "main", "watts": 75, "load_ohms": 4}
+    claim = {"document": INJECTED, "group": "main", "watts": 75, "load_ohms": 4, "stands_at": INJECTED}
+    part = {"place": "other", "value": INJECTED, "mark": INJECTED}
+    fuse = {"amps": 40, "in_circuit": False, "remark": INJECTED}
+    facts = {"from_whom": INJECTED, "missing": INJECTED, "whereabouts": INJECTED, "contents": [{"what": INJECTED}]}
+    inside = {"made_safe": True, "board_revision": INJECTED, "parts": [part], "fuses": [fuse], "remarks": INJECTED}
+    listening = {
+        "on": "2026-11-20",
+        "source": INJECTED,
+        "sound": {"sensor": INJECTED, "meters": [{"meter": INJECTED, "decibels": [120]}]},
+        "comparisons": [{"than_unit": 1, "verdict": "better", "remark": INJECTED}],
+        "remarks": INJECTED,
+    }
     for path, made in (
         ("series", {"name": INJECTED, "purpose": INJECTED}),
         ("series/2/models", {"name": INJECTED, "description": INJECTED, "groups": [GROUP]}),
-        ("models/2/units", {"serial": INJECTED, "lot": INJECTED, "revision": INJECTED, "origin": INJECTED}),
+        (
+            "models/2/units",
+            {"serial": INJECTED, "lot": INJECTED, "revision": INJECTED, "origin": INJECTED, "facts": facts},
+        ),
         ("models/2/claims", claim),
+        ("models/2/revisions", {"name": f"{INJECTED}2", "changed": INJECTED}),
+        ("models/2/lots", {"name": f"{INJECTED}2", "remarks": INJECTED}),
+        ("models/2/documents", {"name": f"{INJECTED}2", "revision": INJECTED, "language": INJECTED}),
+        ("units/2/insides", inside),
+        ("units/2/listening", listening),
         ("people", {"name": INJECTED, "roles": ["viewer"]}),
     ):
         answer = page.request.post(f"/api/{path}", data=made, headers={"Origin": page.url.removesuffix("/line")})
         assert answer.status == 201, answer.text()
-    for path in ("/line", "/models/2", "/units/2", "/people"):
+    for path in (
+        *("/line", "/models/2", "/units/2", "/units/2/file", "/people", "/history/unit/2", "/history/model/2"),
+        *("/side-by-side?kind=unit&id=1,2", "/models/2/receive"),
+    ):
         page.goto(path)
         expect(page.locator("h1")).to_be_visible()
         page.wait_for_timeout(300)
@@ -155,6 +177,7 @@ def test_text_is_shown_as_text_wherever_it_was_typed(open_page: Open) -> None:
     expect(page.get_by_role("heading", name=INJECTED)).to_be_visible()
 
 
+@pytest.mark.long
 def test_two_people_with_their_roles_do_a_campaign_together(browser: Browser, lab: tuple[Services, str]) -> None:
     """From the empty folder: the engineer enters and plans, the technician conducts, on the lab's own model."""
     services, address = lab
@@ -176,6 +199,7 @@ def test_two_people_with_their_roles_do_a_campaign_together(browser: Browser, la
     for label, value in (("Document", "Manual"), ("Power, W", "75"), ("Load, Ω", "4"), ("Supply, V", "14.4")):
         dialog.get_by_label(label).fill(value)
     enter(dialog.get_by_role("button", name="Add the claim"))
+    expect(dialog).to_have_count(0)  # it gives the focus back as it goes
     enter(engineer.get_by_role("button", name="Simulated stand-in: none"))
     choose(engineer, "Stand-in", "two-ab, 2 channels, class AB")
     enter(dialog.get_by_role("button", name="Keep it"))
@@ -228,3 +252,56 @@ def enter(button: Locator) -> None:
     """Press a button by keyboard, once it can be pressed."""
     expect(button).to_be_enabled()
     button.press("Enter")
+
+
+MAY_NOT = (
+    *("Add", "Change", "Withdraw", "Receive a", "Enter", "Calibrated", "Comment", "Repeat", "Plan a"),
+    *("Take in", "It was opened", "A reading", "A sheet", "A recording"),
+)
+"""How the buttons begin that would be refused to who only looks."""
+LOOKED_AT = ("/line", "/models/1", "/units/1", "/units/1/file", "/attempts/1", "/gear", "/evidence", "/campaigns/1")
+
+
+@pytest.mark.long
+def test_who_only_looks_is_offered_nothing_that_would_be_refused(browser: Browser, tmp_path: Path) -> None:
+    """Every page of somebody with the role of a viewer; Off is theirs as everybody's."""
+    services = services_in(tmp_path, bench_speed=3.0)
+    write_line(services)
+    admit(services.database, "Lorcan Fethery", roles=(Role.VIEWER,))
+    with served(services, WEB) as address:
+        _look_around(browser, address)
+    services.close()
+
+
+def _look_around(browser: Browser, address: str) -> None:
+    engineer = signed_in(browser, address, "Tamsin Oduwell")
+    engineer.goto("/units/1/plan")
+    engineer.get_by_role("button", name="Take it to the bench").click()
+    see_to_everything(engineer)
+    engineer.keyboard.press("Space")
+    expect(engineer.get_by_text("certified, at the limit")).to_be_visible()
+    engineer.context.close()
+    viewer = signed_in(browser, address, "Lorcan Fethery")
+    for path in (
+        "/line",
+        "/models/1",
+        "/units/1",
+        "/units/1/file",
+        "/attempts/1",
+        "/gear",
+        "/evidence",
+        "/campaigns/1",
+    ):
+        viewer.goto(path)
+        expect(viewer.locator("h1")).to_be_visible()
+        viewer.wait_for_timeout(400)
+        names = viewer.locator("button:not(.sort)").all_inner_texts()
+        assert [name for name in names if name.startswith(MAY_NOT)] == [], path
+    viewer.goto("/campaigns/1/live")
+    expect(viewer.get_by_text("You are watching.")).to_be_visible()
+    for button in viewer.get_by_role("list", name="Before power").get_by_role("button").all():
+        expect(button).to_be_disabled()
+    viewer.keyboard.press("c")
+    expect(viewer.get_by_role("dialog")).to_have_count(0)
+    expect(viewer.get_by_role("button", name="Off")).to_be_enabled()
+    viewer.context.close()

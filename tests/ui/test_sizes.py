@@ -10,6 +10,13 @@ ROUTES = (
     "/line",
     "/models/1",
     "/units/1",
+    "/line/spreadsheet",
+    "/line/bundle",
+    "/models/1/receive",
+    "/models/1/bears",
+    "/units/1/file",
+    "/side-by-side?kind=unit&id=1,2",
+    "/history/unit/1",
     "/units/1/plan",
     "/bench",
     "/campaigns/1",
@@ -31,7 +38,10 @@ ROUTES = (
     "/begin",
     "/nowhere",
 )
+OFTEN = ("/line", "/models/1", "/campaigns/1", "/campaigns/1/live", "/attempts/1")
 SIZES = ((1280, 800), (1024, 768), (800, 1280), (640, 400))  # the last one is the first at 200 %
+COLOURS = "runOnly: ['color-contrast']"
+"""All that the dark theme changes."""
 WCAG = "runOnly: ['wcag2a', 'wcag2aa', 'wcag22aa']"
 
 
@@ -39,15 +49,29 @@ def sideways(page: Page) -> bool:
     return bool(page.evaluate("document.documentElement.scrollWidth > innerWidth"))
 
 
+SECOND = """fetch('/api/models/1/units', {
+  method: 'POST', headers: {'Content-Type': 'application/json'}, body: JSON.stringify({serial: 'T2-0002'})
+})"""
+
+
 @pytest.mark.bench_speed(3.0)
-def test_every_route_at_every_size_in_both_themes(open_page: Open) -> None:
+@pytest.mark.parametrize(
+    ("routes", "sizes"),
+    [(OFTEN, (SIZES[0], SIZES[-1])), pytest.param(ROUTES, SIZES, marks=pytest.mark.long)],
+    ids=["often", "all"],
+)
+def test_every_route_at_every_size_in_both_themes(
+    open_page: Open, routes: tuple[str, ...], sizes: tuple[tuple[int, int], ...]
+) -> None:
+    """Nothing runs sideways, nothing is against axe: the pages that are looked at most, and in the long run all."""
     page = open_page("/units/1/plan")
     page.get_by_role("button", name="Take it to the bench").click()
     see_to_everything(page)
     page.keyboard.press("Space")
     expect(page.get_by_text("certified, at the limit")).to_be_visible()
+    page.evaluate(SECOND)
     found, titles = {}, []
-    for path in ROUTES:
+    for path in routes:
         page.goto(path)
         expect(page.get_by_role("heading").first).to_be_visible()
         expect(page.get_by_text("Reading the records …")).to_have_count(0)
@@ -55,14 +79,11 @@ def test_every_route_at_every_size_in_both_themes(open_page: Open) -> None:
         titles.append(page.title())
         wrong = []
         page.evaluate(AXE.read_text())  # a page may not carry a script that is not its own
-        for theme, rules in (
-            ("paper", WCAG),
-            ("dark", "runOnly: ['color-contrast']"),
-        ):  # colours are all that it changes
-            for width, height in SIZES:
-                page.set_viewport_size({"width": width, "height": height})
+        for theme, rules in (("paper", WCAG), ("dark", COLOURS)):
+            for size in sizes:
+                page.set_viewport_size({"width": size[0], "height": size[1]})
                 until(page, "document.getAnimations().every(one => one.playState !== 'running')")
-                at = f"{theme}, {width} × {height}: "
+                at = f"{theme}, {size[0]} × {size[1]}: "
                 if sideways(page):
                     wrong.append(f"{at}{page.evaluate('document.documentElement.scrollWidth')} px wide")
                 wrong += [at + one for one in faults(page, rules)]
@@ -73,9 +94,10 @@ def test_every_route_at_every_size_in_both_themes(open_page: Open) -> None:
         if wrong:
             found[path] = wrong
     assert not found, "\n".join(f"{where}: {one}" for where, wrong in found.items() for one in wrong)
-    assert all(title.endswith(" – Rulvek") for title in titles) and len(set(titles)) > 12
+    assert all(title.endswith(" – Rulvek") for title in titles) and len(set(titles)) > len(routes) / 2
 
 
+@pytest.mark.long
 @pytest.mark.bench_speed(0.4)  # a run that is on all the while
 @pytest.mark.parametrize("theme", ["paper", "dark"])
 def test_dialogs_and_a_run_that_is_on_are_accessible(open_page: Open, theme: str) -> None:
@@ -87,7 +109,7 @@ def test_dialogs_and_a_run_that_is_on_are_accessible(open_page: Open, theme: str
     def look(where: str) -> None:
         until(page, "document.getAnimations().every(one => one.playState !== 'running')")
         page.evaluate(AXE.read_text())  # a page may not carry a script that is not its own
-        wrong = faults(page, WCAG)
+        wrong = faults(page, WCAG if theme == "paper" else COLOURS)
         if wrong:
             found[where] = wrong
 
@@ -101,8 +123,21 @@ def test_dialogs_and_a_run_that_is_on_are_accessible(open_page: Open, theme: str
     look_at_dialog("a claim")
     page.get_by_role("button", name="Withdraw").first.click()
     look_at_dialog("a withdrawal")
-    page.get_by_role("button", name="Receive a unit").click()
+    for what in ("a document", "a revision", "a lot"):
+        page.get_by_role("button", name=f"Add {what}").click()
+        look_at_dialog(what)
+    page.get_by_role("button", name="Change", exact=True).last.click()
+    look_at_dialog("about the model")
+    page.goto("/units/1")
+    page.get_by_role("button", name="Change", exact=True).click()
     look_at_dialog("a unit")
+    page.goto("/units/1/file")
+    for button in ("It was opened", "Add a record"):
+        page.get_by_role("button", name=button).click()
+        for add in ("Add a part", "Add a fuse", "Add a meter", "Compare with another unit"):
+            if page.get_by_role("button", name=add).count():
+                page.get_by_role("button", name=add).click()
+        look_at_dialog(button)
     page.goto("/line")
     page.get_by_role("button", name="Add a series").click()
     look_at_dialog("a series")

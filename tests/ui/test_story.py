@@ -130,7 +130,7 @@ def test_claims_are_added_kept_through_a_reload_and_withdrawn(open_page: Open) -
     expect(page.get_by_role("alert").first).to_contain_text("A band needs both its limits")
     page.get_by_label("Band to, Hz").fill("20000")
     page.get_by_role("button", name="Add the claim").click()
-    row = page.get_by_role("row").filter(has_text="no voltage")
+    row = page.get_by_role("table", name="Claims of Test two").get_by_role("row").filter(has_text="no voltage")
     expect(row).to_contain_text("no voltage")
     expect(row).to_contain_text("Against 75 W in Manual")
     row.get_by_role("button", name="Withdraw").click()

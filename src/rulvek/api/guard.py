@@ -15,7 +15,12 @@ FORMS = ("text/plain", "application/x-www-form-urlencoded", "multipart/form-data
 """What a foreign page can send without asking first."""
 MOST_BYTES = 4 * 2**20
 """Of a body, unless its call says otherwise; a table of 5,000 rows is 2 MB."""
-LARGE: Sequence[tuple[str, int]] = (("/api/recordings", 512 * 2**20),)
+LARGE: Sequence[tuple[str, int]] = (
+    ("/api/recordings", 512 * 2**20),
+    ("/api/bundles", 2 * 2**30),
+    ("/api/files", 41 * 2**20),
+    ("/api/line/workbook", 9 * 2**20),
+)
 """Calls that take files, by how their path begins."""
 PAGE_POLICY = "; ".join(
     (

@@ -2,9 +2,10 @@
 
 from typing import Annotated
 
-from fastapi import Path, Query
+from fastapi import Header, Path, Query
 from pydantic import BaseModel, ConfigDict, Field
 
+from rulvek.core.errors import BadInput
 from rulvek.core.judgement.verdict import DecisionRule
 
 LARGEST_ID = 2**53
@@ -14,6 +15,9 @@ After = Annotated[int | None, Query(ge=1, le=LARGEST_ID, description="`next` of 
 Limit = Annotated[int, Query(ge=1, le=200)]
 Rule = Annotated[
     DecisionRule, Query(description="the decision rule of ILAC-G8 to judge by; left out, each campaign's own")
+]
+Seen = Annotated[
+    str, Header(alias="If-Match", description="the number of the version that was looked at", max_length=40)
 ]
 Reason = Annotated[str, Field(max_length=500)]
 Name = Annotated[str, Field(max_length=80)]
@@ -29,3 +33,15 @@ class ReasonIn(Body):
     """Why."""
 
     reason: Reason = ""
+
+
+def version_seen(seen: str) -> int:
+    """The version that an ``If-Match`` names: quoted as HTTP has it, or bare.
+
+    Raises:
+        BadInput: it names none.
+    """
+    digits = seen.strip().removeprefix("W/").strip('"')
+    if not digits.isascii() or not digits.isdigit() or len(digits) > 9:
+        raise BadInput("If-Match is the number of the version that was looked at.", field="If-Match")
+    return int(digits)

@@ -2,11 +2,25 @@
 
 import sys
 
-from rulvek.cli import analyse, backup, check, demo, exponent, import_, judge, serve, settings, simulate, tone, verify
+from rulvek.cli import (  # noqa: F401  # each puts its commands into the application
+    analyse,
+    backup,
+    bound,
+    bundle,
+    check,
+    demo,
+    exponent,
+    import_,
+    judge,
+    serve,
+    settings,
+    simulate,
+    tone,
+    verify,
+)
 from rulvek.cli.common import app
 
-COMMANDS = (analyse, backup, check, demo, exponent, import_, judge, serve, settings, simulate, tone, verify)
-__all__ = ["COMMANDS", "app", "main"]
+__all__ = ["app", "main"]
 
 
 def main() -> None:

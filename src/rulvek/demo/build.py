@@ -14,8 +14,10 @@ from rulvek.composition import Services, make_services
 from rulvek.core.records.actor import PROGRAM, Actor
 from rulvek.core.records.before_power import Item
 from rulvek.core.records.campaigns import Unit
+from rulvek.core.records.entered import SeriesEntry
 from rulvek.core.records.product import Model, Product
 from rulvek.core.runs.cause import Cause
+from rulvek.demo import dossiers
 from rulvek.demo.notebook import UnitOnBench, take_down
 from rulvek.demo.scenario import (
     BENCHES,
@@ -29,6 +31,7 @@ from rulvek.demo.scenario import (
     instruments,
 )
 from rulvek.services.benches import conduct_all
+from rulvek.services.catalogue.named import note_lot
 from rulvek.store import save
 from rulvek.store.engine import Database
 
@@ -57,11 +60,16 @@ def build(services: Services, tell: Tell, processes: int | None = None) -> None:
         if name not in known:
             services.benches.add(name, "simulated", engineer)
     work: list[Work] = []
+    models: dict[str, int] = {}
     for series in LINE:
         with services.database.writing() as session:
-            series_id = save.series(session, series.name, series.purpose)
+            series_id = save.series(session, SeriesEntry(series.name, series.purpose, 5.0, "EUR"))
         for model in series.models:
-            work += _write_model(services, series_id, model)
+            models[model.name], kept = _write_model(services, series_id, model)
+            work += kept
+    dossiers.keep_models(services, models)
+    units = {one.unit.serial: one.unit_id for one in work}
+    dossiers.keep_units(services, units, datetime.now(UTC).date())
     work = [one for one in work if one.unit.campaigns or one.unit.notes]
     where = services.database.url, services.files.root
     if processes == 1:
@@ -103,7 +111,7 @@ def conduct_unit(url: str, captures: Path, work: Work) -> None:
     services.close()
 
 
-def _write_model(services: Services, series_id: int, model: DemoModel) -> list[Work]:
+def _write_model(services: Services, series_id: int, model: DemoModel) -> tuple[int, list[Work]]:
     product = Product(model.groups, model.topology, model.regulated, model.supply_range, model.fuses)
     described = Model(0, "", model.name, model.description, product, 1.0, model.controls, model.design)
     kept = []
@@ -113,9 +121,10 @@ def _write_model(services: Services, series_id: int, model: DemoModel) -> list[W
             received = datetime.now(UTC) - timedelta(days=9 - 3 * age)
             new = Unit(0, model_id, unit.serial, unit.lot, unit.revision, unit.origin, received, unit.design or "")
             kept.append((save.unit(session, new), unit))
+            note_lot(session, new, Actor(ENGINEER))
     for claim in model.claims:
         services.catalogue.add_claim(model_id, claim, Actor(ENGINEER))
-    return [Work(unit_id, unit, unit.design or model.design) for unit_id, unit in kept]
+    return model_id, [Work(unit_id, unit, unit.design or model.design) for unit_id, unit in kept]
 
 
 def _conduct(services: Services, campaign_id: int, campaign: DemoCampaign) -> None:

@@ -31,6 +31,8 @@ MANUAL = "Owner's manual, revision C"
 CARTON = "Carton"
 WEB = "Web page, spring"
 OLD_MANUAL = "Owner's manual, revision A"
+PAGES = {MANUAL: "page 14, table 3", OLD_MANUAL: "page 11", WEB: "specifications", CARTON: "long side"}
+"""Where in each paper its figures stand."""
 BAND = (20.0, 20_000.0)
 BASS_BAND = (20.0, 160.0)
 
@@ -109,6 +111,7 @@ def _stated(
     volts: float | None = 14.4,
     band: tuple[float, float] = BAND,
     thd_n: float = 1.0,
+    stands_at: str | None = None,
 ) -> ClaimTerms:
     return ClaimTerms(
         group=group,
@@ -120,12 +123,15 @@ def _stated(
         thd_n_percent=thd_n,
         band_low_hz=band[0],
         band_high_hz=band[1],
+        stands_at=stands_at or PAGES.get(document),
     )
 
 
 def _bare(group: str, watts: float, ohms: float, document: str, kind: str = "continuous") -> ClaimTerms:
     """A figure without any condition, as cartons have it."""
-    return ClaimTerms(group=group, document=document, watts=watts, load_ohms=ohms, kind=ClaimKind(kind))
+    return ClaimTerms(
+        group=group, document=document, watts=watts, load_ohms=ohms, kind=ClaimKind(kind), stands_at=PAGES[document]
+    )
 
 
 def instruments(today: date) -> tuple[InstrumentEntry, ...]:
@@ -190,7 +196,7 @@ LINE = (
                     _bare("bass", 2500, 1, CARTON, "maximum"),
                 ),
                 units=(
-                    DemoUnit("CB1-2604-0117", "2604", "C", "Pulled from production"),
+                    DemoUnit("CB1-2604-0117", "2604", "B", "Pulled from production"),
                     DemoUnit("CB1-2609-0033", "2609", "C", "Pulled from production", design="mono-d-switching"),
                 ),
             ),

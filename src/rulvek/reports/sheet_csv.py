@@ -9,6 +9,7 @@ from rulvek.core.records.attempts import Reading, SetAside
 from rulvek.core.records.campaigns import SIMULATED
 from rulvek.core.rounding import rounded
 
+_FORMULA = ("=", "+", "-", "@", "\t", "\r")
 HEADINGS = (
     "Run",
     "Mode",
@@ -62,16 +63,14 @@ def sheet_csv(judged: JudgedCampaign) -> str:
         verdicts = "; ".join(f"{claims[v.claim_id].watts:g} W {v.kind.replace('_', ' ')}" for v in run.verdicts)
         readings: list[Reading | None] = [*run.standing.attempt.readings] or [None]
         for reading in readings:
-            writer.writerow(
-                [
-                    *_run_cells(run),
-                    *_reading_cells(run.standing, reading),
-                    *_attempt_cells(run),
-                    judged.rule.words,
-                    verdicts,
-                ]
-            )
+            cells = [*_run_cells(run), *_reading_cells(run.standing, reading), *_attempt_cells(run)]
+            writer.writerow([_shown(cell) for cell in (*cells, judged.rule.words, verdicts)])
     return "\ufeff" + out.getvalue()
+
+
+def _shown(cell: object) -> object:
+    """A cell as it is read: text that begins as a formula would is never carried out."""
+    return f"'{cell}" if isinstance(cell, str) and cell.startswith(_FORMULA) else cell
 
 
 def _run_cells(run: JudgedRun) -> list[object]:

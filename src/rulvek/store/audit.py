@@ -3,6 +3,7 @@
 import hashlib
 import json
 from collections.abc import Iterator, Mapping, Sequence
+from contextlib import contextmanager
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from typing import Any
@@ -13,6 +14,7 @@ from sqlalchemy.orm import Session
 from rulvek.core.records.actor import PROGRAM, UNNAMED, Actor, ActorKind
 from rulvek.store.tables import AuditEntry
 
+_GATHERED = "rulvek.audit"
 GENESIS = "0" * 64
 VERSION = 2
 _OF_BEFORE = {"Rulvek": PROGRAM, "Somebody unnamed": UNNAMED}
@@ -40,7 +42,23 @@ class Deed:
 
 def note(session: Session, actor: Actor, action: str, subject: str, seals: Sequence[Seal] = (), **detail: Any) -> None:
     """Append an entry; it becomes part of the caller's transaction."""
-    append(session, draft_all(actor, [Deed(action, subject, detail, seals)]))
+    drafts = draft_all(actor, [Deed(action, subject, detail, seals)])
+    if (waiting := session.info.get(_GATHERED)) is not None:
+        waiting += drafts
+    else:
+        append(session, drafts)
+
+
+@contextmanager
+def gathered(session: Session) -> Iterator[None]:
+    """Entries that are noted within go to the end of the chain together, which takes a statement for all of them."""
+    waiting: list[Draft] = []
+    session.info[_GATHERED] = waiting
+    try:
+        yield
+    finally:
+        del session.info[_GATHERED]
+    append(session, waiting)
 
 
 @dataclass(frozen=True, slots=True)
@@ -87,6 +105,12 @@ def actor_of(entry: AuditEntry) -> Actor:
     if entry.version == 1:
         return _OF_BEFORE.get(entry.person, Actor(entry.person))
     return Actor(entry.person, ActorKind(entry.actor))
+
+
+def head(session: Session) -> tuple[int, str]:
+    """The latest entry's id and seal: a chain that was cut short since does not have it any more."""
+    row = session.execute(select(AuditEntry.id, AuditEntry.hash).order_by(AuditEntry.id.desc()).limit(1)).first()
+    return (row.id, row.hash) if row else (0, GENESIS)
 
 
 def broken_at(session: Session) -> int | None:

@@ -19,10 +19,11 @@ from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any, Protocol
 
-from sqlalchemy import select
+from sqlalchemy import inspect, select
 
 from rulvek.core.errors import BadInput, Conflict
 from rulvek.core.records.attempts import KeptFile
+from rulvek.store import kept as kept_entries
 from rulvek.store import tables as t
 from rulvek.store.engine import Database, Session
 from rulvek.store.files import FileStore, sha256_of
@@ -210,6 +211,11 @@ def _files_of(session: Session, files: FileStore) -> Iterator[tuple[str, tuple[P
         if recorded.get("original"):
             found = files.path(recorded["original"])
             yield str(found.relative_to(root)), (found, recorded["sha256"])
+    # What is backed up before an upgrade may be older than files that people brought.
+    has_brought = inspect(session.connection()).has_table(t.BroughtFile.__tablename__)
+    for brought in kept_entries.files(session) if has_brought else ():
+        for path, sha256 in brought.parts:
+            yield path, (files.path(path), sha256)
 
 
 @contextmanager

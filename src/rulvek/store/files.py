@@ -47,7 +47,7 @@ class FileStore:
     def put(self, content: bytes, suffix: str) -> Stored:
         """Put bytes away, on disk when this returns; those that are there already are left alone."""
         digest = hashlib.sha256(content).hexdigest()
-        path = _place(digest, suffix)
+        path = place(digest, suffix)
         target = self.root / path
         if not self._holds(target, digest):
             target.parent.mkdir(parents=True, exist_ok=True)
@@ -66,7 +66,7 @@ class FileStore:
 
     def take(self, source: Path, sha256: str, suffix: str) -> Stored:
         """Take a file in whose hash is known; the source stays until its owner lets it go."""
-        path, size = _place(sha256, suffix), source.stat().st_size
+        path, size = place(sha256, suffix), source.stat().st_size
         target = self.root / path
         if not self._holds(target, sha256):
             target.parent.mkdir(parents=True, exist_ok=True)
@@ -151,7 +151,7 @@ class FileStore:
 
     def _sidecar(self, kept: KeptFile) -> Path:
         if kept.described_sha256:
-            return self.path(_place(kept.described_sha256, ".json"))
+            return self.path(place(kept.described_sha256, ".json"))
         return self.path(str(Path(kept.path).with_suffix(".json")))
 
     @staticmethod
@@ -174,7 +174,8 @@ def _pieces(path: Path) -> Iterator[bytes]:
             yield piece
 
 
-def _place(sha256: str, suffix: str) -> str:
+def place(sha256: str, suffix: str) -> str:
+    """Where in its folder a file lies, by the digest of its bytes."""
     return f"{sha256[:2]}/{sha256}{suffix}"
 
 

@@ -90,7 +90,16 @@ def _model(row: t.Model, series_name: str, groups: Sequence[t.ChannelGroup], cla
         description=row.description,
         product=Product(
             groups=tuple(
-                ChannelGroup(g.name, tuple(g.channels), tuple(g.rated_loads), tuple(g.bridged_loads), g.bass)
+                ChannelGroup(
+                    g.name,
+                    tuple(g.channels),
+                    tuple(g.rated_loads),
+                    tuple(g.bridged_loads),
+                    g.bass,
+                    g.topology,
+                    g.band_low_hz,
+                    g.band_high_hz,
+                )
                 for g in groups
             ),
             topology=row.topology,
@@ -103,6 +112,7 @@ def _model(row: t.Model, series_name: str, groups: Sequence[t.ChannelGroup], cla
         design=row.design,
         described_design=row.described_design,
         claims=tuple(claims),
+        facts=row.facts,
     )
 
 
@@ -147,6 +157,7 @@ def unit_of(row: t.Unit) -> Unit:
         origin=row.origin,
         received_at=row.received_at,
         design=row.design or "",
+        facts=row.facts,
     )
 
 
@@ -248,6 +259,7 @@ def _campaigns(session: Session, which: Condition, which_runs: Condition, prepar
             id=row.id,
             unit=unit_of(of_unit),
             bench=row.bench,
+            came_from=row.came_from,
             supply_volts=row.supply_volts,
             method=MethodProfile.from_data(row.method),
             wishes=Wishes.from_data(row.wishes),
@@ -319,7 +331,7 @@ def _attempts(session: Session, which_runs: Condition, problems: dict[int, Unrea
         one = row.id
         try:
             made = _attempt(row, ending, readings[one], remarks[one], aside[one], seconds[one], captures[one])
-            simulated = kind == SIMULATED and made.outside is None
+            simulated = row.simulated if row.simulated is not None else kind == SIMULATED and made.outside is None
             made = replace(made, withdrawals=_withdrawals(withdrawals[one]), simulated=simulated)
         except Unreadable as problem:
             problems[one] = problem

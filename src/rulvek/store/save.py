@@ -4,7 +4,7 @@ Whatever a conclusion rests on is written here and nowhere else, so that every s
 conclusion was drawn at (:func:`_touched`).
 """
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import asdict, fields
 from datetime import datetime
 from typing import Any
@@ -25,6 +25,7 @@ from rulvek.core.records.attempts import (
 from rulvek.core.records.before_power import Preparation
 from rulvek.core.records.campaigns import Choice, Run, Unit
 from rulvek.core.records.claims import ClaimTerms, Withdrawal
+from rulvek.core.records.entered import SeriesEntry
 from rulvek.core.records.instruments import InstrumentEntry, Instruments
 from rulvek.core.records.outside import Outside
 from rulvek.core.records.product import Model, Product
@@ -35,9 +36,9 @@ from rulvek.store import tables as t
 OF_THE_DAY = [end.value for end, meaning in ENDS.items() if meaning.of_the_day]
 
 
-def series(session: Session, name: str, purpose: str) -> int:
+def series(session: Session, new: SeriesEntry) -> int:
     """A series; returns its id."""
-    return _one(session, t.Series, name=name, purpose=purpose)
+    return _one(session, t.Series, **asdict(new))
 
 
 def model(session: Session, series_id: int, new: Model) -> int:
@@ -58,6 +59,7 @@ def model(session: Session, series_id: int, new: Model) -> int:
         design=new.design,
         described_design=new.described_design,
         fuse_amps=list(product.fuse_amps),
+        facts=new.facts,
     )
     _groups(session, model_id, product)
     return model_id
@@ -74,13 +76,15 @@ def _groups(session: Session, model_id: int, product: Product) -> None:
             rated_loads=list(group.rated_loads),
             bridged_loads=list(group.bridged_loads),
             bass=group.bass,
+            topology=group.topology,
+            band_low_hz=group.band_low_hz,
+            band_high_hz=group.band_high_hz,
         )
 
 
-def changed_series(session: Session, series_id: int, name: str, purpose: str) -> None:
-    """A series' name and purpose in place of those it had."""
-    row = session.get_one(t.Series, series_id)
-    row.name, row.purpose = name, purpose
+def changed_series(session: Session, series_id: int, new: SeriesEntry) -> None:
+    """A series' fields in place of those it had."""
+    session.execute(update(t.Series).where(t.Series.id == series_id).values(**asdict(new)))
 
 
 def changed_model(session: Session, model_id: int, new: Model) -> None:
@@ -89,7 +93,7 @@ def changed_model(session: Session, model_id: int, new: Model) -> None:
     row.name, row.description, row.topology = new.name, new.description, product.topology
     row.regulated, (row.supply_low_volts, row.supply_high_volts) = product.regulated, product.supply_range
     row.sensitivity_volts, row.test_controls = new.sensitivity_volts, list(new.test_controls)
-    row.fuse_amps = list(product.fuse_amps)
+    row.fuse_amps, row.facts = list(product.fuse_amps), new.facts
     session.execute(delete(t.ChannelGroup).where(t.ChannelGroup.model_id == model_id))
     _groups(session, model_id, product)
     session.flush()
@@ -100,7 +104,7 @@ def changed_unit(session: Session, unit_id: int, new: Unit) -> None:
     """A unit's fields in place of those it had; what was concluded of it carries its serial number."""
     row = session.get_one(t.Unit, unit_id)
     row.serial, row.lot, row.revision, row.origin = new.serial, new.lot, new.revision, new.origin
-    row.received_at, row.version = new.received_at, row.version + 1
+    row.received_at, row.facts, row.version = new.received_at, new.facts, row.version + 1
     session.execute(update(t.Model).where(t.Model.id == row.model_id).values(version=t.Model.version + 1))
 
 
@@ -122,6 +126,7 @@ def unit(session: Session, new: Unit) -> int:
         origin=new.origin,
         received_at=new.received_at,
         design=new.design or None,
+        facts=new.facts,
     )
     session.execute(update(t.Model).where(t.Model.id == new.model_id).values(version=t.Model.version + 1))
     return identity
@@ -158,6 +163,7 @@ def campaign(
     at: datetime,
     runs: Sequence[Run],
     arriving: bool = False,
+    came_from: str = "",
 ) -> tuple[int, list[int]]:
     """A campaign with its runs as planned; returns its id and theirs, in their order."""
     campaign_id = _one(
@@ -168,8 +174,9 @@ def campaign(
         supply_volts=supply_volts,
         method=method,
         wishes=wishes.as_data(),
-        runs_left=len(runs),
+        runs_left=0 if came_from else len(runs),
         arriving=arriving,
+        came_from=came_from,
         created_by=by,
         created_at=at,
     )
@@ -252,13 +259,22 @@ def ending(session: Session, campaign_id: int, attempt_id: int, end: Ending, rea
 
 def steps(session: Session, attempt_id: int, new: Sequence[tuple[str, float, dict[str, Any]]]) -> None:
     """What happened in an attempt: kind, seconds since its start, data."""
-    rows = [{"attempt_id": attempt_id, "kind": kind, "at_seconds": at, "data": data} for kind, at, data in new]
+    steps_of(session, {attempt_id: new})
+
+
+def steps_of(session: Session, new: Mapping[int, Sequence[tuple[str, float, dict[str, Any]]]]) -> None:
+    """What happened in attempts, by their ids."""
+    rows = [
+        {"attempt_id": attempt_id, "kind": kind, "at_seconds": at, "data": data}
+        for attempt_id, happened in new.items()
+        for kind, at, data in happened
+    ]
     _rows(session, t.Step, rows)
 
 
-def capture(session: Session, attempt_id: int, kept: KeptFile) -> None:
-    """A kept waveform of an attempt."""
-    _rows(session, t.CaptureFile, [{"attempt_id": attempt_id} | asdict(kept)])
+def captures(session: Session, new: Sequence[tuple[int, KeptFile]]) -> None:
+    """Kept waveforms, each with its attempt."""
+    _rows(session, t.CaptureFile, [{"attempt_id": attempt_id} | asdict(kept) for attempt_id, kept in new])
 
 
 def remark(session: Session, attempt_id: int, new: Remark) -> None:
@@ -329,7 +345,7 @@ def count_left(session: Session, campaign_ids: Sequence[int]) -> None:
         .where(t.Attempt.run_id == t.Run.id, t.AttemptEnding.end.not_in(OF_THE_DAY))
     )
     left = select(func.count()).select_from(t.Run).where(t.Run.campaign_id == t.Campaign.id, ~done.exists())
-    of = update(t.Campaign).where(t.Campaign.id.in_(campaign_ids))
+    of = update(t.Campaign).where(t.Campaign.id.in_(campaign_ids), t.Campaign.came_from == "")
     _updated(session, of.values(runs_left=left.scalar_subquery()))
 
 
@@ -356,6 +372,7 @@ def _attempt_row(run_id: int, attempt: Attempt) -> dict[str, Any]:
         "instruments": _instruments_data(attempt.instruments),
         "typed": typed,
         "recorded": recorded,
+        "simulated": attempt.simulated,
     }
 
 

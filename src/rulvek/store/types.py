@@ -5,7 +5,8 @@ from datetime import UTC, datetime
 from enum import StrEnum
 from typing import Any, get_args, get_type_hints
 
-from sqlalchemy import Boolean, DateTime, Double, Integer, String, TypeDecorator
+from pydantic import TypeAdapter
+from sqlalchemy import JSON, Boolean, DateTime, Double, Integer, String, TypeDecorator
 from sqlalchemy.engine import Dialect
 from sqlalchemy.orm import MappedColumn, mapped_column
 from sqlalchemy.types import TypeEngine
@@ -46,6 +47,24 @@ class Word(TypeDecorator[StrEnum]):
 
     def process_result_value(self, value: str | None, dialect: Dialect) -> StrEnum | None:
         return None if value is None else self.kind(value)
+
+
+class Shape(TypeDecorator[Any]):
+    """A frozen shape of the core, stored as JSON; fields that came later read as their defaults."""
+
+    impl = JSON
+    cache_ok = True
+
+    def __init__(self, kind: type[Any]) -> None:
+        super().__init__()
+        self.kind = kind
+        self._adapter: TypeAdapter[Any] = TypeAdapter(kind)
+
+    def process_bind_param(self, value: Any, dialect: Dialect) -> Any:
+        return None if value is None else self._adapter.dump_python(value, mode="json")
+
+    def process_result_value(self, value: Any, dialect: Dialect) -> Any:
+        return None if value is None else self._adapter.validate_python(value)
 
 
 def columns_of(shape: Any) -> list[MappedColumn[Any]]:

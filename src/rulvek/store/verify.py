@@ -8,6 +8,7 @@ from sqlalchemy.orm import Session
 
 from rulvek.core.records.attempts import KeptFile
 from rulvek.store import audit, seals
+from rulvek.store import kept as kept_entries
 from rulvek.store import tables as t
 from rulvek.store.audit import Seal
 from rulvek.store.engine import Database
@@ -46,12 +47,18 @@ def verify(database: Database, files: FileStore) -> Verified:
             for attempt_id, path, sha256 in originals
             if not files.holds(path, sha256)
         ]
+        brought = [part for file in kept_entries.files(session) for part in file.parts]
+        faults += [
+            f"The file {path} is not as it was brought." for path, sha256 in brought if not files.holds(path, sha256)
+        ]
         chained = [seal for _, seal in audit.seals(session)]
         faults += _seal_faults(session, chained)
         entries = session.scalar(text("SELECT count(*) FROM audit_entry")) or 0
         ended = session.scalar(text("SELECT count(*) FROM attempt_ending")) or 0
         sealed = len({seal.id for seal in chained if seal.kind == "attempt"})
-        return Verified(tuple(faults), entries, len(kept) + len(originals), sealed, max(0, ended - sealed))
+        return Verified(
+            tuple(faults), entries, len(kept) + len(originals) + len(brought), sealed, max(0, ended - sealed)
+        )
 
 
 def _database_faults(session: Session) -> Iterator[str]:

@@ -24,6 +24,50 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/line/workbook': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Get Line Workbook
+     * @description The whole line as a spreadsheet: series, models, groups, claims, units.
+     */
+    get: operations['get_line_workbook']
+    put?: never
+    /**
+     * Take In Line Workbook
+     * @description Take a spreadsheet in: all of it, or nothing while a row is refused.
+     */
+    post: operations['take_in_line_workbook']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/line/workbook/rehearsal': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Rehearse Line Workbook
+     * @description What would become of each row of a spreadsheet; nothing is stored.
+     */
+    post: operations['rehearse_line_workbook']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/find': {
     parameters: {
       query?: never
@@ -36,6 +80,46 @@ export interface paths {
      * @description Models, units and campaigns by any part of their names.
      */
     get: operations['find']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/history/{kind}/{identity}': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Get History
+     * @description Everything that was done to something, the latest first; of a model and a unit with what belongs to them.
+     */
+    get: operations['get_history']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/side-by-side': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Get Side By Side
+     * @description Two or more of a kind in one table of differences.
+     */
+    get: operations['get_side_by_side']
     put?: never
     post?: never
     delete?: never
@@ -356,6 +440,714 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/models/{of_id}/revisions': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * List Revisions
+     * @description All of this kind (revision), closed too.
+     */
+    get: operations['list_revisions']
+    put?: never
+    /**
+     * Add Revision
+     * @description Put one on record.
+     */
+    post: operations['add_revision']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/revisions/{kept_id}': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    /**
+     * Change Revision
+     * @description Change one.
+     */
+    put: operations['change_revision']
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/revisions/{kept_id}/closed': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Close Revision
+     * @description Close one, or open it again.
+     */
+    post: operations['close_revision']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/revisions/{kept_id}/versions': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * List Revision Versions
+     * @description All its versions.
+     */
+    get: operations['list_revision_versions']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/models/{of_id}/lots': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * List Lots
+     * @description All of this kind (lot), closed too.
+     */
+    get: operations['list_lots']
+    put?: never
+    /**
+     * Add Lot
+     * @description Put one on record.
+     */
+    post: operations['add_lot']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/lots/{kept_id}': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    /**
+     * Change Lot
+     * @description Change one.
+     */
+    put: operations['change_lot']
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/lots/{kept_id}/closed': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Close Lot
+     * @description Close one, or open it again.
+     */
+    post: operations['close_lot']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/lots/{kept_id}/versions': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * List Lot Versions
+     * @description All its versions.
+     */
+    get: operations['list_lot_versions']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/models/{of_id}/documents': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * List Documents
+     * @description All of this kind (document), closed too.
+     */
+    get: operations['list_documents']
+    put?: never
+    /**
+     * Add Document
+     * @description Put one on record.
+     */
+    post: operations['add_document']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/documents/{kept_id}': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    /**
+     * Change Document
+     * @description Change one.
+     */
+    put: operations['change_document']
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/documents/{kept_id}/closed': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Close Document
+     * @description Close one, or open it again.
+     */
+    post: operations['close_document']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/documents/{kept_id}/versions': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * List Document Versions
+     * @description All its versions.
+     */
+    get: operations['list_document_versions']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/units/{of_id}/insides': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * List Insides
+     * @description All of this kind (inside), closed too.
+     */
+    get: operations['list_insides']
+    put?: never
+    /**
+     * Add Inside
+     * @description Put one on record.
+     */
+    post: operations['add_inside']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/insides/{kept_id}': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    /**
+     * Change Inside
+     * @description Change one.
+     */
+    put: operations['change_inside']
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/insides/{kept_id}/closed': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Close Inside
+     * @description Close one, or open it again.
+     */
+    post: operations['close_inside']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/insides/{kept_id}/versions': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * List Inside Versions
+     * @description All its versions.
+     */
+    get: operations['list_inside_versions']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/units/{of_id}/photographs': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * List Photographs
+     * @description All of this kind (photograph), closed too.
+     */
+    get: operations['list_photographs']
+    put?: never
+    /**
+     * Add Photograph
+     * @description Put one on record.
+     */
+    post: operations['add_photograph']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/photographs/{kept_id}': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    /**
+     * Change Photograph
+     * @description Change one.
+     */
+    put: operations['change_photograph']
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/photographs/{kept_id}/closed': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Close Photograph
+     * @description Close one, or open it again.
+     */
+    post: operations['close_photograph']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/photographs/{kept_id}/versions': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * List Photograph Versions
+     * @description All its versions.
+     */
+    get: operations['list_photograph_versions']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/units/{of_id}/listening': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * List Listening
+     * @description All of this kind (listening), closed too.
+     */
+    get: operations['list_listening']
+    put?: never
+    /**
+     * Add Listening
+     * @description Put one on record.
+     */
+    post: operations['add_listening']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/listening/{kept_id}': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    /**
+     * Change Listening
+     * @description Change one.
+     */
+    put: operations['change_listening']
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/listening/{kept_id}/closed': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Close Listening
+     * @description Close one, or open it again.
+     */
+    post: operations['close_listening']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/listening/{kept_id}/versions': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * List Listening Versions
+     * @description All its versions.
+     */
+    get: operations['list_listening_versions']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/speaker-wire': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Read Wire
+     * @description Work out volts, amps, phase and power at a loudspeaker's wire from a recording; nothing is stored.
+     */
+    post: operations['read_wire']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/files': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Send File
+     * @description Take a file in as it is sent: a picture, a PDF, or a WAV recording.
+     */
+    post: operations['send_file']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/files/{sha256}': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Get File
+     * @description A file as it is kept.
+     */
+    get: operations['get_file']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/files/{sha256}/small': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Get Thumbnail
+     * @description A small picture of a picture.
+     */
+    get: operations['get_thumbnail']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/models/{model_id}/bundle': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Get Model Bundle
+     * @description A model with all of its units, for another lab.
+     */
+    get: operations['get_model_bundle']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/units/{unit_id}/bundle': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Get Unit Bundle
+     * @description A unit with all of its campaigns, and what its model is, for another lab.
+     */
+    get: operations['get_unit_bundle']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/campaigns/{campaign_id}/bundle': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Get Campaign Bundle
+     * @description A campaign, its unit, and what its model is, for another lab.
+     */
+    get: operations['get_campaign_bundle']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/bundles': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Send Bundle
+     * @description Send a bundle of another lab, and hear what would become of it; nothing of it is on record yet.
+     */
+    post: operations['send_bundle']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/bundles/{bundle_id}': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Get Bundle
+     * @description What would become of a bundle now.
+     */
+    get: operations['get_bundle']
+    put?: never
+    post?: never
+    /**
+     * Let Bundle Go
+     * @description Delete a bundle that waits.
+     */
+    delete: operations['let_bundle_go']
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/bundles/{bundle_id}/taking-in': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Take In Bundle
+     * @description Take a bundle in: all of what is new in it, or nothing while something clashes.
+     */
+    post: operations['take_in_bundle']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/benches': {
     parameters: {
       query?: never
@@ -385,7 +1177,7 @@ export interface paths {
     }
     /**
      * Get Now
-     * @description What every bench is doing, and what was changed on record past a known change.
+     * @description What every bench is doing, what was changed on record past a known change, and what others edit.
      */
     get: operations['get_now']
     put?: never
@@ -1308,6 +2100,26 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/models/{model_id}/population': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Work Out Population
+     * @description Which figure a production bears by its units on record; nothing is stored.
+     */
+    post: operations['work_out_population']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/me': {
     parameters: {
       query?: never
@@ -2013,6 +2825,55 @@ export interface components {
       off_by: string | null
     }
     /**
+     * BestView
+     * @description The best that a sound level meter read, in dB.
+     */
+    BestView: {
+      /** Meter */
+      meter: string
+      /** Decibels */
+      decibels: number
+    }
+    /**
+     * Better
+     * @description How a unit compares with another one, to the ear.
+     * @enum {string}
+     */
+    Better: 'better' | 'alike' | 'worse'
+    /**
+     * BoundView
+     * @description What a sample bears; watts.
+     */
+    BoundView: {
+      /** N */
+      n: number
+      /** Lots */
+      lots: number
+      method: components['schemas']['Method']
+      /** Mean */
+      mean: number | null
+      /** Spread */
+      spread: number | null
+      /** Between */
+      between: number | null
+      /** Within */
+      within: number | null
+      /** K */
+      k: number | null
+      /** Bound Watts */
+      bound_watts: number | null
+      /** Proposal Watts */
+      proposal_watts: number | null
+      /** Normality P */
+      normality_p: number | null
+      /** More Units */
+      more_units: number | null
+      /** Chances */
+      chances: components['schemas']['ChanceView'][]
+      /** Notes */
+      notes: string[]
+    }
+    /**
      * BoxView
      * @description Dummy loads of one value.
      */
@@ -2045,6 +2906,61 @@ export interface components {
       components: components['schemas']['ComponentView'][]
     }
     /**
+     * BundlePartView
+     * @description What would become of a part of a bundle, and in words why.
+     */
+    BundlePartView: {
+      /** Kind */
+      kind: string
+      /** Name */
+      name: string
+      /**
+       * State
+       * @enum {string}
+       */
+      state: 'new' | 'there' | 'kept as here' | 'clash'
+      /** Words */
+      words: string
+    }
+    /**
+     * BundleView
+     * @description A bundle that waits, and what would become of it; ``parts`` leaves out those that are on record as they are.
+     */
+    BundleView: {
+      /** Id */
+      id: string
+      /** Lab */
+      lab: string
+      /**
+       * Scope
+       * @enum {string}
+       */
+      scope: 'model' | 'unit' | 'campaign'
+      /** Of */
+      of: string
+      /** Packed By */
+      packed_by: string
+      /**
+       * Packed At
+       * Format: date-time
+       */
+      packed_at: string
+      /** Bytes */
+      bytes: number
+      /** Files */
+      files: number
+      /** Parts */
+      parts: components['schemas']['BundlePartView'][]
+      /** New */
+      new: number
+      /** There */
+      there: number
+      /** Kept As Here */
+      kept_as_here: number
+      /** Clashes */
+      clashes: number
+    }
+    /**
      * CalculatorView
      * @description A calculator of the desk.
      */
@@ -2062,6 +2978,12 @@ export interface components {
       /** Fields */
       fields: components['schemas']['FieldView'][]
     }
+    /**
+     * Came
+     * @description How a unit came.
+     * @enum {string}
+     */
+    Came: 'pulled from production' | 'sample' | 'bought' | 'returned' | 'refurbished' | 'on loan'
     /**
      * CampaignIn
      * @description A new campaign of one unit.
@@ -2122,6 +3044,9 @@ export interface components {
     /**
      * CampaignView
      * @description A campaign with its runs, as the live bench and the sheet show it.
+     *
+     *     ``chain_entry`` and ``chain_head`` are the audit chain's latest entry and its seal: printed, they show later whether
+     *     the chain was cut short.
      */
     CampaignView: {
       /** Id */
@@ -2177,8 +3102,14 @@ export interface components {
       unreadable: string[]
       /** Bench Id */
       bench_id: number | null
+      /** Came From */
+      came_from: string
       /** Last Step Id */
       last_step_id: number
+      /** Chain Entry */
+      chain_entry: number
+      /** Chain Head */
+      chain_head: string
     }
     /**
      * CaptureView
@@ -2208,6 +3139,41 @@ export interface components {
      */
     Cause: 'started_badly' | 'supply_low' | 'connection' | 'gains' | 'protection' | 'other'
     /**
+     * ChanceView
+     * @description How likely so many units would bear the wanted figure.
+     */
+    ChanceView: {
+      /** Units */
+      units: number
+      /** Chance */
+      chance: number
+    }
+    /**
+     * ChangeEntryView
+     * @description An entry of the audit chain: who did what to what, and what it was before and after.
+     */
+    ChangeEntryView: {
+      /** Id */
+      id: number
+      /**
+       * At
+       * Format: date-time
+       */
+      at: string
+      /** Person */
+      person: string
+      /** Action */
+      action: string
+      /** Subject */
+      subject: string
+      /** Text */
+      text: string
+      /** Changes */
+      changes: components['schemas']['FieldChangeView'][]
+      /** Hash */
+      hash: string
+    }
+    /**
      * ChangeView
      * @description Something that was changed on record, by whom; ``subject`` is what, as “campaign/3”.
      */
@@ -2222,6 +3188,16 @@ export interface components {
       subject: string
       /** Text */
       text: string
+    }
+    /**
+     * ChangesView
+     * @description A page of them, the latest first.
+     */
+    ChangesView: {
+      /** Next */
+      next: number | null
+      /** Entries */
+      entries: components['schemas']['ChangeEntryView'][]
     }
     /**
      * ChannelPointView
@@ -2286,6 +3262,7 @@ export interface components {
      *         driven_channels: How many are driven at once where the document says so; None for all.
      *         load_stated: Whether the document states the load, or somebody chose at which it is judged.
      *         linked: Whether two units work on the load together: no run of one speaks to that.
+     *         stands_at: Where in the document, as "page 12, table 2".
      *
      *     This shape is at once what is entered, what the table's columns are made from and what is answered with.
      */
@@ -2329,6 +3306,8 @@ export interface components {
        * @default false
        */
       linked: boolean
+      /** Stands At */
+      stands_at?: string | null
     }
     /**
      * ClaimView
@@ -2374,6 +3353,8 @@ export interface components {
        * @default false
        */
       linked: boolean
+      /** Stands At */
+      stands_at: string | null
       /** Id */
       id: number
       /** Missing Conditions */
@@ -2391,6 +3372,14 @@ export interface components {
       verdict: components['schemas']['VerdictView'] | null
       /** Unit Verdicts */
       unit_verdicts: components['schemas']['VerdictView'][]
+    }
+    /**
+     * CloseIn
+     * @description Whether it is not used any more.
+     */
+    CloseIn: {
+      /** Closed */
+      closed: boolean
     }
     /**
      * CodeIn
@@ -2457,17 +3446,17 @@ export interface components {
     }
     /**
      * Comparison
-     * @description Two readings that do not go together: what is odd, what to look for, and the attempts they are of.
+     * @description Better or worse than which unit.
      */
-    Comparison: {
-      /** Code */
-      code: string
-      /** Message */
-      message: string
-      /** Advice */
-      advice: string
-      /** Attempt Ids */
-      attempt_ids: number[]
+    'Comparison-Input': {
+      /** Than Unit */
+      than_unit: number
+      verdict: components['schemas']['Better']
+      /**
+       * Remark
+       * @default
+       */
+      remark: string
     }
     /**
      * ComponentView
@@ -2536,6 +3525,43 @@ export interface components {
       ohms: number
     }
     /**
+     * Content
+     * @description What a unit came with, and how many of it.
+     */
+    Content: {
+      /** What */
+      what: string
+      /**
+       * Count
+       * @default 1
+       */
+      count: number
+    }
+    /**
+     * Control
+     * @description A control with what it reaches; of a boost None where the papers do not state it.
+     */
+    Control: {
+      kind: components['schemas']['ControlKind']
+      /**
+       * Reaches
+       * @default
+       */
+      reaches: string
+      /** Slope Db Per Octave */
+      slope_db_per_octave?: number | null
+      /** Boost Db */
+      boost_db?: number | null
+      /** Boost Hz */
+      boost_hz?: number | null
+    }
+    /**
+     * ControlKind
+     * @description What a control sets.
+     * @enum {string}
+     */
+    ControlKind: 'gain' | 'low-pass' | 'high-pass' | 'boost' | 'phase' | 'input mode' | 'master or slave' | 'other'
+    /**
      * DecisionRule
      * @description By which rule of ILAC-G8 verdicts are given: each campaign's own, or one for all of them.
      * @enum {string}
@@ -2568,17 +3594,35 @@ export interface components {
       person_id: number
     }
     /**
-     * DifferenceView
-     * @description How another attempt's weakest channel differs from the chosen one's.
+     * DocumentEntry
+     * @description A paper; ``name`` is what claims call it, ``file`` its own, where there is one.
      */
-    DifferenceView: {
-      /** Attempt Id */
-      attempt_id: number
-      /** Db */
-      db: number
-      /** Percent */
-      percent: number
+    DocumentEntry: {
+      /** Name */
+      name: string
+      /** @default other */
+      kind: components['schemas']['DocumentKind']
+      /**
+       * Revision
+       * @default
+       */
+      revision: string
+      /** Dated */
+      dated?: string | null
+      /**
+       * Language
+       * @default
+       */
+      language: string
+      /** File */
+      file?: string | null
     }
+    /**
+     * DocumentKind
+     * @description What sort of paper.
+     * @enum {string}
+     */
+    DocumentKind: 'manual' | 'carton' | 'web page' | 'print on the unit' | 'catalogue' | 'other'
     /**
      * EarlierColumnView
      * @description A column of a table of earlier results, and what it is most likely to be; empty where that cannot be told.
@@ -2637,6 +3681,16 @@ export interface components {
       runs: components['schemas']['RunSpec'][]
     }
     /**
+     * EditorView
+     * @description Somebody else who has a form open on something, as “unit/12”.
+     */
+    EditorView: {
+      /** Person */
+      person: string
+      /** Subject */
+      subject: string
+    }
+    /**
      * End
      * @description How a run ended. Only ``LIMIT`` makes a certified reading *at* the limit.
      * @enum {string}
@@ -2654,6 +3708,12 @@ export interface components {
       | 'operator'
       | 'link_lost'
       | 'not_recorded'
+    /**
+     * Engine
+     * @description What feeds the vehicle's supply.
+     * @enum {string}
+     */
+    Engine: 'engine off' | 'engine running'
     /**
      * EnteredView
      * @description What was put on record, by its number.
@@ -2704,6 +3764,55 @@ export interface components {
       peak_volts: number
     }
     /**
+     * ExchangeRowView
+     * @description What becomes of a row: which fields change, or why it is refused, and in which column.
+     */
+    ExchangeRowView: {
+      /** Sheet */
+      sheet: string
+      /** Row */
+      row: number
+      /** Name */
+      name: string
+      /**
+       * State
+       * @enum {string}
+       */
+      state: 'new' | 'changed' | 'same' | 'refused'
+      /** Words */
+      words: string
+      /** Column */
+      column: string
+    }
+    /**
+     * ExchangeView
+     * @description What becomes of a spreadsheet; ``rows`` leaves out those that stay as they are.
+     */
+    ExchangeView: {
+      /** Rows */
+      rows: components['schemas']['ExchangeRowView'][]
+      /** New */
+      new: number
+      /** Changed */
+      changed: number
+      /** Same */
+      same: number
+      /** Refused */
+      refused: number
+    }
+    /**
+     * FieldChangeView
+     * @description A field that was changed, in words; empty where there was nothing.
+     */
+    FieldChangeView: {
+      /** Field */
+      field: string
+      /** Before */
+      before: string
+      /** After */
+      after: string
+    }
+    /**
      * FieldView
      * @description A number that a calculator asks for.
      */
@@ -2714,6 +3823,24 @@ export interface components {
       words: string
       /** Example */
       example: number
+    }
+    /**
+     * FileView
+     * @description A file that is kept; width and height of a picture in pixels.
+     */
+    FileView: {
+      /** Sha256 */
+      sha256: string
+      /** Name */
+      name: string
+      /** Media */
+      media: string
+      /** Bytes */
+      bytes: number
+      /** Width */
+      width: number | null
+      /** Height */
+      height: number | null
     }
     /**
      * FindingView
@@ -2754,6 +3881,21 @@ export interface components {
       sections: components['schemas']['SectionView'][]
     }
     /**
+     * FuseFound
+     * @description A fuse on the unit, and whether current really flows through it.
+     */
+    FuseFound: {
+      /** Amps */
+      amps: number
+      /** In Circuit */
+      in_circuit: boolean
+      /**
+       * Remark
+       * @default
+       */
+      remark: string
+    }
+    /**
      * GearView
      * @description The bench: what it has to offer, and what it reads with.
      */
@@ -2778,6 +3920,8 @@ export interface components {
     /**
      * GroupEntry
      * @description So many channels that are alike, with the loads that they are rated for, per channel and per bridged pair.
+     *
+     *     ``topology`` is empty where it is the model's; the band is what the papers state of the group, or None.
      */
     GroupEntry: {
       /** Name */
@@ -2796,6 +3940,16 @@ export interface components {
        * @default false
        */
       bass: boolean
+      /**
+       * Topology
+       * @default
+       * @enum {string}
+       */
+      topology: '' | 'AB' | 'D'
+      /** Band Low Hz */
+      band_low_hz?: number | null
+      /** Band High Hz */
+      band_high_hz?: number | null
     }
     /**
      * GroupView
@@ -2818,6 +3972,15 @@ export interface components {
        * @default false
        */
       bass: boolean
+      /**
+       * Topology
+       * @default
+       */
+      topology: string
+      /** Band Low Hz */
+      band_low_hz: number | null
+      /** Band High Hz */
+      band_high_hz: number | null
       /** Singles */
       singles: components['schemas']['ReadPlaceView'][]
       /** Pairs */
@@ -2999,6 +4162,38 @@ export interface components {
       hash: string
     }
     /**
+     * InsideEntry
+     * @description A unit as it was found inside. ``made_safe`` says that it was disconnected, and its capacitors empty.
+     */
+    InsideEntry: {
+      /** Made Safe */
+      made_safe: boolean
+      /** Opened On */
+      opened_on?: string | null
+      /**
+       * Board Revision
+       * @default
+       */
+      board_revision: string
+      /**
+       * Parts
+       * @default []
+       */
+      parts: components['schemas']['Part'][]
+      /**
+       * Fuses
+       * @default []
+       */
+      fuses: components['schemas']['FuseFound'][]
+      /** Fan Ran */
+      fan_ran?: boolean | null
+      /**
+       * Remarks
+       * @default
+       */
+      remarks: string
+    }
+    /**
      * InstrumentEntry
      * @description An instrument, or the same one after a calibration, as somebody enters it on the register.
      */
@@ -3095,6 +4290,126 @@ export interface components {
       attempt_id: number
     }
     /**
+     * KeptView
+     * @description Something that is kept with a model or a unit, with the number of the version that holds.
+     */
+    KeptView_DocumentEntry_: {
+      /** Id */
+      id: number
+      /** Of Id */
+      of_id: number
+      /** Number */
+      number: number
+      /** Title */
+      title: string
+      entry: components['schemas']['DocumentEntry']
+      /** By */
+      by: string
+      /**
+       * At
+       * Format: date-time
+       */
+      at: string
+      /** Closed */
+      closed: boolean
+    }
+    /**
+     * KeptView
+     * @description Something that is kept with a model or a unit, with the number of the version that holds.
+     */
+    KeptView_InsideEntry_: {
+      /** Id */
+      id: number
+      /** Of Id */
+      of_id: number
+      /** Number */
+      number: number
+      /** Title */
+      title: string
+      entry: components['schemas']['InsideEntry']
+      /** By */
+      by: string
+      /**
+       * At
+       * Format: date-time
+       */
+      at: string
+      /** Closed */
+      closed: boolean
+    }
+    /**
+     * KeptView
+     * @description Something that is kept with a model or a unit, with the number of the version that holds.
+     */
+    KeptView_LotEntry_: {
+      /** Id */
+      id: number
+      /** Of Id */
+      of_id: number
+      /** Number */
+      number: number
+      /** Title */
+      title: string
+      entry: components['schemas']['LotEntry']
+      /** By */
+      by: string
+      /**
+       * At
+       * Format: date-time
+       */
+      at: string
+      /** Closed */
+      closed: boolean
+    }
+    /**
+     * KeptView
+     * @description Something that is kept with a model or a unit, with the number of the version that holds.
+     */
+    KeptView_PhotographEntry_: {
+      /** Id */
+      id: number
+      /** Of Id */
+      of_id: number
+      /** Number */
+      number: number
+      /** Title */
+      title: string
+      entry: components['schemas']['PhotographEntry']
+      /** By */
+      by: string
+      /**
+       * At
+       * Format: date-time
+       */
+      at: string
+      /** Closed */
+      closed: boolean
+    }
+    /**
+     * KeptView
+     * @description Something that is kept with a model or a unit, with the number of the version that holds.
+     */
+    KeptView_RevisionEntry_: {
+      /** Id */
+      id: number
+      /** Of Id */
+      of_id: number
+      /** Number */
+      number: number
+      /** Title */
+      title: string
+      entry: components['schemas']['RevisionEntry']
+      /** By */
+      by: string
+      /**
+       * At
+       * Format: date-time
+       */
+      at: string
+      /** Closed */
+      closed: boolean
+    }
+    /**
      * LayoutView
      * @description How a recording's numbers are laid out, as far as its first lines tell; columns count from 0.
      */
@@ -3120,6 +4435,12 @@ export interface components {
       preview: string[][]
     }
     /**
+     * Life
+     * @description Where a model is in its life.
+     * @enum {string}
+     */
+    Life: 'in development' | 'current' | 'discontinued'
+    /**
      * LineView
      * @description The product line.
      */
@@ -3130,6 +4451,105 @@ export interface components {
       last_step_id: number
       /** Next */
       next: number | null
+    }
+    /**
+     * ListeningEntry
+     * @description A unit in a vehicle or a room: what played, for how long, and what was read and heard.
+     */
+    'ListeningEntry-Input': {
+      /**
+       * On
+       * Format: date
+       */
+      on: string
+      /**
+       * Source
+       * @default
+       */
+      source: string
+      /** @default engine off */
+      engine: components['schemas']['Engine']
+      /** Supply Volts */
+      supply_volts?: number | null
+      /** Hours */
+      hours?: number | null
+      sound?: components['schemas']['SoundPressure'] | null
+      wire?: components['schemas']['SpeakerWire'] | null
+      /**
+       * Comparisons
+       * @default []
+       */
+      comparisons: components['schemas']['Comparison-Input'][]
+      /**
+       * Remarks
+       * @default
+       */
+      remarks: string
+    }
+    /**
+     * ListeningEntry
+     * @description A unit in a vehicle or a room: what played, for how long, and what was read and heard.
+     */
+    'ListeningEntry-Output': {
+      /**
+       * On
+       * Format: date
+       */
+      on: string
+      /**
+       * Source
+       * @default
+       */
+      source: string
+      /** @default engine off */
+      engine: components['schemas']['Engine']
+      /** Supply Volts */
+      supply_volts?: number | null
+      /** Hours */
+      hours?: number | null
+      sound?: components['schemas']['SoundPressure'] | null
+      wire?: components['schemas']['SpeakerWire'] | null
+      /**
+       * Comparisons
+       * @default []
+       */
+      comparisons: components['schemas']['rulvek__core__records__listening__Comparison'][]
+      /**
+       * Remarks
+       * @default
+       */
+      remarks: string
+    }
+    /**
+     * ListeningView
+     * @description A listening record with what comes of it: the best of repeats by meter, the load at the wire.
+     */
+    ListeningView: {
+      /** Id */
+      id: number
+      /** Of Id */
+      of_id: number
+      /** Number */
+      number: number
+      /** Title */
+      title: string
+      entry: components['schemas']['ListeningEntry-Output']
+      /** By */
+      by: string
+      /**
+       * At
+       * Format: date-time
+       */
+      at: string
+      /** Closed */
+      closed: boolean
+      /** Best */
+      best: components['schemas']['BestView'][]
+      load: components['schemas']['MovingLoad'] | null
+      /** Ear Protection */
+      ear_protection: boolean
+      /** Compared */
+      compared: string[]
     }
     /**
      * LoadHeatView
@@ -3150,6 +4570,28 @@ export interface components {
      * @enum {string}
      */
     Loading: 'each' | 'pairs'
+    /**
+     * LotEntry
+     * @description A lot: of which revision, when it was made, and how many; None where it is not known.
+     */
+    LotEntry: {
+      /** Name */
+      name: string
+      /**
+       * Revision
+       * @default
+       */
+      revision: string
+      /** Made On */
+      made_on?: string | null
+      /** Count */
+      count?: number | null
+      /**
+       * Remarks
+       * @default
+       */
+      remarks: string
+    }
     /**
      * MappedTableIn
      * @description A table and what each of its columns (counted from 0) is.
@@ -3208,6 +4650,18 @@ export interface components {
       whole: boolean
     }
     /**
+     * Marker
+     * @description A numbered place on a photograph, as shares of its width and height from the left upper corner.
+     */
+    Marker: {
+      /** X */
+      x: number
+      /** Y */
+      y: number
+      /** Part */
+      part: string
+    }
+    /**
      * MeView
      * @description Who is signed in, and what they may do; ``person`` is null where nobody is.
      *
@@ -3227,6 +4681,22 @@ export interface components {
       /** Running */
       running: boolean
     }
+    /**
+     * MeterReadings
+     * @description What a sound level meter read, dB to two decimals, each repeat by itself.
+     */
+    MeterReadings: {
+      /** Meter */
+      meter: string
+      /** Decibels */
+      decibels: number[]
+    }
+    /**
+     * Method
+     * @description How a bound was come to.
+     * @enum {string}
+     */
+    Method: 'normal' | 'lots' | 'distribution-free' | 'censored'
     /**
      * Mode
      * @description How a unit is driven in a run.
@@ -3288,6 +4758,69 @@ export interface components {
        * @default []
        */
       fuse_amps: number[]
+      /**
+       * @default {
+       *       "intended_use": "",
+       *       "life": "current",
+       *       "regulation_known": true,
+       *       "controls": [],
+       *       "terminals": []
+       *     }
+       */
+      facts: components['schemas']['ModelFacts']
+    }
+    /**
+     * ModelFacts
+     * @description What is said of a model besides what its tests rest on; None and empty where nobody said so.
+     *
+     *     Attributes:
+     *         regulation_known: Whether it is known that its supply is regulated or not; judged as entered until it is.
+     *         linkable: Whether two units can work as a pair.
+     *         fuses_external: Whether its fuses are in the supply lead rather than on the unit.
+     */
+    ModelFacts: {
+      /**
+       * Intended Use
+       * @default
+       */
+      intended_use: string
+      /** @default current */
+      life: components['schemas']['Life']
+      /**
+       * Regulation Known
+       * @default true
+       */
+      regulation_known: boolean
+      /** Sensitivity Low Volts */
+      sensitivity_low_volts?: number | null
+      /** Sensitivity High Volts */
+      sensitivity_high_volts?: number | null
+      /** Linkable */
+      linkable?: boolean | null
+      /** Fuses External */
+      fuses_external?: boolean | null
+      /** Fan */
+      fan?: boolean | null
+      /**
+       * Controls
+       * @default []
+       */
+      controls: components['schemas']['Control'][]
+      /**
+       * Terminals
+       * @default []
+       */
+      terminals: components['schemas']['Terminal'][]
+      /** Length Mm */
+      length_mm?: number | null
+      /** Width Mm */
+      width_mm?: number | null
+      /** Height Mm */
+      height_mm?: number | null
+      /** Weight Kg */
+      weight_kg?: number | null
+      list_price?: components['schemas']['Price'] | null
+      street_price?: components['schemas']['Price'] | null
     }
     /**
      * ModelRow
@@ -3342,6 +4875,10 @@ export interface components {
       sensitivity_volts: number
       /** Test Controls */
       test_controls: string[]
+      /** Fuse Amps */
+      fuse_amps: number[]
+      /** Said */
+      said: components['schemas']['SaidView'][]
       /** Groups */
       groups: components['schemas']['GroupView'][]
       defaults: components['schemas']['DefaultsView']
@@ -3359,6 +4896,31 @@ export interface components {
       stand_in: string
       /** Stand In Described */
       stand_in_described: string
+    }
+    /**
+     * MovingLoad
+     * @description What a load is while it is driven; None where only meters were read, which tell no phase.
+     *
+     *     Attributes:
+     *         impedance_ohms: |Z| = V/I, of rms values.
+     *         volt_amps: Apparent power V·I: no less than the real one, and no power rating.
+     *         watts: Real power.
+     *         power_factor: Real over apparent power.
+     *         resistance_ohms, reactance_ohms: Of Z at the tone; reactance above 0 is inductive.
+     */
+    MovingLoad: {
+      /** Impedance Ohms */
+      impedance_ohms: number
+      /** Volt Amps */
+      volt_amps: number
+      /** Watts */
+      watts: number | null
+      /** Power Factor */
+      power_factor: number | null
+      /** Resistance Ohms */
+      resistance_ohms: number | null
+      /** Reactance Ohms */
+      reactance_ohms: number | null
     }
     /**
      * NameView
@@ -3429,7 +4991,7 @@ export interface components {
     }
     /**
      * NowView
-     * @description What the benches do, and what was changed; give ``last_change`` as ``after`` the next time.
+     * @description What the benches do, what was changed, and what others edit; give ``last_change`` as ``after`` the next time.
      */
     NowView: {
       /** Benches */
@@ -3438,6 +5000,8 @@ export interface components {
       last_change: number
       /** Changes */
       changes: components['schemas']['ChangeView'][]
+      /** Editing */
+      editing: components['schemas']['EditorView'][]
     }
     /**
      * Obstacle
@@ -3489,6 +5053,54 @@ export interface components {
       reason: string
     }
     /**
+     * Part
+     * @description Parts that are alike: how many, what value, rating, and the maker's mark as it was read.
+     *
+     *     ``channels`` says of an output device whose it is.
+     */
+    Part: {
+      place: components['schemas']['PartPlace']
+      /**
+       * Count
+       * @default 1
+       */
+      count: number
+      /**
+       * Value
+       * @default
+       */
+      value: string
+      /** Volts */
+      volts?: number | null
+      /** Celsius */
+      celsius?: number | null
+      /**
+       * Mark
+       * @default
+       */
+      mark: string
+      /**
+       * Channels
+       * @default []
+       */
+      channels: number[]
+    }
+    /**
+     * PartPlace
+     * @description What a part is there for.
+     * @enum {string}
+     */
+    PartPlace:
+      | "capacitor at the supply's input"
+      | 'capacitor of the rails'
+      | 'transformer'
+      | 'rectifier bridge'
+      | 'output device'
+      | 'output filter'
+      | 'internal wire'
+      | 'fan'
+      | 'other'
+    /**
      * PasswordIn
      * @description The password that holds now, and the one that is to hold.
      */
@@ -3525,6 +5137,29 @@ export interface components {
       demo: boolean
       /** Waiting */
       waiting: boolean
+    }
+    /**
+     * PhotographEntry
+     * @description A photograph of a unit; ``place`` says which side of it, markers carry parts in the order of their numbers.
+     */
+    PhotographEntry: {
+      /** File */
+      file: string
+      /**
+       * Caption
+       * @default
+       */
+      caption: string
+      /**
+       * Place
+       * @default
+       */
+      place: string
+      /**
+       * Markers
+       * @default []
+       */
+      markers: components['schemas']['Marker'][]
     }
     /**
      * PlanIn
@@ -3710,6 +5345,57 @@ export interface components {
       load_c: number | null
     }
     /**
+     * PopulationIn
+     * @description The conditions of a rating, and what it is to mean; the step is the series' unless it is told.
+     */
+    PopulationIn: {
+      at: components['schemas']['RatedAt']
+      /**
+       * Share
+       * @default 0.95
+       */
+      share: number
+      /**
+       * Confidence
+       * @default 0.95
+       */
+      confidence: number
+      /** Step Watts */
+      step_watts?: number | null
+      /** Wanted Watts */
+      wanted_watts?: number | null
+      /**
+       * Without
+       * @description units that are left out, by their numbers
+       * @default []
+       */
+      without: number[]
+    }
+    /**
+     * PopulationView
+     * @description What a model's units say of its production at some conditions; ``bound`` is None where no unit counts.
+     */
+    PopulationView: {
+      at: components['schemas']['RatedAt']
+      /** Share */
+      share: number
+      /** Confidence */
+      confidence: number
+      /** Systematic Watts */
+      systematic_watts: number
+      /** Taken Off Watts */
+      taken_off_watts: number
+      /** Step Watts */
+      step_watts: number
+      /** Wanted Watts */
+      wanted_watts: number | null
+      /** Rows */
+      rows: components['schemas']['SampledView'][]
+      bound: components['schemas']['BoundView'] | null
+      /** Simulated */
+      simulated: boolean
+    }
+    /**
      * PreparationIn
      * @description What is seen to before power. ``skip`` leaves it out, for that reason.
      */
@@ -3757,6 +5443,18 @@ export interface components {
       at: string | null
     }
     /**
+     * Price
+     * @description So much money on a day; the currency by its three letters (ISO 4217).
+     */
+    Price: {
+      /** Amount */
+      amount: number
+      /** Currency */
+      currency: string
+      /** Day */
+      day?: string | null
+    }
+    /**
      * Problem
      * @description What every error answers with: a stable code, what happened, what to do, and the field it is about.
      */
@@ -3785,6 +5483,45 @@ export interface components {
       windows_ms: number[][]
       /** Peak Volts */
       peak_volts: number
+    }
+    /**
+     * RatedAt
+     * @description The conditions of a rating: all but its watts.
+     *
+     *     Attributes:
+     *         supply_volts: None for the method's reference.
+     *         thd_n_percent: Of a burst None for the largest past the onset of clipping.
+     *         band_low_hz, band_high_hz: The same for one tone; None for any that was run.
+     *         revisions: That it covers; all where none is named.
+     */
+    RatedAt: {
+      /** Group */
+      group: string
+      /** Load Ohms */
+      load_ohms: number
+      /**
+       * Bridged
+       * @default false
+       */
+      bridged: boolean
+      /** @default continuous */
+      kind: components['schemas']['ClaimKind']
+      /** Supply Volts */
+      supply_volts?: number | null
+      /**
+       * Thd N Percent
+       * @default 1
+       */
+      thd_n_percent: number | null
+      /** Band Low Hz */
+      band_low_hz?: number | null
+      /** Band High Hz */
+      band_high_hz?: number | null
+      /**
+       * Revisions
+       * @default []
+       */
+      revisions: string[]
     }
     /**
      * ReachView
@@ -4018,6 +5755,21 @@ export interface components {
       value: string
     }
     /**
+     * RevisionEntry
+     * @description A revision of a model: what changed, and since when it is made so.
+     */
+    RevisionEntry: {
+      /** Name */
+      name: string
+      /**
+       * Changed
+       * @default
+       */
+      changed: string
+      /** Since */
+      since?: string | null
+    }
+    /**
      * Role
      * @description What somebody is to the lab; a person has one or more.
      * @enum {string}
@@ -4125,7 +5877,7 @@ export interface components {
       chosen: components['schemas']['AttemptView'] | null
       choice: components['schemas']['Choice'] | null
       /** Differences */
-      differences: components['schemas']['DifferenceView'][]
+      differences: components['schemas']['rulvek__services__views__attempt__DifferenceView'][]
       /** Headroom Db */
       headroom_db: number | null
       /** Headroom Expanded Db */
@@ -4134,6 +5886,44 @@ export interface components {
       proof: string
       /** Verdicts */
       verdicts: components['schemas']['VerdictView'][]
+    }
+    /**
+     * SaidView
+     * @description Something that is said of a model or a unit besides what its tests rest on.
+     */
+    SaidView: {
+      /** Label */
+      label: string
+      /** Words */
+      words: string
+    }
+    /**
+     * SampledView
+     * @description A unit in a sample, or why it is not; ``watts`` is its weakest channel at the rating's conditions.
+     *
+     *     ``score`` is where it would be expected among normal units, in standard deviations; None where it is none of those.
+     */
+    SampledView: {
+      /** Unit Id */
+      unit_id: number
+      /** Serial */
+      serial: string
+      /** Lot */
+      lot: string
+      /** Revision */
+      revision: string
+      /** Watts */
+      watts: number | null
+      /** Censored */
+      censored: boolean
+      /** Left Out */
+      left_out: string
+      /** Attempt Id */
+      attempt_id: number | null
+      /** Simulated */
+      simulated: boolean
+      /** Score */
+      score: number | null
     }
     /**
      * SecondIn
@@ -4204,7 +5994,9 @@ export interface components {
     }
     /**
      * SeriesEntry
-     * @description A product series.
+     * @description A product series. ``rating_step_watts`` is the step to which its ratings are rounded, in ``currency`` its prices.
+     *
+     *     Both are None and empty where nobody said so.
      */
     SeriesEntry: {
       /** Name */
@@ -4214,6 +6006,13 @@ export interface components {
        * @default
        */
       purpose: string
+      /** Rating Step Watts */
+      rating_step_watts?: number | null
+      /**
+       * Currency
+       * @default
+       */
+      currency: string
     }
     /**
      * SeriesView
@@ -4268,6 +6067,16 @@ export interface components {
       cells: components['schemas']['HandView'][]
     }
     /**
+     * SideBySideView
+     * @description Several things in one table of differences.
+     */
+    SideBySideView: {
+      /** Subjects */
+      subjects: components['schemas']['SubjectView'][]
+      /** Rows */
+      rows: components['schemas']['rulvek__services__views__side_by_side__DifferenceView'][]
+    }
+    /**
      * SignInIn
      * @description A name and its password.
      */
@@ -4276,6 +6085,43 @@ export interface components {
       name: string
       /** Password */
       password: string
+    }
+    /**
+     * SoundPressure
+     * @description Sound pressure in a vehicle. ``tone_hz`` is None where music played.
+     */
+    SoundPressure: {
+      /** Meters */
+      meters: components['schemas']['MeterReadings'][]
+      /** Sensor */
+      sensor: string
+      /**
+       * Doors Open
+       * @default false
+       */
+      doors_open: boolean
+      /** Tone Hz */
+      tone_hz?: number | null
+    }
+    /**
+     * SpeakerWire
+     * @description Volts and amps (rms) at a loudspeaker's wire; ``recording`` is the file that they were worked out from.
+     *
+     *     Without a recording the phase, and so the real power, is not known.
+     */
+    SpeakerWire: {
+      /** Volts */
+      volts: number
+      /** Amps */
+      amps: number
+      /** Tone Hz */
+      tone_hz?: number | null
+      /** Phase Degrees */
+      phase_degrees?: number | null
+      /** Watts */
+      watts?: number | null
+      /** Recording */
+      recording?: string | null
     }
     /**
      * SpectrumView
@@ -4360,6 +6206,18 @@ export interface components {
       fault: string
     }
     /**
+     * SubjectView
+     * @description One of the things; ``of`` says what it belongs to.
+     */
+    SubjectView: {
+      /** Id */
+      id: number
+      /** Name */
+      name: string
+      /** Of */
+      of: string
+    }
+    /**
      * SupplyPolicy
      * @description The three schools of supplying an amplifier under test.
      * @enum {string}
@@ -4390,6 +6248,39 @@ export interface components {
       needed: string[]
       /** Fields */
       fields: string[]
+    }
+    /**
+     * TakenInView
+     * @description What was taken in.
+     */
+    TakenInView: {
+      /** Model Id */
+      model_id: number
+      /** Unit Ids */
+      unit_ids: number[]
+      /** Campaign Ids */
+      campaign_ids: number[]
+      /** Attempts */
+      attempts: number
+      /** Files */
+      files: number
+    }
+    /**
+     * Terminal
+     * @description A terminal with the wire that the papers state and the one that really fits, in mm².
+     */
+    Terminal: {
+      /** Of */
+      of: string
+      /**
+       * Kind
+       * @default
+       */
+      kind: string
+      /** Stated Mm2 */
+      stated_mm2?: number | null
+      /** Fitting Mm2 */
+      fitting_mm2?: number | null
     }
     /**
      * TokenIn
@@ -4456,6 +6347,48 @@ export interface components {
       origin: string
       /** Received On */
       received_on?: string | null
+      /**
+       * @default {
+       *       "from_whom": "",
+       *       "contents": [],
+       *       "missing": "",
+       *       "state": "waiting",
+       *       "whereabouts": ""
+       *     }
+       */
+      facts: components['schemas']['UnitFacts']
+    }
+    /**
+     * UnitFacts
+     * @description What is said of a unit besides where it belongs; None and empty where nobody said so.
+     */
+    UnitFacts: {
+      came?: components['schemas']['Came'] | null
+      /**
+       * From Whom
+       * @default
+       */
+      from_whom: string
+      price_paid?: components['schemas']['Price'] | null
+      /**
+       * Contents
+       * @default []
+       */
+      contents: components['schemas']['Content'][]
+      /**
+       * Missing
+       * @default
+       */
+      missing: string
+      /** First Power Up */
+      first_power_up?: string | null
+      /** @default waiting */
+      state: components['schemas']['UnitState']
+      /**
+       * Whereabouts
+       * @default
+       */
+      whereabouts: string
     }
     /**
      * UnitRow
@@ -4477,6 +6410,7 @@ export interface components {
        * Format: date-time
        */
       received_at: string
+      facts: components['schemas']['UnitFacts']
       /** Campaigns */
       campaigns: components['schemas']['CampaignRow'][]
       /** Next Campaign */
@@ -4487,16 +6421,26 @@ export interface components {
       verdicts: components['schemas']['VerdictView'][]
     }
     /**
+     * UnitState
+     * @description What is done with a unit at present.
+     * @enum {string}
+     */
+    UnitState: 'waiting' | 'on the bench' | 'measured' | 'kept' | 'sent back' | 'scrapped'
+    /**
      * UnitView
-     * @description A unit with its model's claims as it backs them.
+     * @description A unit with its model's claims as it backs them; ``attention`` is what is odd about it, beside its readings.
      */
     UnitView: {
       unit: components['schemas']['UnitRow']
+      /** Attention */
+      attention: string[]
+      /** Said */
+      said: components['schemas']['SaidView'][]
       model: components['schemas']['ModelView']
       /** Voltage */
       voltage: components['schemas']['VoltageCurve'][]
       /** Comparisons */
-      comparisons: components['schemas']['Comparison'][]
+      comparisons: components['schemas']['rulvek__core__judgement__comparisons__Comparison'][]
       /** History */
       history: components['schemas']['HistoryView'][]
     }
@@ -4544,6 +6488,8 @@ export interface components {
        * @default false
        */
       linked: boolean
+      /** Stands At */
+      stands_at: string | null
       /** Claim Id */
       claim_id: number
     }
@@ -4708,6 +6654,37 @@ export interface components {
       volts: number[]
     }
     /**
+     * WireIn
+     * @description A two-channel recording, volts and amps, with what a full-scale sample of each stands for.
+     */
+    WireIn: {
+      /** Recording */
+      recording: string
+      /** Volts Each */
+      volts_each: number
+      /** Amps Each */
+      amps_each: number
+    }
+    /**
+     * WireView
+     * @description What was read from a recording at a loudspeaker's wire, and the load that it was.
+     */
+    WireView: {
+      /** Volts */
+      volts: number
+      /** Amps */
+      amps: number
+      /** Watts */
+      watts: number
+      /** Tone Hz */
+      tone_hz: number | null
+      /** Phase Degrees */
+      phase_degrees: number | null
+      load: components['schemas']['MovingLoad']
+      /** Recording */
+      recording: string
+    }
+    /**
      * WiringView
      * @description Which loads hang where at the same time; ``boxes`` says what each is made of, where the bench has it.
      */
@@ -4761,6 +6738,60 @@ export interface components {
        * @default true
        */
       withdrawn: boolean
+    }
+    /**
+     * Comparison
+     * @description Two readings that do not go together: what is odd, what to look for, and the attempts they are of.
+     */
+    rulvek__core__judgement__comparisons__Comparison: {
+      /** Code */
+      code: string
+      /** Message */
+      message: string
+      /** Advice */
+      advice: string
+      /** Attempt Ids */
+      attempt_ids: number[]
+    }
+    /**
+     * Comparison
+     * @description Better or worse than which unit.
+     */
+    rulvek__core__records__listening__Comparison: {
+      /** Than Unit */
+      than_unit: number
+      verdict: components['schemas']['Better']
+      /**
+       * Remark
+       * @default
+       */
+      remark: string
+    }
+    /**
+     * DifferenceView
+     * @description How another attempt's weakest channel differs from the chosen one's.
+     */
+    rulvek__services__views__attempt__DifferenceView: {
+      /** Attempt Id */
+      attempt_id: number
+      /** Db */
+      db: number
+      /** Percent */
+      percent: number
+    }
+    /**
+     * DifferenceView
+     * @description What each of the things says under one label, in their order; empty where it says nothing.
+     */
+    rulvek__services__views__side_by_side__DifferenceView: {
+      /** Section */
+      section: string
+      /** Label */
+      label: string
+      /** Values */
+      values: string[]
+      /** Same */
+      same: boolean
     }
   }
   responses: never
@@ -4887,6 +6918,334 @@ export interface operations {
       }
     }
   }
+  get_line_workbook: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content?: never
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  take_in_line_workbook: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['ExchangeView']
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  rehearse_line_workbook: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['ExchangeView']
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
   find: {
     parameters: {
       query?: {
@@ -4905,6 +7264,238 @@ export interface operations {
         }
         content: {
           'application/json': components['schemas']['NameView'][]
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_history: {
+    parameters: {
+      query?: {
+        /** @description `next` of the page before */
+        before?: number | null
+      }
+      header?: never
+      path: {
+        kind: string
+        identity: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['ChangesView']
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_side_by_side: {
+    parameters: {
+      query: {
+        /** @description unit, model, revision or lot */
+        kind: string
+        id: number[]
+        /** @description the decision rule of ILAC-G8 to judge by; left out, each campaign's own */
+        rule?: components['schemas']['DecisionRule']
+      }
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['SideBySideView']
         }
       }
       /** @description Nobody is signed in */
@@ -7067,6 +9658,4678 @@ export interface operations {
       }
     }
   }
+  list_revisions: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        of_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['KeptView_RevisionEntry_'][]
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  add_revision: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        of_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['RevisionEntry']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      201: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['KeptView_RevisionEntry_']
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  change_revision: {
+    parameters: {
+      query?: never
+      header: {
+        /** @description the number of the version that was looked at */
+        'If-Match': string
+      }
+      path: {
+        kept_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['RevisionEntry']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['KeptView_RevisionEntry_']
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  close_revision: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        kept_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['CloseIn']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['KeptView_RevisionEntry_']
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  list_revision_versions: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        kept_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['VersionView'][]
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  list_lots: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        of_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['KeptView_LotEntry_'][]
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  add_lot: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        of_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['LotEntry']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      201: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['KeptView_LotEntry_']
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  change_lot: {
+    parameters: {
+      query?: never
+      header: {
+        /** @description the number of the version that was looked at */
+        'If-Match': string
+      }
+      path: {
+        kept_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['LotEntry']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['KeptView_LotEntry_']
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  close_lot: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        kept_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['CloseIn']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['KeptView_LotEntry_']
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  list_lot_versions: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        kept_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['VersionView'][]
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  list_documents: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        of_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['KeptView_DocumentEntry_'][]
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  add_document: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        of_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['DocumentEntry']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      201: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['KeptView_DocumentEntry_']
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  change_document: {
+    parameters: {
+      query?: never
+      header: {
+        /** @description the number of the version that was looked at */
+        'If-Match': string
+      }
+      path: {
+        kept_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['DocumentEntry']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['KeptView_DocumentEntry_']
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  close_document: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        kept_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['CloseIn']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['KeptView_DocumentEntry_']
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  list_document_versions: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        kept_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['VersionView'][]
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  list_insides: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        of_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['KeptView_InsideEntry_'][]
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  add_inside: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        of_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['InsideEntry']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      201: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['KeptView_InsideEntry_']
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  change_inside: {
+    parameters: {
+      query?: never
+      header: {
+        /** @description the number of the version that was looked at */
+        'If-Match': string
+      }
+      path: {
+        kept_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['InsideEntry']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['KeptView_InsideEntry_']
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  close_inside: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        kept_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['CloseIn']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['KeptView_InsideEntry_']
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  list_inside_versions: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        kept_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['VersionView'][]
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  list_photographs: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        of_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['KeptView_PhotographEntry_'][]
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  add_photograph: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        of_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['PhotographEntry']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      201: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['KeptView_PhotographEntry_']
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  change_photograph: {
+    parameters: {
+      query?: never
+      header: {
+        /** @description the number of the version that was looked at */
+        'If-Match': string
+      }
+      path: {
+        kept_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['PhotographEntry']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['KeptView_PhotographEntry_']
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  close_photograph: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        kept_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['CloseIn']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['KeptView_PhotographEntry_']
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  list_photograph_versions: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        kept_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['VersionView'][]
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  list_listening: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        of_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['ListeningView'][]
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  add_listening: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        of_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['ListeningEntry-Input']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      201: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['ListeningView']
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  change_listening: {
+    parameters: {
+      query?: never
+      header: {
+        /** @description the number of the version that was looked at */
+        'If-Match': string
+      }
+      path: {
+        kept_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['ListeningEntry-Input']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['ListeningView']
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  close_listening: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        kept_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['CloseIn']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['ListeningView']
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  list_listening_versions: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        kept_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['VersionView'][]
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  read_wire: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['WireIn']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['WireView']
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  send_file: {
+    parameters: {
+      query: {
+        name: string
+      }
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      201: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['FileView']
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_file: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        sha256: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content?: never
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_thumbnail: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        sha256: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content?: never
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_model_bundle: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        model_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content?: never
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_unit_bundle: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        unit_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content?: never
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_campaign_bundle: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        campaign_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content?: never
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  send_bundle: {
+    parameters: {
+      query: {
+        name: string
+      }
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      201: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['BundleView']
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_bundle: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        bundle_id: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['BundleView']
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  let_bundle_go: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        bundle_id: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      204: {
+        headers: {
+          [name: string]: unknown
+        }
+        content?: never
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  take_in_bundle: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        bundle_id: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      201: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['TakenInView']
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
   list_benches: {
     parameters: {
       query?: never
@@ -7182,6 +14445,8 @@ export interface operations {
       query?: {
         /** @description `last_change` of the answer before */
         after?: number | null
+        /** @description what the person has a form open on, as “model/3” */
+        editing?: string[]
       }
       header?: never
       path?: never
@@ -12572,6 +19837,122 @@ export interface operations {
         }
         content: {
           'application/json': components['schemas']['ResultView'][]
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  work_out_population: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        model_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['PopulationIn']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['PopulationView']
         }
       }
       /** @description Nobody is signed in */

@@ -9,8 +9,11 @@ import type { ChangeView } from './types'
 const ASK_MS = 800
 const PATIENCE_MS = 2000
 const TOLD_MS = 7000
+const MOST_EDITED = 6
 
 let known: number | undefined
+/** What forms are open on here, as “model/3”, told with each question. */
+const edited = new Map<symbol, string>()
 const listeners = new Set<(change: ChangeView) => void>()
 
 /** The latest that the server told; asked while the page is looked at. */
@@ -22,7 +25,10 @@ export const useNow = () =>
     meta: { fixed: true },
     queryFn: async () => {
       const now = await answered(
-        client.GET('/api/now', { params: { query: { after: known } }, signal: AbortSignal.timeout(PATIENCE_MS) }),
+        client.GET('/api/now', {
+          params: { query: { after: known, editing: [...new Set(edited.values())].slice(0, MOST_EDITED) } },
+          signal: AbortSignal.timeout(PATIENCE_MS),
+        }),
       )
       known = now.last_change
       return now
@@ -88,4 +94,21 @@ export function useChangedMeanwhile(subject: () => string, open: () => boolean) 
   onScopeDispose(() => listeners.delete(listen))
   watch(open, () => (changes.value = []))
   return computed(() => changes.value)
+}
+
+/**
+ * While a form is open on a subject: others are told that this person edits it; who else does is returned.
+ *
+ * @param subject as “model/3”
+ */
+export function useEditors(subject: () => string, open: () => boolean) {
+  const { data: now } = useNow()
+  const form = Symbol()
+  watch(
+    () => (open() ? subject() : ''),
+    (edits) => (edits ? edited.set(form, edits) : edited.delete(form)),
+    { immediate: true },
+  )
+  onScopeDispose(() => edited.delete(form))
+  return computed(() => now.value?.editing.filter((one) => one.subject === subject()).map((one) => one.person) ?? [])
 }

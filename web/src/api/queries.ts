@@ -42,6 +42,7 @@ export function useLine() {
 export function useModel(id: MaybeRefOrGetter<number>) {
   const pages = useInfiniteQuery({
     queryKey: ['model', id, rule],
+    enabled: () => toValue(id) > 0,
     initialPageParam: undefined as number | undefined,
     queryFn: ({ pageParam }) =>
       answered(

@@ -78,7 +78,7 @@ const others = computed(() => (benches.value?.filter((b) => b.state !== 'idle').
   display: flex;
   align-items: center;
   flex-wrap: wrap;
-  gap: 0 22px;
+  gap: 0 14px;
   min-height: 46px;
   padding: 0 24px;
   border-bottom: 1px solid var(--rule);
@@ -102,7 +102,7 @@ nav {
 nav a {
   display: flex;
   align-items: center;
-  padding: 0 12px;
+  padding: 0 10px;
   color: var(--ink-2);
   border-bottom: 2px solid transparent;
   margin-bottom: -1px;
@@ -153,6 +153,21 @@ nav a.here {
   border-left: 1px solid var(--rule);
   padding-left: 18px;
   color: var(--ink);
+}
+/* One line where there is room for one: of a long state the end is cut, not the person moved. */
+@media (min-width: 1200px) {
+  .bar {
+    flex-wrap: nowrap;
+  }
+  nav {
+    flex-wrap: nowrap;
+  }
+  .bench {
+    min-width: 0;
+    overflow: hidden;
+    text-overflow: ellipsis;
+    white-space: nowrap;
+  }
 }
 @media (max-width: 900px) {
   main {

@@ -11,8 +11,24 @@ export const router = createRouter({
     { path: '/', redirect: '/line' },
     { path: '/line', component: LinePage, meta: { place: 'Line' } },
     {
+      path: '/line/spreadsheet',
+      component: () => import('../places/line/LineSpreadsheet.vue'),
+      meta: { place: 'Line' },
+    },
+    {
+      path: '/line/bundle',
+      component: () => import('../places/line/BundleIn.vue'),
+      meta: { place: 'Line' },
+    },
+    {
       path: '/models/:id(\\d+)',
       component: () => import('../places/line/ModelPage.vue'),
+      props: byId,
+      meta: { place: 'Line' },
+    },
+    {
+      path: '/models/:id(\\d+)/bears',
+      component: () => import('../places/ratings/BearsPage.vue'),
       props: byId,
       meta: { place: 'Line' },
     },
@@ -20,6 +36,25 @@ export const router = createRouter({
       path: '/units/:id(\\d+)',
       component: () => import('../places/line/UnitPage.vue'),
       props: byId,
+      meta: { place: 'Line' },
+    },
+    {
+      path: '/models/:id(\\d+)/receive',
+      component: () => import('../places/line/ReceiveUnit.vue'),
+      props: byId,
+      meta: { place: 'Line' },
+    },
+    {
+      path: '/units/:id(\\d+)/file',
+      component: () => import('../places/dossier/UnitFile.vue'),
+      props: byId,
+      meta: { place: 'Line' },
+    },
+    { path: '/side-by-side', component: () => import('../places/dossier/SideBySide.vue'), meta: { place: 'Line' } },
+    {
+      path: '/history/:kind([a-z]+)/:id([0-9a-f]+)',
+      component: () => import('../places/dossier/HistoryPage.vue'),
+      props: true,
       meta: { place: 'Line' },
     },
     {

@@ -52,10 +52,10 @@ function done() {
   isDone.value = true
   emit('done')
 }
-/** Enter in a field of one line is an answer; in a list that is open it chooses from the list. */
+/** Enter in a field of one line is an answer; in a list or a calendar that is open it chooses from that. */
 function entered(event: KeyboardEvent) {
   const field = event.target as HTMLElement
-  if (field.matches('textarea') || field.getAttribute('aria-expanded') === 'true') return
+  if (field.matches('textarea, .ant-picker input') || field.getAttribute('aria-expanded') === 'true') return
   if (event.isComposing || !field.matches('input')) return
   event.preventDefault()
   done()

@@ -22,7 +22,7 @@ const props = withDefaults(
   { unit: '', problem: '', placeholder: '' },
 )
 /** The number; null while nothing is typed, or nothing that can be taken. */
-const value = defineModel<number | null>({ required: true })
+const value = defineModel<number | null | undefined>({ required: true })
 const emit = defineEmits<{ wrong: [sentence: string] }>()
 const id = useId()
 const shown = (number: number | null | undefined) => (number === null || number === undefined ? '' : String(number))

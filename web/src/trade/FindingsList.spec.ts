@@ -34,7 +34,7 @@ it('tells severities apart by shape and word', () => {
 
 it('lets what keeps or doubts a reading be set aside, and shows who did', async () => {
   const aside = finding({ code: 'bad-start', overruled_by: 'Tamsin', overruled_because: 'It was the fan' })
-  const wrapper = mount(FindingsList, { props: { findings: [...three, aside], mayOverrule: true } })
+  const wrapper = mount(FindingsList, { props: { findings: [...three, aside], overrules: ['doubt', 'invalid'] } })
   const buttons = wrapper.findAll('button')
   expect(buttons.map((button) => button.attributes('aria-label'))).toEqual([
     'Set figures-disagree aside',

@@ -2,7 +2,11 @@
 // What the checks found in a reading: by shape, word and sentence, with what to do; set aside ones stay readable.
 import type { FindingView } from '../api/types'
 
-defineProps<{ findings: readonly FindingView[]; brief?: boolean; mayOverrule?: boolean }>()
+defineProps<{
+  findings: readonly FindingView[]
+  brief?: boolean /** Weights of findings that the person may set aside. */
+  overrules?: readonly FindingView['severity'][]
+}>()
 const emit = defineEmits<{ overrule: [code: string] }>()
 const WORDS = { invalid: 'Invalid', doubt: 'Doubt', note: 'Note' } as const
 </script>
@@ -22,7 +26,7 @@ const WORDS = { invalid: 'Invalid', doubt: 'Doubt', note: 'Note' } as const
         >
         <span v-if="f.overruled_by" class="aside">Set aside by {{ f.overruled_by }}: {{ f.overruled_because }}</span>
         <button
-          v-else-if="mayOverrule && f.severity !== 'note'"
+          v-else-if="overrules?.includes(f.severity)"
           :aria-label="`Set ${f.code} aside`"
           @click="emit('overrule', f.code)"
         >

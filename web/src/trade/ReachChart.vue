@@ -3,6 +3,7 @@
 import { computed, ref } from 'vue'
 import type { ReachView } from '../api/types'
 import { figure } from '../kit/quantity'
+import { ticks } from '../kit/ticks'
 import { U_HOLDS, decibels, place, reachInWords, spread, watts } from './format'
 import ModeMark from './ModeMark.vue'
 import ReachBar from './ReachBar.vue'
@@ -27,13 +28,7 @@ const scale = computed(
       ]),
     ),
 )
-const TICKS = 5
-const ticks = computed(() => {
-  const rough = scale.value / TICKS
-  const power = 10 ** Math.floor(Math.log10(rough))
-  const step = ([1, 2, 2.5, 5, 10].find((m) => m * power >= rough) ?? 10) * power
-  return Array.from({ length: Math.floor(scale.value / step) + 1 }, (_, index) => index * step)
-})
+const marks = computed(() => ticks(0, scale.value))
 const key = (r: ReachView) => `${r.group}/${r.load_ohms}/${r.bridged}`
 </script>
 
@@ -96,8 +91,8 @@ const key = (r: ReachView) => `${r.group}/${r.load_ohms}/${r.bridged}`
     </template>
     <div />
     <div class="axis" aria-hidden="true">
-      <span v-for="tick in ticks" :key="tick" :style="{ left: `${(100 * tick) / scale}%` }" class="mono">{{
-        tick
+      <span v-for="tick in marks" :key="tick.at" :style="{ left: `${(100 * tick.at) / scale}%` }" class="mono">{{
+        tick.text
       }}</span>
     </div>
     <div class="quiet axis-unit">W</div>

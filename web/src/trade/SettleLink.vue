@@ -23,6 +23,9 @@ const to = computed(() => ({
 </template>
 
 <style scoped>
+.settle a {
+  text-decoration: underline;
+}
 .settle {
   display: block;
   font-size: 14px;

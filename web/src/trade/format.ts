@@ -155,3 +155,9 @@ export function reachInWords(reach: ReachView): string {
   )
   return [`${reach.group}, ${place(reach)}: ${measured}`, ...beyond, ...claims].join('; ')
 }
+
+/** What a bundle is for, wherever one is saved. */
+export const BUNDLE = 'All of it for another lab, in one file: figures, waveforms, documents, photographs'
+
+/** “1 file”, “3 files”. */
+export const counted = (count: number, what: string): string => `${count} ${what}${count === 1 ? '' : 's'}`

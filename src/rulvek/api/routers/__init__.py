@@ -4,22 +4,29 @@ from fastapi import APIRouter
 
 from rulvek.api.routers import (
     benches,
+    bundles,
     by_hand,
     campaigns,
     desk,
+    dossiers,
     earlier_results,
     entries,
     evidence,
+    files,
     gear,
     house,
     line,
     people,
+    ratings,
     recordings,
 )
 
 ALL: tuple[APIRouter, ...] = (
     line.router,
     entries.router,
+    dossiers.router,
+    files.router,
+    bundles.router,
     benches.router,
     campaigns.router,
     evidence.router,
@@ -28,6 +35,7 @@ ALL: tuple[APIRouter, ...] = (
     recordings.router,
     earlier_results.router,
     desk.router,
+    ratings.router,
     people.router,
     house.router,
 )

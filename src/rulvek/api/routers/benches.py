@@ -1,8 +1,10 @@
 """The benches: what each is doing, who holds it, and off."""
 
+from collections.abc import Sequence
 from typing import Annotated
 
 from fastapi import APIRouter, Query, Request
+from pydantic import Field
 
 from rulvek.api.asking import AnyPerson, Person, Use
 from rulvek.api.schemas import LARGEST_ID, Body, ReasonIn
@@ -12,6 +14,10 @@ from rulvek.services.views.now import NowView
 router = APIRouter(tags=["bench"])
 Bench = Annotated[int | None, Query(ge=1, le=LARGEST_ID, description="number of the bench; the first one left out")]
 
+Editing = Annotated[
+    Sequence[Annotated[str, Field(max_length=80)]],
+    Query(max_length=6, description="what the person has a form open on, as “model/3”"),
+]
 Known = Annotated[int | None, Query(ge=0, le=LARGEST_ID, description="`last_change` of the answer before")]
 
 
@@ -28,9 +34,9 @@ def list_benches(use: Use) -> list[BenchView]:
 
 
 @router.get("/now")
-def get_now(use: Use, after: Known = None) -> NowView:
-    """What every bench is doing, and what was changed on record past a known change."""
-    return use.now.since(after)
+def get_now(use: Use, person: Person, after: Known = None, editing: Editing = ()) -> NowView:
+    """What every bench is doing, what was changed on record past a known change, and what others edit."""
+    return use.now.since(after, person.name, editing)
 
 
 @router.get("/bench")

@@ -10,6 +10,7 @@ from fastapi.sse import EventSourceResponse, ServerSentEvent
 from pydantic import Field
 
 from rulvek.api.asking import HEAVY, Arrived, Person, Use
+from rulvek.api.downloads import download
 from rulvek.api.schemas import LARGEST_ID, Before, Body, Id, Limit, Name, Reason, Rule
 from rulvek.core.electrical.policy import SupplyPolicy
 from rulvek.core.judgement.verdict import DecisionRule
@@ -159,11 +160,7 @@ def get_sheet(campaign_id: Id, use: Use, rule: Rule = DecisionRule.AS_STORED) ->
     """The campaign sheet as CSV."""
     judged = use.campaigns.judged(campaign_id, rule)
     name = f"{judged.campaign.unit.serial}-campaign-{campaign_id}.csv"
-    return Response(
-        sheet_csv(judged),
-        media_type="text/csv; charset=utf-8",
-        headers={"Content-Disposition": f'attachment; filename="{name}"'},
-    )
+    return download(sheet_csv(judged), "text/csv; charset=utf-8", name)
 
 
 @router.post("/runs/{run_id}/attempts", status_code=201)

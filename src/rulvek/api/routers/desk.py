@@ -8,6 +8,7 @@ from pydantic import Field
 from starlette.responses import Response
 
 from rulvek.api.asking import Use
+from rulvek.api.downloads import download
 from rulvek.api.schemas import Body
 from rulvek.services.desk import ToneSpec, write_tone
 from rulvek.services.views.desk import CalculatorView, ComposedView, ResultView
@@ -62,8 +63,7 @@ def save_tone(
     out = io.BytesIO()
     write_tone(out, ToneSpec(hz, seconds, tuple(level or [0.0]), rate, depth, burst))
     name = f"{burst or f'{hz:g} Hz'}.wav".replace(" ", "-")
-    headers = {"Content-Disposition": f'attachment; filename="{name}"'}
-    return Response(out.getvalue(), media_type="audio/wav", headers=headers)
+    return download(out.getvalue(), "audio/wav", name)
 
 
 @router.post("/desk/{name}")

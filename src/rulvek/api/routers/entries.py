@@ -1,19 +1,13 @@
 """What a lab maintains of its line, changed with versions: a change says which version it was made from."""
 
-from typing import Annotated
-
-from fastapi import APIRouter, Header
+from fastapi import APIRouter
 
 from rulvek.api.asking import Person, Use
-from rulvek.api.schemas import Id
-from rulvek.core.errors import BadInput
+from rulvek.api.schemas import Id, Seen, version_seen
 from rulvek.core.records.entered import ModelEntry, SeriesEntry, UnitEntry
 from rulvek.services.views.line import EntryView, VersionView
 
 router = APIRouter(tags=["line"])
-Seen = Annotated[
-    str, Header(alias="If-Match", description="the number of the version that was looked at", max_length=40)
-]
 
 
 @router.get("/series/{series_id}/entry")
@@ -25,7 +19,7 @@ def get_series_entry(series_id: Id, use: Use) -> EntryView[SeriesEntry]:
 @router.put("/series/{series_id}/entry")
 def change_series(series_id: Id, body: SeriesEntry, use: Use, person: Person, seen: Seen) -> EntryView[SeriesEntry]:
     """Change a series."""
-    return use.entries.change_series(series_id, _number(seen), body, person)
+    return use.entries.change_series(series_id, version_seen(seen), body, person)
 
 
 @router.get("/series/{series_id}/versions")
@@ -43,7 +37,7 @@ def get_model_entry(model_id: Id, use: Use) -> EntryView[ModelEntry]:
 @router.put("/models/{model_id}/entry")
 def change_model(model_id: Id, body: ModelEntry, use: Use, person: Person, seen: Seen) -> EntryView[ModelEntry]:
     """Change a model; groups that campaigns or claims speak of keep their names and channels."""
-    return use.entries.change_model(model_id, _number(seen), body, person)
+    return use.entries.change_model(model_id, version_seen(seen), body, person)
 
 
 @router.get("/models/{model_id}/versions")
@@ -61,18 +55,10 @@ def get_unit_entry(unit_id: Id, use: Use) -> EntryView[UnitEntry]:
 @router.put("/units/{unit_id}/entry")
 def change_unit(unit_id: Id, body: UnitEntry, use: Use, person: Person, seen: Seen) -> EntryView[UnitEntry]:
     """Change what is said of a unit."""
-    return use.entries.change_unit(unit_id, _number(seen), body, person)
+    return use.entries.change_unit(unit_id, version_seen(seen), body, person)
 
 
 @router.get("/units/{unit_id}/versions")
 def list_unit_versions(unit_id: Id, use: Use) -> list[VersionView]:
     """All versions of a unit, the latest first; none of what was never changed."""
     return use.entries.versions(f"unit/{unit_id}")
-
-
-def _number(seen: str) -> int:
-    """The version that an ``If-Match`` names: quoted as HTTP has it, or bare."""
-    digits = seen.strip().removeprefix("W/").strip('"')
-    if not digits.isascii() or not digits.isdigit() or len(digits) > 9:
-        raise BadInput("If-Match is the number of the version that was looked at.", field="If-Match")
-    return int(digits)

@@ -2,17 +2,26 @@
 
 from typing import Annotated
 
-from fastapi import APIRouter, Query
+from fastapi import APIRouter, Path, Query, Request
+from pydantic import Field
+from starlette.concurrency import run_in_threadpool
+from starlette.responses import Response
 
 from rulvek.api.asking import HEAVY, Person, Use
-from rulvek.api.schemas import After, Before, Body, Id, Limit, Reason, Rule
+from rulvek.api.downloads import download
+from rulvek.api.schemas import LARGEST_ID, After, Before, Body, Id, Limit, Reason, Rule
 from rulvek.bench.benches import StandIn, stand_ins
 from rulvek.core.judgement.verdict import DecisionRule
 from rulvek.core.records.claims import ClaimTerms
 from rulvek.core.records.entered import ModelEntry, SeriesEntry, StandInEntry, UnitEntry
+from rulvek.services.catalogue import sort_of
+from rulvek.services.views.exchange import ExchangeView
+from rulvek.services.views.history import ChangesView
 from rulvek.services.views.line import EnteredView, LineView, ModelView, NameView, UnitView
+from rulvek.services.views.side_by_side import SideBySideView
 
 router = APIRouter(tags=["line"])
+XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
 
 
 class WithdrawIn(Body):
@@ -27,10 +36,50 @@ def get_line(use: Use, rule: Rule = DecisionRule.AS_STORED, after: After = None,
     return use.catalogue.line(rule, after, limit)
 
 
+@router.get("/line/workbook", response_class=Response, dependencies=HEAVY)
+def get_line_workbook(use: Use) -> Response:
+    """The whole line as a spreadsheet: series, models, groups, claims, units."""
+    return download(use.exchange.workbook(), XLSX, "line.xlsx")
+
+
+@router.post("/line/workbook/rehearsal", dependencies=HEAVY)
+async def rehearse_line_workbook(request: Request, use: Use, person: Person) -> ExchangeView:
+    """What would become of each row of a spreadsheet; nothing is stored."""
+    return await run_in_threadpool(use.exchange.rehearse, await request.body(), person)
+
+
+@router.post("/line/workbook", dependencies=HEAVY)
+async def take_in_line_workbook(request: Request, use: Use, person: Person) -> ExchangeView:
+    """Take a spreadsheet in: all of it, or nothing while a row is refused."""
+    return await run_in_threadpool(use.exchange.take_in, await request.body(), person)
+
+
 @router.get("/find")
 def find(use: Use, words: Annotated[str, Query(max_length=80)] = "") -> list[NameView]:
     """Models, units and campaigns by any part of their names."""
     return use.catalogue.find(words)
+
+
+@router.get("/history/{kind}/{identity}")
+def get_history(
+    kind: Annotated[str, Path(max_length=20)],
+    identity: Annotated[str, Path(max_length=64, pattern="^[0-9a-f]+$")],
+    use: Use,
+    before: Before = None,
+) -> ChangesView:
+    """Everything that was done to something, the latest first; of a model and a unit with what belongs to them."""
+    return use.histories.of(kind, identity, before)
+
+
+@router.get("/side-by-side", dependencies=HEAVY)
+def get_side_by_side(
+    kind: Annotated[str, Query(max_length=20, description="unit, model, revision or lot")],
+    id: Annotated[list[Annotated[int, Field(ge=1, le=LARGEST_ID)]], Query(max_length=20)],
+    use: Use,
+    rule: Rule = DecisionRule.AS_STORED,
+) -> SideBySideView:
+    """Two or more of a kind in one table of differences."""
+    return use.side_by_side.of(sort_of(kind), id, rule)
 
 
 @router.get("/models/{model_id}", dependencies=HEAVY)

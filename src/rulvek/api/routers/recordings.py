@@ -4,11 +4,10 @@ from typing import Annotated
 
 from fastapi import APIRouter, Path, Query, Request
 from starlette.concurrency import run_in_threadpool
-from starlette.requests import ClientDisconnect
 
 from rulvek.api.asking import Person, Use
+from rulvek.api.receiving import received
 from rulvek.api.schemas import LARGEST_ID
-from rulvek.core.errors import BadInput
 from rulvek.services.outside.inbox import RecordingSetup
 from rulvek.services.views.outside import KeptView, RecordingView
 
@@ -23,15 +22,7 @@ async def send_recording(
 ) -> RecordingView:
     """Take a file in as it is sent, WAV or CSV; it waits until it is read and kept, or let go."""
     arriving = await run_in_threadpool(use.recordings.arriving, name)
-    try:
-        async for part in request.stream():
-            await run_in_threadpool(arriving.write, part)
-    except ClientDisconnect:
-        arriving.abandon()
-        raise BadInput("The file did not arrive in full.", todo="Send it again.", field="file") from None
-    except BaseException:
-        arriving.abandon()
-        raise
+    await received(request, arriving)
     file = await run_in_threadpool(arriving.finish)
     return use.recordings.view(file.id)
 

@@ -36,6 +36,8 @@ class Component:
         half_width: Half of the distribution's width; of "normal" and "student" the standard uncertainty itself.
         sensitivity: Watts per unit.
         freedom: Degrees of freedom; infinite for limits that are taken as given (Type B).
+        shared: Whether all units that are read with the same gear have it in common, so that no number of them averages
+            it out: calibrations of meters and loads, the recorder, the cables. What is not is each reading's own.
     """
 
     name: str
@@ -45,6 +47,7 @@ class Component:
     half_width: float
     sensitivity: float
     freedom: float = math.inf
+    shared: bool = False
 
     @property
     def divisor(self) -> float:
@@ -76,6 +79,16 @@ class Budget:
     def expanded(self) -> float:
         """U = k · u, in watts."""
         return self.coverage_factor * self.standard
+
+    @property
+    def shared(self) -> float:
+        """The standard uncertainty, in watts, that readings with the same gear have in common."""
+        return math.sqrt(sum(component.watts**2 for component in self.components if component.shared))
+
+    @property
+    def individual(self) -> float:
+        """The standard uncertainty, in watts, that is each reading's own."""
+        return math.sqrt(sum(component.watts**2 for component in self.components if not component.shared))
 
 
 def combine(estimate: float, components: Sequence[Component]) -> Budget:
@@ -262,13 +275,22 @@ def reading_budget(
             "rectangular",
             meters.volts.half_width(volts),
             2 * watts / volts,
+            shared=True,
         ),
-        Component("load", load_ohms, "Ω", "rectangular", load_ohms * load_tolerance, -load_share * watts / load_ohms),
+        Component(
+            "load",
+            load_ohms,
+            "Ω",
+            "rectangular",
+            load_ohms * load_tolerance,
+            -load_share * watts / load_ohms,
+            shared=True,
+        ),
     ]
     meter = meters.loads.half_width(load_ohms)
     if meter > 0:
         sensitivity = -load_share * watts / load_ohms
-        components.append(Component("load meter", load_ohms, "Ω", "rectangular", meter, sensitivity))
+        components.append(Component("load meter", load_ohms, "Ω", "rectangular", meter, sensitivity, shared=True))
     if meters.volts.resolution > 0:
         half = meters.volts.resolution / 2
         components.append(Component("resolution", volts, "V", "rectangular", half, 2 * watts / volts))
@@ -278,7 +300,13 @@ def reading_budget(
         half = meters.supply.half_width(supply_volts)
         components.append(
             Component(
-                _named("supply", meters.supply), supply_volts, "V", "rectangular", half, exponent * watts / supply_volts
+                _named("supply", meters.supply),
+                supply_volts,
+                "V",
+                "rectangular",
+                half,
+                exponent * watts / supply_volts,
+                shared=True,
             )
         )
     for one in brought:
@@ -292,7 +320,7 @@ def reading_budget(
         ("THD+N at the limit", allowances.thd_n),
     ):
         if share > 0:
-            components.append(Component(name, 100 * share, "%", "rectangular", watts * share, 1.0))
+            components.append(Component(name, 100 * share, "%", "rectangular", watts * share, 1.0, shared=True))
     type_a = pooled_repeatability(
         [one * watts / read for one in attempts], allowances.repeatability * watts, allowances.repeatability_freedom
     )

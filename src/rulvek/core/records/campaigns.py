@@ -10,6 +10,7 @@ from rulvek.core.errors import Unreadable
 from rulvek.core.method.profile import MethodProfile
 from rulvek.core.records.attempts import Attempt
 from rulvek.core.records.before_power import Preparation, Seen, latest
+from rulvek.core.records.facts import UnitFacts
 from rulvek.core.records.wishes import Wishes
 from rulvek.core.runs.spec import RunSpec
 
@@ -29,6 +30,7 @@ class Unit:
     origin: str
     received_at: datetime
     design: str = ""
+    facts: UnitFacts = UnitFacts()
 
 
 @dataclass(frozen=True, slots=True)
@@ -89,6 +91,7 @@ class Run:
 class Campaign:
     """One unit on one bench through one plan, under one method profile that is stored with it.
 
+    ``came_from`` names the lab that conducted it, empty for this one; nothing of it is conducted here.
     ``unreadable`` are attempts on record that cannot be understood, each with its name.
     """
 
@@ -102,6 +105,7 @@ class Campaign:
     created_at: datetime
     runs: tuple[Run, ...] = ()
     preparations: tuple[Preparation, ...] = ()
+    came_from: str = ""
     unreadable: tuple[Unreadable, ...] = ()
 
     @property

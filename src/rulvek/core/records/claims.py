@@ -7,7 +7,7 @@ from typing import Annotated, Any, ClassVar
 
 from annotated_types import Len
 
-from rulvek.core.quantities import ENTERED, BandHertz, Channel, Ohms, Percent, SupplyVolts, Watts
+from rulvek.core.quantities import ENTERED, BandHertz, Channel, Ohms, Percent, SupplyVolts, Watts, field_names
 
 
 class ClaimKind(StrEnum):
@@ -29,6 +29,7 @@ class ClaimTerms:
         driven_channels: How many are driven at once where the document says so; None for all.
         load_stated: Whether the document states the load, or somebody chose at which it is judged.
         linked: Whether two units work on the load together: no run of one speaks to that.
+        stands_at: Where in the document, as "page 12, table 2".
 
     This shape is at once what is entered, what the table's columns are made from and what is answered with.
     """
@@ -50,6 +51,7 @@ class ClaimTerms:
     driven_channels: Channel | None = None
     load_stated: bool = True
     linked: bool = False
+    stands_at: Annotated[str, Len(0, 200)] | None = None
 
     @property
     def place(self) -> tuple[str, float, bool]:
@@ -90,3 +92,8 @@ class Claim(ClaimTerms):
     added_by: str = field(default="", kw_only=True)
     added_at: datetime | None = field(default=None, kw_only=True)
     withdrawn: Withdrawal | None = field(default=None, kw_only=True)
+
+    @property
+    def terms(self) -> ClaimTerms:
+        """What the document states, without when it was put on record."""
+        return ClaimTerms(*(getattr(self, name) for name in field_names(ClaimTerms)))

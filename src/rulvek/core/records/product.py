@@ -4,6 +4,7 @@ from dataclasses import dataclass
 
 from rulvek.core.errors import BadInput
 from rulvek.core.records.claims import Claim
+from rulvek.core.records.facts import ModelFacts
 from rulvek.core.runs.spec import place_key
 
 
@@ -17,6 +18,8 @@ class ChannelGroup:
         rated_loads: Ω per channel, the lowest rated value included.
         bridged_loads: Ω per bridged pair; empty where the group cannot be bridged.
         bass: Whether the group only carries bass, and so takes the bass tone.
+        topology: Class of its output stages where it is another than the model's; empty otherwise.
+        band_low_hz, band_high_hz: The band that papers state of the group; None where they state none.
     """
 
     name: str
@@ -24,6 +27,9 @@ class ChannelGroup:
     rated_loads: tuple[float, ...]
     bridged_loads: tuple[float, ...] = ()
     bass: bool = False
+    topology: str = ""
+    band_low_hz: float | None = None
+    band_high_hz: float | None = None
 
     def read(self, bridged: bool) -> tuple[tuple[int, ...], ...]:
         """What is read together: each channel by itself, or each bridged pair; a run names a pair by its first channel.
@@ -87,6 +93,7 @@ class Model:
     design: str
     claims: tuple[Claim, ...] = ()
     described_design: str = ""
+    facts: ModelFacts = ModelFacts()
 
     @property
     def standing_claims(self) -> tuple[Claim, ...]:

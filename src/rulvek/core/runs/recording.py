@@ -11,7 +11,7 @@ from rulvek.core.errors import BadCapture
 from rulvek.core.readings.burst_point import Quiet, read_burst_point
 from rulvek.core.readings.point import DEAD_VOLTS, Load, Point, read_point
 from rulvek.core.readings.survey import Found, Kind, LongRecord, Section, Survey, Tell
-from rulvek.core.runs.modes import End, Mode, reached
+from rulvek.core.runs.modes import End, Mode, limit_end
 from rulvek.core.runs.requests import Outcome
 from rulvek.core.signals.capture import Capture, Signal, SupplyTrace
 from rulvek.core.signals.distortion import Band, analyse_tone, recorded_band
@@ -176,7 +176,7 @@ def _standing(points: list[Point], mode: Mode, found: Found, limit: float) -> tu
         )
     best = max(under, key=lambda i: points[i].level_dbv)
     over = [i for i in alive if points[i].worst_thd_n > limit and points[i].level_dbv > points[best].level_dbv]
-    at_limit = next(end for end in (End.LIMIT, End.CLIP) if reached(mode, end))
+    at_limit = limit_end(mode)
     if not over:
         # Hum and noise are no distortion: a quiet recording that holds much of both stopped short of the limit.
         distortion = max((c.thd_n if c.thd is None else c.thd) or 0.0 for c in points[best].channels)

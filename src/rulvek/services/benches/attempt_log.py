@@ -175,7 +175,7 @@ class AttemptLog:
                     return True
                 save.steps(session, self._logged.attempt_id, self._pending)
                 if kept is not None:
-                    save.capture(session, self._logged.attempt_id, kept)
+                    save.captures(session, [(self._logged.attempt_id, kept)])
                 end_attempt(session, self._logged, ending, readings, reading, self._digest)
         except Exception as error:
             log.exception("an ending could not be committed", attempt=self._logged.attempt_id)

@@ -183,6 +183,7 @@ class BenchRoom:
                 reason=reason.strip(),
                 skipped=skips(seen),
                 instruments=instruments,
+                simulated=self.kind.simulated,
             )
             occupied.attempt_id = self._begin(occupied, run, attempt)
         except BaseException:

@@ -173,11 +173,11 @@ class Campaigns:
         with self._database.reading() as session:
             judged = self._judged(session, campaign_id, rule)
             holds = standing_preparations(session, judged.campaign)
-            last = queries.last_step_id(session)
+            last, head = queries.last_step_id(session), audit.head(session)
             benches = {bench.name: bench.id for bench in record_queries.benches(session)}
         name = judged.campaign.bench
         equipment = self._equipment_of(name if name in benches else None)
-        return campaign_view(judged, holds, equipment, benches.get(name), last)
+        return campaign_view(judged, holds, equipment, benches.get(name), last, head)
 
     def judged(self, campaign_id: int, rule: DecisionRule = DecisionRule.AS_STORED) -> JudgedCampaign:
         """A campaign with all that is worked out from it, for sheets."""
@@ -260,6 +260,7 @@ def save_campaign(session: Session, planned: Campaign, arriving: bool = False) -
         at=planned.created_at,
         runs=planned.runs,
         arriving=arriving,
+        came_from=planned.came_from,
     )
 
 

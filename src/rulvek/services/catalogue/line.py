@@ -1,20 +1,25 @@
 """The product line: what is made, what is claimed of it, and which units are here."""
 
-import math
 from collections.abc import Sequence
-from datetime import UTC, datetime, time
+from datetime import UTC, datetime
 
 from rulvek.bench.benches import refuse_unfit_stand_in
 from rulvek.core.errors import BadInput, Conflict, NotFound
 from rulvek.core.judgement.conclusion import UnitConclusion
 from rulvek.core.judgement.verdict import DecisionRule
-from rulvek.core.quantities import refuse_impossible_day, refuse_out_of_bounds
 from rulvek.core.records.actor import Actor
 from rulvek.core.records.campaigns import Unit
 from rulvek.core.records.claims import ClaimTerms, Withdrawal
-from rulvek.core.records.entered import ModelEntry, SeriesEntry, StandInEntry, UnitEntry, refuse_unnamed
+from rulvek.core.records.entered import (
+    ModelEntry,
+    SeriesEntry,
+    StandInEntry,
+    UnitEntry,
+)
+from rulvek.core.records.inside import fuses_doubted
+from rulvek.core.records.kept import Kind
 from rulvek.core.records.product import Model
-from rulvek.core.runs.spec import same_place
+from rulvek.services.catalogue import entering
 from rulvek.services.conclusions import Conclusions
 from rulvek.services.views.base import history_view
 from rulvek.services.views.campaign import campaign_row
@@ -33,9 +38,10 @@ from rulvek.services.views.line import (
     group_views,
     model_row,
     reach_views,
+    said_views,
     verdict_views,
 )
-from rulvek.store import audit, load, save, seals
+from rulvek.store import audit, kept, load, save
 from rulvek.store.engine import Database, Session
 from rulvek.store.queries import campaigns as campaign_queries
 from rulvek.store.queries import line as line_queries
@@ -118,8 +124,12 @@ class Catalogue:
             row = _unit_row(unit, model, drawn, campaigns, following)
             alone = verdict_views(drawn.verdicts, model, None)
             subjects = [f"unit/{unit_id}", *(f"campaign/{c.id}" for c in campaigns)]
+            insides = [one.entry for one in kept.all_of(session, Kind.INSIDE, [unit_id]) if not one.closed]
+            doubts = [fuses_doubted(inside.fuses, model.product.fuse_amps) for inside in insides[-1:]]
             return UnitView(
                 unit=row,
+                attention=[doubt for doubt in doubts if doubt],
+                said=said_views(unit.facts),
                 model=_model_view(model, alone, {v.claim_id: [v] for v in row.verdicts}, [row], 1, None, row.reaches),
                 voltage=list(self._conclusions.curves(session, model, unit_id, rule)),
                 comparisons=list(drawn.comparisons),
@@ -144,49 +154,14 @@ class Catalogue:
         return _model_view(model, verdicts, by_claim, rows, together.units, following, reaches)
 
     def add_series(self, entry: SeriesEntry, actor: Actor) -> int:
-        """Put a series on record; returns its id.
-
-        Raises:
-            BadInput: no name.
-            Conflict: there is one of that name.
-        """
-        refuse_unnamed(entry)
-        name = entry.name.strip()
+        """Put a series on record; returns its id. See :func:`entering.enter_series` for what is refused."""
         with self._database.writing() as session:
-            if line_queries.is_named(session, "series", name):
-                raise Conflict(f"There is a series “{name}” already.")
-            series_id = save.series(session, name, entry.purpose.strip())
-            audit.note(session, actor, "entered a series", f"series/{series_id}", text=name)
-        return series_id
+            return entering.enter_series(session, entry, actor)
 
     def add_model(self, series_id: int, entry: ModelEntry, actor: Actor) -> int:
-        """Put a model on record; returns its id.
-
-        Raises:
-            BadInput: a field by its name.
-            NotFound: no such series.
-            Conflict: there is a model of that name.
-        """
-        name, product = entry.name.strip(), entry.product()
-        new = Model(
-            id=0,
-            series_name="",
-            name=name,
-            description=entry.description.strip(),
-            product=product,
-            sensitivity_volts=entry.sensitivity_volts,
-            test_controls=tuple(control.strip() for control in entry.test_controls if control.strip()),
-            design="",
-        )
+        """Put a model on record; returns its id. See :func:`entering.enter_model` for what is refused."""
         with self._database.writing() as session:
-            if not line_queries.has_series(session, series_id):
-                raise NotFound(f"There is no series number {series_id}.")
-            if line_queries.is_named(session, "model", name):
-                raise Conflict(f"There is a model “{name}” already.")
-            model_id = save.model(session, series_id, new)
-            groups = ", ".join(f"{group.name} {len(group.channels)}" for group in product.groups)
-            audit.note(session, actor, "entered a model", f"model/{model_id}", text=f"{name}: {groups}")
-        return model_id
+            return entering.enter_model(session, series_id, entry, actor)
 
     def set_stand_in(self, model_id: int, entry: StandInEntry, actor: Actor) -> ModelView:
         """Say which simulated amplifier stands in for a model on a simulated bench.
@@ -209,53 +184,16 @@ class Catalogue:
         return self.model(model_id)
 
     def receive_unit(self, model_id: int, entry: UnitEntry, actor: Actor) -> int:
-        """Put a unit on record; returns its id.
-
-        Raises:
-            BadInput: no serial number, or a day that cannot be.
-            Conflict: the serial number is on record.
-        """
-        refuse_unnamed(entry)
-        today = datetime.now(UTC)
-        if entry.received_on is not None:
-            refuse_impossible_day(entry.received_on, today.date(), "received_on")
-        received = today if entry.received_on is None else datetime.combine(entry.received_on, time(12), UTC)
-        serial = entry.serial.strip()
+        """Put a unit on record; returns its id. See :func:`entering.enter_unit` for what is refused."""
         with self._database.writing() as session:
-            model = load.model(session, model_id)
-            if line_queries.is_named(session, "unit", serial):
-                raise Conflict(f"The serial number {serial} is on record already.")
-            new = Unit(0, model_id, serial, entry.lot.strip(), entry.revision.strip(), entry.origin.strip(), received)
-            unit_id = save.unit(session, new)
-            audit.note(session, actor, "received a unit", f"unit/{unit_id}", text=f"{serial}, {model.name}")
+            unit_id = entering.enter_unit(session, load.model(session, model_id), entry, actor)
         self._conclusions.changed(model_id, unit_id)
         return unit_id
 
     def add_claim(self, model_id: int, terms: ClaimTerms, actor: Actor) -> ModelView:
-        """Put a published figure on record.
-
-        Raises:
-            BadInput: a group that the model does not have, or conditions that contradict themselves.
-            Conflict: the same document already states a figure for the same conditions.
-        """
-        _check_terms(terms)
-        with self._database.reading() as session:
-            _check_against(load.model(session, model_id), terms)
+        """Put a published figure on record; see :func:`entering.enter_claim` for what is refused."""
         with self._database.writing() as session:
-            model = load.model(session, model_id)
-            _refuse_duplicate(model, terms)
-            claim_id = save.claim(session, model_id, terms, actor.name, datetime.now(UTC))
-            where = f"{terms.watts:g} W at {terms.load_ohms:g} Ω, {terms.document}"
-            seal = seals.claim_seal(session, claim_id)
-            audit.note(
-                session,
-                actor,
-                "added a claim",
-                f"model/{model_id}",
-                seals=[seal] if seal else [],
-                claim=claim_id,
-                text=where,
-            )
+            entering.enter_claim(session, load.model(session, model_id), terms, actor)
         return self.model(model_id)
 
     def withdraw_claim(self, claim_id: int, reason: str, actor: Actor) -> ModelView:
@@ -281,38 +219,6 @@ class Catalogue:
         return self.model(model_id)
 
 
-def _check_terms(terms: ClaimTerms) -> None:
-    refuse_out_of_bounds(terms)
-    if not terms.document.strip():
-        raise BadInput("Name the document that states the figure.", field="document")
-    if (terms.band_low_hz is None) != (terms.band_high_hz is None):
-        raise BadInput("A band needs both its limits, or neither.", field="band_high_hz")
-    if terms.band_low_hz is not None and terms.band_high_hz is not None and terms.band_low_hz > terms.band_high_hz:
-        raise BadInput("The band's lower limit must not lie above its upper one.", field="band_low_hz")
-    if terms.supply_high_volts is not None:
-        if terms.supply_volts is None:
-            raise BadInput("A range of volts needs its lower end, too.", field="supply_volts")
-        if terms.supply_high_volts <= terms.supply_volts:
-            raise BadInput("The upper end of the volts must lie above the lower one.", field="supply_high_volts")
-
-
-def _check_against(model: Model, terms: ClaimTerms) -> None:
-    group = model.product.group(terms.group)
-    if terms.bridged and len(group.channels) < 2:
-        raise BadInput(f"The group “{terms.group}” has one channel and cannot be bridged.", field="bridged")
-
-
-def _refuse_duplicate(model: Model, terms: ClaimTerms) -> None:
-    for claim in model.standing_claims:
-        alike = same_place(claim.place, terms.place) and (claim.kind, claim.supply_volts, claim.document) == (
-            terms.kind,
-            terms.supply_volts,
-            terms.document,
-        )
-        if alike and math.isclose(claim.watts, terms.watts):
-            raise Conflict("This claim is already on record.", todo="Withdraw the old one first if it changed.")
-
-
 def _unit_row(
     unit: Unit, model: Model, drawn: UnitConclusion, campaigns: list[CampaignRow], following: int | None
 ) -> UnitRow:
@@ -324,6 +230,7 @@ def _unit_row(
         revision=unit.revision,
         origin=unit.origin,
         received_at=unit.received_at,
+        facts=unit.facts,
         campaigns=campaigns,
         next_campaign=following,
         reaches=reach_views(drawn.reaches, model, verdicts),
@@ -354,6 +261,8 @@ def _model_view(
         supply_high_volts=product.supply_range[1],
         sensitivity_volts=model.sensitivity_volts,
         test_controls=list(model.test_controls),
+        fuse_amps=list(product.fuse_amps),
+        said=said_views(model.facts),
         groups=group_views(model),
         defaults=defaults_view(),
         claims=claim_views(model, together, by_claim),

@@ -1,6 +1,5 @@
 """Recorded files while they wait to be kept: what was said of each, how far it has come, what was found."""
 
-import secrets
 import threading
 from dataclasses import dataclass, field
 from datetime import date
@@ -10,7 +9,7 @@ from typing import Annotated, Any, ClassVar
 from annotated_types import Ge, Gt, Le, Len, Lt
 
 from rulvek.core.electrical.policy import SupplyPolicy
-from rulvek.core.errors import BadInput, Conflict, NotFound, RulvekError
+from rulvek.core.errors import Conflict, NotFound, RulvekError
 from rulvek.core.judgement.judged import JudgedAttempt
 from rulvek.core.quantities import ENTERED, Amps, InstrumentPercent, Ohms, SupplyVolts, Text
 from rulvek.core.readings.survey import Survey
@@ -18,6 +17,7 @@ from rulvek.core.records.outside import InstrumentName
 from rulvek.core.runs.modes import End
 from rulvek.core.runs.recording import Recorded
 from rulvek.core.runs.spec import RunSpec
+from rulvek.services.arriving import ArrivingFile
 from rulvek.services.views.outside import InboxState
 from rulvek.store.formats.recorded_files import MOST_COLUMNS, ColumnUse, Layout, inspect
 
@@ -115,8 +115,7 @@ class Inbox:
                     code="inbox-full",
                 )
             self._arriving += 1
-        self.folder.mkdir(parents=True, exist_ok=True)
-        return Arriving(self, self.folder / secrets.token_hex(8), Path(name).name[:120] or "recording")
+        return Arriving(self, name)
 
     def arrived(self, path: Path, name: str) -> InboxFile:
         """Lay a complete file out; it waits under its own id until it is kept or let go.
@@ -158,42 +157,23 @@ class Inbox:
         self._files.pop(identity, None)
 
 
-class Arriving:
-    """A file while it is being sent; whatever goes wrong, nothing of it stays."""
+class Arriving(ArrivingFile):
+    """A recording while it is being sent; it has a place in the inbox from the start."""
 
-    def __init__(self, inbox: Inbox, path: Path, name: str) -> None:
-        self._inbox, self._path, self._name = inbox, path, name
-        self._file = path.open("xb")
-        self._bytes = 0
-        self._over = False
-
-    def write(self, part: bytes) -> None:
-        """Add a part.
-
-        Raises:
-            BadInput: the file grows beyond what is taken.
-        """
-        self._bytes += len(part)
-        if self._bytes > MOST_BYTES:
-            raise BadInput(
-                f"{self._name} is larger than {MOST_BYTES // 2**20} MB.",
-                todo="Cut it into shorter recordings.",
-                field="file",
-            )
-        self._file.write(part)
+    def __init__(self, inbox: Inbox, name: str) -> None:
+        super().__init__(inbox.folder, name, MOST_BYTES, "recording", "Cut it into shorter recordings.")
+        self._inbox, self._over = inbox, False
 
     def finish(self) -> InboxFile:
         """The file is complete."""
-        self._file.close()
         try:
-            return self._inbox.arrived(self._path, self._name)
+            return self._inbox.arrived(self.complete(), self.name)
         finally:
             self._end()
 
     def abandon(self) -> None:
         """The file will not be complete."""
-        self._file.close()
-        self._path.unlink(missing_ok=True)
+        super().abandon()
         self._end()
 
     def _end(self) -> None:

@@ -161,7 +161,7 @@ class Recordings:
         with self._database.writing() as session:
             campaign_id, (run_id,) = save_campaign(session, made.campaign)
             attempt_id = save.attempt(session, campaign_id, run_id, attempt)
-            save.capture(session, attempt_id, capture)
+            save.captures(session, [(attempt_id, capture)])
             save.steps(session, attempt_id, steps)
             run = setup.run
             text = f"{file.name}, SHA-256 {file.sha256[:16]}…: {run.mode}, {run.load_ohms:g} Ω {run.group}"

@@ -112,7 +112,11 @@ class WiringView(View):
 
 @view
 class CampaignView(View):
-    """A campaign with its runs, as the live bench and the sheet show it."""
+    """A campaign with its runs, as the live bench and the sheet show it.
+
+    ``chain_entry`` and ``chain_head`` are the audit chain's latest entry and its seal: printed, they show later whether
+    the chain was cut short.
+    """
 
     id: int
     unit_id: int
@@ -140,7 +144,10 @@ class CampaignView(View):
     rule: DecisionRule
     unreadable: list[str]
     bench_id: int | None
+    came_from: str
     last_step_id: int
+    chain_entry: int
+    chain_head: str
 
 
 @view
@@ -297,6 +304,7 @@ def campaign_view(
     equipment: Equipment,
     bench_id: int | None,
     last_step_id: int,
+    head: tuple[int, str],
 ) -> CampaignView:
     """A campaign with its runs, judged by what this campaign alone shows; ``holds`` goes by wiring."""
     campaign, model = judged.campaign, judged.model
@@ -313,6 +321,7 @@ def campaign_view(
         test_controls=list(model.test_controls),
         bench=campaign.bench,
         bench_id=bench_id,
+        came_from=campaign.came_from,
         supply_volts=campaign.supply_volts,
         policy=campaign.policy,
         modes=list(dict.fromkeys(run.spec.mode for run in campaign.runs)),
@@ -331,6 +340,8 @@ def campaign_view(
         rule=judged.rule,
         unreadable=[problem.what for problem in campaign.unreadable],
         last_step_id=last_step_id,
+        chain_entry=head[0],
+        chain_head=head[1],
     )
 
 

@@ -14,6 +14,7 @@ from rulvek.core.method.profile import MethodProfile
 from rulvek.core.planning.settling import settling_runs
 from rulvek.core.quantities import field_names
 from rulvek.core.records.claims import Claim, ClaimKind, ClaimTerms, Withdrawal
+from rulvek.core.records.facts import ModelFacts, UnitFacts, said
 from rulvek.core.records.product import ChannelGroup, Model
 from rulvek.core.runs.modes import Mode
 from rulvek.core.runs.spec import RunSpec, same_place
@@ -142,6 +143,7 @@ class UnitRow(View):
     revision: str
     origin: str
     received_at: datetime
+    facts: UnitFacts
     campaigns: list[CampaignRow]
     next_campaign: int | None
     reaches: list[ReachView]
@@ -176,6 +178,14 @@ class DefaultsView(View):
 
 
 @view
+class SaidView(View):
+    """Something that is said of a model or a unit besides what its tests rest on."""
+
+    label: str
+    words: str
+
+
+@view
 class ModelView(View):
     """A model with claims, units and what they gave; ``stand_in`` is what a simulated bench has in its place."""
 
@@ -189,6 +199,8 @@ class ModelView(View):
     supply_high_volts: float
     sensitivity_volts: float
     test_controls: list[str]
+    fuse_amps: list[float]
+    said: list[SaidView]
     groups: list[GroupView]
     defaults: DefaultsView
     claims: list[ClaimView]
@@ -202,9 +214,11 @@ class ModelView(View):
 
 @view
 class UnitView(View):
-    """A unit with its model's claims as it backs them."""
+    """A unit with its model's claims as it backs them; ``attention`` is what is odd about it, beside its readings."""
 
     unit: UnitRow
+    attention: list[str]
+    said: list[SaidView]
     model: ModelView
     voltage: list[VoltageCurve]
     comparisons: list[Comparison]
@@ -256,6 +270,11 @@ class NameView(View):
     name: str
     of: str
     model_id: int | None
+
+
+def said_views(facts: ModelFacts | UnitFacts) -> list[SaidView]:
+    """What is said of a model or a unit, as people see it."""
+    return [SaidView(label=label, words=words) for label, words in said(facts)]
 
 
 def verdict_view(verdict: Verdict, claim: Claim, model: Model, unit_id: int | None) -> VerdictView:

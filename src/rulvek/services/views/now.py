@@ -16,9 +16,18 @@ class ChangeView(View):
 
 
 @view
+class EditorView(View):
+    """Somebody else who has a form open on something, as “unit/12”."""
+
+    person: str
+    subject: str
+
+
+@view
 class NowView(View):
-    """What the benches do, and what was changed; give ``last_change`` as ``after`` the next time."""
+    """What the benches do, what was changed, and what others edit; give ``last_change`` as ``after`` the next time."""
 
     benches: list[BenchView]
     last_change: int
     changes: list[ChangeView]
+    editing: list[EditorView]

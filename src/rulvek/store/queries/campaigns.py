@@ -174,6 +174,11 @@ def campaign_exists(session: Session, campaign_id: int) -> bool:
     return session.scalar(select(t.Campaign.id).where(t.Campaign.id == campaign_id)) is not None
 
 
+def campaign_of_run(session: Session, run_id: int) -> int:
+    """The campaign of a run that is on record."""
+    return session.get_one(t.Run, run_id).campaign_id
+
+
 def last_set_ups(session: Session, bench: str) -> tuple[SetUp, ...]:
     """What a bench was last set up for, and the last before that for something else; fewer where there was less."""
     last = _last_set_up(session, bench, None)
@@ -255,3 +260,8 @@ def gains_turned(session: Session, unit_id: int) -> list[tuple[str, dict[str, An
         .order_by(t.Preparation.id)
     )
     return [(key, data) for key, data in session.execute(statement)]
+
+
+def ids_of_unit(session: Session, unit_id: int) -> Sequence[int]:
+    """A unit's campaigns, the oldest first."""
+    return session.scalars(select(t.Campaign.id).where(t.Campaign.unit_id == unit_id).order_by(t.Campaign.id)).all()

@@ -9,6 +9,8 @@ from sqlalchemy.orm import Session
 
 from rulvek.core.errors import NotFound
 from rulvek.core.records.campaigns import Unit
+from rulvek.core.records.entered import SeriesEntry
+from rulvek.core.records.kept import Kind
 from rulvek.store import tables as t
 from rulvek.store.load import unit_of
 
@@ -61,6 +63,28 @@ def units_page(session: Session, model_id: int, after: int | None, limit: int) -
     return rows[:limit], rows[limit - 1].id if len(rows) > limit else None
 
 
+def units_named(session: Session, kind: Kind, model_id: int, name: str, limit: int) -> list[Unit]:
+    """A model's units of a lot or of a revision, the first ones."""
+    column = t.Unit.lot if kind is Kind.LOT else t.Unit.revision
+    rows = select(t.Unit).where(t.Unit.model_id == model_id, func.lower(column) == func.lower(name)).order_by(t.Unit.id)
+    return [unit_of(row) for row in session.scalars(rows.limit(limit))]
+
+
+def all_series(session: Session) -> Sequence[t.Series]:
+    """Every series, in the order in which they came."""
+    return session.scalars(select(t.Series).order_by(t.Series.id)).all()
+
+
+def model_ids(session: Session) -> Sequence[int]:
+    """Every model, by series, in the order in which they came."""
+    return session.scalars(select(t.Model.id).order_by(t.Model.series_id, t.Model.id)).all()
+
+
+def all_units(session: Session) -> list[Unit]:
+    """Every unit, by model, in the order in which they came."""
+    return [unit_of(row) for row in session.scalars(select(t.Unit).order_by(t.Unit.model_id, t.Unit.id))]
+
+
 def unit_ids(session: Session, model_id: int) -> Sequence[int]:
     """All units of a model."""
     return session.scalars(select(t.Unit.id).where(t.Unit.model_id == model_id).order_by(t.Unit.id)).all()
@@ -82,6 +106,23 @@ def has_series(session: Session, series_id: int) -> bool:
 def model_of_claim(session: Session, claim_id: int) -> int | None:
     """The model that a claim is made of."""
     return session.scalar(select(t.Claim.model_id).where(t.Claim.id == claim_id))
+
+
+def serials(session: Session, unit_ids: Sequence[int]) -> dict[int, str]:
+    """Units' serial numbers by their ids; those that are not on record are left out."""
+    rows = session.execute(select(t.Unit.id, t.Unit.serial).where(t.Unit.id.in_(unit_ids)))
+    return {row.id: row.serial for row in rows}
+
+
+def is_gone_by(session: Session, kind: Kind, model_id: int, name: str) -> bool:
+    """Whether a unit of the model (or a claim, of a document) goes by such a name."""
+    named = {
+        Kind.LOT: (t.Unit.model_id, t.Unit.lot),
+        Kind.REVISION: (t.Unit.model_id, t.Unit.revision),
+        Kind.DOCUMENT: (t.Claim.model_id, t.Claim.__table__.c.document),
+    }
+    of, column = named[kind]
+    return session.scalar(select(exists().where(of == model_id, func.lower(column) == func.lower(name)))) is True
 
 
 def models_of_claims(session: Session, claim_ids: Sequence[int]) -> dict[int, int]:
@@ -157,8 +198,30 @@ def _numbered(session: Session, parts: Sequence[str]) -> list[FoundName]:
     return found
 
 
-def series_entry(session: Session, series_id: int) -> tuple[str, str]:
-    """A series' name and purpose.
+def series_named(session: Session, name: str) -> int | None:
+    """The series of a name, in whatever case; None where there is none."""
+    return session.scalar(select(t.Series.id).where(func.lower(t.Series.name) == func.lower(name)))
+
+
+def model_named(session: Session, name: str) -> int | None:
+    """The model of a name, in whatever case; None where there is none."""
+    return session.scalar(select(t.Model.id).where(func.lower(t.Model.name) == func.lower(name)))
+
+
+def series_of_model(session: Session, model_id: int) -> int:
+    """The series of a model that is on record."""
+    return session.get_one(t.Model, model_id).series_id
+
+
+def units_called(session: Session, serials: Sequence[str]) -> list[Unit]:
+    """Units by their serial numbers, in whatever case, in the order in which they came."""
+    wanted = [serial.lower() for serial in serials]
+    rows = select(t.Unit).where(func.lower(t.Unit.serial).in_(wanted)).order_by(t.Unit.id)
+    return [unit_of(row) for row in session.scalars(rows)]
+
+
+def series_entry(session: Session, series_id: int) -> SeriesEntry:
+    """A series as it is entered.
 
     Raises:
         NotFound: there is none.
@@ -166,7 +229,7 @@ def series_entry(session: Session, series_id: int) -> tuple[str, str]:
     row = session.get(t.Series, series_id)
     if row is None:
         raise NotFound(f"There is no series number {series_id}.")
-    return row.name, row.purpose
+    return SeriesEntry(row.name, row.purpose, row.rating_step_watts, row.currency)
 
 
 def groups_in_use(session: Session, model_id: int) -> set[str]:

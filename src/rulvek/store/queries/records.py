@@ -3,6 +3,7 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
+from typing import Any
 
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
@@ -84,6 +85,30 @@ def history(session: Session, subjects: Sequence[str], limit: int = 100) -> list
     )
     rows = list(session.scalars(statement))[::-1]
     return [HistoryEntry(row.at, actor_of(row), row.action, str(row.detail.get("text", "")), row.hash) for row in rows]
+
+
+@dataclass(frozen=True, slots=True)
+class FullEntry:
+    """An entry of the audit chain with all that it tells."""
+
+    id: int
+    at: datetime
+    actor: Actor
+    action: str
+    subject: str
+    detail: dict[str, Any]
+    hash: str
+
+
+def history_page(session: Session, subjects: Sequence[str], before: int | None, limit: int) -> list[FullEntry]:
+    """Entries about any of the subjects, from before one on, the latest first."""
+    statement = select(t.AuditEntry).where(t.AuditEntry.subject.in_(subjects)).order_by(t.AuditEntry.id.desc())
+    if before is not None:
+        statement = statement.where(t.AuditEntry.id < before)
+    return [
+        FullEntry(row.id, row.at, actor_of(row), row.action, row.subject, row.detail, row.hash)
+        for row in session.scalars(statement.limit(limit))
+    ]
 
 
 @dataclass(frozen=True, slots=True)

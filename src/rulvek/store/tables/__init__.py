@@ -17,6 +17,7 @@ from rulvek.store.tables.base import Base
 from rulvek.store.tables.campaigns import AttemptChoice, Campaign, Preparation, Run
 from rulvek.store.tables.conclusions import ModelConclusion, UnitConclusion
 from rulvek.store.tables.gear import Bench, BenchLease, Instrument
+from rulvek.store.tables.kept import BroughtFile, KeptEntry
 from rulvek.store.tables.line import ChannelGroup, Claim, ClaimWithdrawal, Model, Series, Unit
 from rulvek.store.tables.people import Person, PersonSession, ScriptToken, SignInWait
 from rulvek.store.tables.versions import EntryVersion
@@ -29,6 +30,7 @@ __all__ = [
     "Base",
     "Bench",
     "BenchLease",
+    "BroughtFile",
     "Campaign",
     "CaptureFile",
     "ChannelGroup",
@@ -37,6 +39,7 @@ __all__ = [
     "EntryVersion",
     "GivenAnswer",
     "Instrument",
+    "KeptEntry",
     "Model",
     "ModelConclusion",
     "Overruling",

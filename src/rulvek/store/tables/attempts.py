@@ -12,7 +12,8 @@ from rulvek.store.tables.base import Base
 class Attempt(Base):
     """A try at a run; the second and later ones say why. ``skipped`` lists what was not seen to before power,
     ``instruments`` holds what was on the register for each role then; ``typed`` what a person wrote down, if it was
-    read by hand, ``recorded`` the file it was read from and what was found in it.
+    read by hand, ``recorded`` the file it was read from and what was found in it. ``simulated`` is null in attempts of
+    before: what their bench is tells it.
     """
 
     __tablename__ = "attempt"
@@ -28,6 +29,7 @@ class Attempt(Base):
     instruments: Mapped[dict[str, Any]] = mapped_column(default=dict)
     typed: Mapped[dict[str, Any]] = mapped_column(default=dict)
     recorded: Mapped[dict[str, Any]] = mapped_column(default=dict)
+    simulated: Mapped[bool | None]
 
 
 class AttemptEnding(Base):

@@ -12,7 +12,8 @@ from rulvek.store.tables.base import Base
 class Campaign(Base):
     """One unit on one bench through one plan, under one method profile. ``wishes`` is what the plan was made by.
 
-    ``runs_left`` are not done yet. While a table of results is ``arriving`` in pieces, nobody sees its campaigns.
+    ``runs_left`` are not done yet; none are of a campaign that ``came_from`` another lab. While a
+    table of results is ``arriving`` in pieces, nobody sees its campaigns.
     """
 
     __tablename__ = "campaign"
@@ -25,6 +26,7 @@ class Campaign(Base):
     wishes: Mapped[dict[str, Any]] = mapped_column(default=dict)
     runs_left: Mapped[int] = mapped_column(default=0)
     arriving: Mapped[bool] = mapped_column(default=False)
+    came_from: Mapped[str] = mapped_column(default="", server_default="")
     created_by: Mapped[str]
     created_at: Mapped[datetime]
 

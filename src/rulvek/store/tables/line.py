@@ -7,8 +7,9 @@ from sqlalchemy import ForeignKey, Text
 from sqlalchemy.orm import Mapped, composite, mapped_column
 
 from rulvek.core.records.claims import ClaimTerms
+from rulvek.core.records.facts import ModelFacts, UnitFacts
 from rulvek.store.tables.base import Base
-from rulvek.store.types import columns_of
+from rulvek.store.types import Shape, columns_of
 
 
 class Series(Base):
@@ -18,6 +19,8 @@ class Series(Base):
     id: Mapped[int] = mapped_column(primary_key=True)
     name: Mapped[str] = mapped_column(unique=True)
     purpose: Mapped[str]
+    rating_step_watts: Mapped[float | None]
+    currency: Mapped[str] = mapped_column(default="", server_default="")
 
 
 class Model(Base):
@@ -41,6 +44,7 @@ class Model(Base):
     design: Mapped[str]
     described_design: Mapped[str] = mapped_column(Text, default="", server_default="")
     fuse_amps: Mapped[list[Any]] = mapped_column(default=list)
+    facts: Mapped[ModelFacts] = mapped_column(Shape(ModelFacts), server_default="{}")
     version: Mapped[int] = mapped_column(default=0)
     claims_version: Mapped[int] = mapped_column(default=0)
 
@@ -56,6 +60,9 @@ class ChannelGroup(Base):
     rated_loads: Mapped[list[Any]]
     bridged_loads: Mapped[list[Any]]
     bass: Mapped[bool]
+    topology: Mapped[str] = mapped_column(default="", server_default="")
+    band_low_hz: Mapped[float | None]
+    band_high_hz: Mapped[float | None]
 
 
 class Claim(Base):
@@ -94,4 +101,5 @@ class Unit(Base):
     origin: Mapped[str]
     received_at: Mapped[datetime]
     design: Mapped[str | None]
+    facts: Mapped[UnitFacts] = mapped_column(Shape(UnitFacts), server_default="{}")
     version: Mapped[int] = mapped_column(default=0)

@@ -10,8 +10,8 @@ defineProps<{
   busy: boolean
   blocked: boolean
   live: boolean
-  /** Whose work is watched here; a watcher has no button that acts. */
-  watched: string | null
+  /** Whether somebody else's work is watched here; a watcher has no button that acts. */
+  watched: boolean
   off: OffState
   /** Whose run an Off from here would end, where it is not this person's on this page. */
   another: string

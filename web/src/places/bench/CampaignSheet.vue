@@ -5,7 +5,7 @@ import { useCampaign } from '../../api/queries'
 import { useRule } from '../../api/rule'
 import DecisionRule from '../../trade/DecisionRule.vue'
 import { figure } from '../../kit/quantity'
-import { MODE_WORDS, POLICY_WORDS, conditions, day, place } from '../../trade/format'
+import { BUNDLE, MODE_WORDS, POLICY_WORDS, conditions, day, place } from '../../trade/format'
 import PageFrame from '../../kit/PageFrame.vue'
 import ReachChart from '../../trade/ReachChart.vue'
 import { campaignTrail } from '../../trade/trails'
@@ -69,17 +69,29 @@ const asked = computed(() => (rule.value === 'as_stored' ? '' : `?rule=${rule.va
         </p>
       </div>
       <div class="actions no-print">
-        <a class="out" :href="`/api/campaigns/${campaign.id}/sheet.csv${asked}`" download>Save as CSV</a>
+        <span class="quiet" aria-hidden="true">Save as</span>
+        <a class="out" :href="`/api/campaigns/${campaign.id}/sheet.csv${asked}`" aria-label="Save as CSV" download
+          >CSV</a
+        >
         <a
           class="out"
           :href="`/api/campaigns/${campaign.id}${asked}`"
           :download="`${campaign.unit_serial}-campaign-${campaign.id}.json`"
-          >Save as JSON</a
+          aria-label="Save as JSON"
+          >JSON</a
+        >
+        <a
+          class="out"
+          :href="`/api/campaigns/${campaign.id}/bundle`"
+          aria-label="Save as bundle"
+          :title="BUNDLE"
+          download
+          >bundle</a
         >
         <a-button @click="print">Print</a-button>
         <RouterLink v-slot="{ navigate }" :to="`/campaigns/${campaign.id}/live`" custom>
-          <a-button :type="left ? 'primary' : 'default'" @click="navigate">{{
-            left ? `Go on: ${left} runs left` : 'Open the live bench'
+          <a-button :type="left && !campaign.came_from ? 'primary' : 'default'" @click="navigate">{{
+            campaign.came_from ? 'Look at the runs' : left ? `Go on: ${left} runs left` : 'Open the live bench'
           }}</a-button>
         </RouterLink>
       </div>
@@ -129,6 +141,9 @@ const asked = computed(() => (rule.value === 'as_stored' ? '' : `?rule=${rule.va
         </tbody>
       </table>
     </section>
+    <p class="chain quiet" title="A chain that was cut short later does not have this entry: rulvek verify">
+      Audit chain as of entry {{ campaign.chain_entry }}: <span class="mono">{{ campaign.chain_head }}</span>
+    </p>
   </div>
 </template>
 
@@ -142,14 +157,22 @@ const asked = computed(() => (rule.value === 'as_stored' ? '' : `?rule=${rule.va
   font-weight: 400;
 }
 .head {
+  flex-wrap: wrap;
   display: flex;
   justify-content: space-between;
   gap: 24px;
   align-items: flex-end;
 }
+.head > :first-child {
+  flex: 1 1 400px;
+}
 .actions {
+  flex: none;
+  max-width: 100%;
   display: flex;
-  gap: 14px;
+  flex-wrap: wrap;
+  justify-content: flex-end;
+  gap: 8px 14px;
   align-items: center;
   white-space: nowrap;
 }
@@ -157,6 +180,11 @@ h1 .mono {
   font-weight: 400;
   font-size: 18px;
   margin-left: 6px;
+}
+.chain {
+  margin-top: 22px;
+  font-size: 12px;
+  overflow-wrap: anywhere;
 }
 .skipped {
   font-size: 13px;

@@ -2,6 +2,7 @@
 // Who holds the bench. Others watch and may ask to take over; the holder answers, or silence does after a minute.
 import { computed } from 'vue'
 import client, { answered } from '../../api/client'
+import { useMay } from '../../api/me'
 import { useAct } from '../../kit/act'
 import { useWho } from '../../kit/who'
 import type { BenchView } from '../../api/types'
@@ -10,6 +11,7 @@ import ProblemNote from '../../kit/ProblemNote.vue'
 const props = defineProps<{ bench: BenchView }>()
 const person = useWho()
 /** Which bench the calls are about. */
+const mayMeasure = useMay('measure')
 const here = computed(() => ({ params: { query: { bench: props.bench.id } } }))
 const mine = computed(() => props.bench.holder !== null && props.bench.holder === person.name.value)
 const theirs = computed(() => props.bench.holder !== null && !mine.value)
@@ -29,6 +31,11 @@ const leave = () => act(() => answered(client.POST('/api/bench/hold/leave', here
     <a-button size="small" @click="answer(false)">Keep it</a-button>
     <span class="quiet">Without an answer it passes on in {{ Math.ceil(bench.asked_seconds_left ?? 0) }} s.</span>
   </div>
+  <p v-else-if="!mayMeasure" class="hold" role="status">
+    <span
+      ><strong>You are watching.</strong> Off is yours as everybody’s; the rest takes a technician or an engineer.</span
+    >
+  </p>
   <div v-else-if="theirs" class="hold" role="status">
     <span>
       <strong>{{ bench.holder }}</strong> is working at the bench; you are watching.

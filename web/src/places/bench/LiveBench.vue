@@ -3,7 +3,6 @@
 import { computed, ref } from 'vue'
 import { useBench, useCampaign } from '../../api/queries'
 import PageFrame from '../../kit/PageFrame.vue'
-import ProblemNote from '../../kit/ProblemNote.vue'
 import { figure } from '../../kit/quantity'
 import { POLICY_WORDS } from '../../trade/format'
 import { campaignTrail } from '../../trade/trails'
@@ -12,6 +11,7 @@ import BenchControls from './BenchControls.vue'
 import HoldNote from './HoldNote.vue'
 import LiveCharts from './LiveCharts.vue'
 import LiveHead from './LiveHead.vue'
+import LiveNotes from './LiveNotes.vue'
 import LiveReasons from './LiveReasons.vue'
 import ReadingSheet from './ReadingSheet.vue'
 import RunLadder from './RunLadder.vue'
@@ -25,7 +25,7 @@ const bench = useBench(() => campaign.value?.bench_id)
 const shown = useShownRun(() => props.id, campaign)
 const { runs, run, attempt, live, waiting, item, goOn, announcement } = shown
 const work = useBenchWork(() => props.id, campaign, bench, shown)
-const { asking, overlap, ticked, gainsApart, watching, busyElsewhere, blocked, another, off, action } = work
+const { asking, overlap, ticked, gainsApart, mayMeasure, watching, busyElsewhere, blocked, another, off, action } = work
 const controls = ref<InstanceType<typeof BenchControls>>()
 const showsList = computed(() => !attempt.value || (item.value !== null && !live.value))
 const allDone = computed(() => runs.value.length > 0 && runs.value.every((r) => r.state === 'done'))
@@ -63,16 +63,14 @@ useBenchKeys(shown, work)
       </aside>
       <section class="middle">
         <LiveHead :campaign="campaign" :run="run" :connected="shown.connected.value" />
-        <ProblemNote v-if="shown.problem.value" :error="shown.problem.value" />
-        <ProblemNote v-if="work.problem.value && !asking" :error="work.problem.value" />
-        <p v-if="busyElsewhere" class="busy">
-          {{ bench?.name }} is busy with {{ bench?.unit_serial }}.
-          <RouterLink :to="`/campaigns/${bench?.campaign_id}/live`">Watch that campaign</RouterLink>
-        </p>
-        <p v-if="waiting" class="busy waits" role="status">
-          Waiting to start: <strong>{{ waiting }}</strong>
-          <a-button size="small" @click="asking = 'hurry'">Start anyway …</a-button>
-        </p>
+        <LiveNotes
+          :problems="[shown.problem.value, asking ? null : work.problem.value]"
+          :elsewhere="busyElsewhere ? bench : undefined"
+          :came-from="campaign.came_from"
+          :waiting="waiting"
+          :may-hurry="mayMeasure"
+          @hurry="asking = 'hurry'"
+        />
         <BeforePower
           v-if="showsList"
           v-model:overlap="overlap"
@@ -80,7 +78,7 @@ useBenchKeys(shown, work)
           :campaign="campaign"
           :run="run"
           :next="item"
-          :busy="work.busy.value"
+          :busy="work.busy.value || !mayMeasure"
           :gains-apart="gainsApart"
           @see="work.see"
           @skip="work.askToSkip"
@@ -112,7 +110,7 @@ useBenchKeys(shown, work)
       :busy="work.busy.value"
       :blocked="blocked"
       :live="live"
-      :watched="watching ? (bench?.holder ?? null) : null"
+      :watched="watching"
       :off="off.state.value"
       :another="another"
       :switched-off-by="bench?.off_by ?? null"
@@ -124,7 +122,7 @@ useBenchKeys(shown, work)
       >
       <span class="quiet hint">
         <RouterLink v-if="attempt?.end" :to="`/attempts/${attempt.id}`">Open this run</RouterLink>
-        <button v-if="attempt" class="keys" @click="asking = 'comment'">Comment <kbd>C</kbd></button>
+        <button v-if="attempt && mayMeasure" class="keys" @click="asking = 'comment'">Comment <kbd>C</kbd></button>
       </span>
       <template #holder>
         <HoldNote v-if="bench && !watching && !bench.asked_by" :bench="bench" />
@@ -160,11 +158,6 @@ aside h2 .quiet {
   padding: 12px 14px 6px;
   min-height: 590px;
 }
-.busy {
-  padding: 8px 12px;
-  background: var(--warn-ground);
-  color: var(--warn-ink);
-}
 .hint {
   font-size: 14px;
 }
@@ -174,12 +167,6 @@ aside h2 .quiet {
   background: none;
   border: none;
   cursor: pointer;
-}
-.waits {
-  display: flex;
-  gap: 12px;
-  align-items: center;
-  margin-bottom: 8px;
 }
 .sheet-link {
   display: block;

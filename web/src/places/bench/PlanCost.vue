@@ -2,12 +2,11 @@
 // What a plan costs: runs, wirings, rewirings and time.
 import { computed } from 'vue'
 import type { PlanView } from '../../api/types'
-import { minutes } from '../../trade/format'
+import { counted, minutes } from '../../trade/format'
 
 const props = defineProps<{ plan: PlanView }>()
 const cannot = computed(() => props.plan.runs.filter((run) => run.obstacles.length).length)
 const saved = computed(() => props.plan.rewirings - props.plan.fewest_rewirings)
-const counted = (count: number, one: string) => `${count} ${one}${count === 1 ? '' : 's'}`
 </script>
 
 <template>

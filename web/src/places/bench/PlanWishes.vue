@@ -94,7 +94,7 @@ function wishTone(group: string, hz: number | null) {
       :max="supply[1]"
       :model-value="draft.held_volts ?? defaults.supply_volts"
       :problem="says('supply_volts')"
-      @update:model-value="wish('held_volts', $event)"
+      @update:model-value="wish('held_volts', $event ?? null)"
     />
     <template v-for="g in groups" :key="g.name">
       <NumberField
@@ -105,7 +105,7 @@ function wishTone(group: string, hz: number | null) {
         :max="20000"
         :model-value="draft.tones[g.name] ?? g.tone_hz"
         :problem="says(`tones.${g.name}`)"
-        @update:model-value="wishTone(g.name, $event)"
+        @update:model-value="wishTone(g.name, $event ?? null)"
       />
       <PickOne
         v-if="draft.modes.includes('burst')"
@@ -115,7 +115,12 @@ function wishTone(group: string, hz: number | null) {
         @update:model-value="wish('bursts', $event === null ? null : { ...draft.bursts, [g.name]: $event })"
       />
     </template>
-    <PickOne label="Dwell" :choices="DWELLS" :model-value="draft.dwell" @update:model-value="wish('dwell', $event)" />
+    <PickOne
+      label="Dwell"
+      :choices="DWELLS"
+      :model-value="draft.dwell"
+      @update:model-value="wish('dwell', $event ?? null)"
+    />
     <NumberField
       label="THD+N limit"
       unit="%"
@@ -124,7 +129,7 @@ function wishTone(group: string, hz: number | null) {
       :max="10"
       :model-value="draft.thd_n_limit"
       :problem="says('thd_n_limit')"
-      @update:model-value="wish('thd_n_limit', $event)"
+      @update:model-value="wish('thd_n_limit', $event ?? null)"
     />
     <label class="check wide">
       <input type="checkbox" :checked="draft.exploratory" @change="emit('wish', 'exploratory', !draft.exploratory)" />

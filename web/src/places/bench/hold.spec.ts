@@ -3,8 +3,8 @@ import { QueryClient, VueQueryPlugin } from '@tanstack/vue-query'
 import { flushPromises, mount } from '@vue/test-utils'
 import { beforeEach, expect, it, vi } from 'vitest'
 import api from '../../api/client'
-import { useWho } from '../../kit/who'
-import type { BenchView } from '../../api/types'
+import { useMe } from '../../api/me'
+import type { BenchView, Deed } from '../../api/types'
 import HoldNote from './HoldNote.vue'
 
 const bench = (changes: Partial<BenchView>) =>
@@ -26,7 +26,20 @@ beforeEach(() => {
     posted.push([path, init?.body])
     return Promise.resolve({ data: {} })
   }) as never)
-  useWho().answer('Tamsin')
+  return beingOneWhoMay('measure')
+})
+
+/** Be Tamsin, who may do these things. */
+async function beingOneWhoMay(...may: Deed[]) {
+  vi.spyOn(api, 'GET').mockResolvedValue({ data: { person: { id: 1, name: 'Tamsin' }, may } } as never)
+  await useMe().ask()
+}
+
+it('tells who only looks that Off is theirs, and offers nothing else', async () => {
+  await beingOneWhoMay('look')
+  const looking = note({ holder: 'Joren' })
+  expect(looking.text()).toContain('You are watching. Off is yours as everybody’s')
+  expect(looking.findAll('button')).toEqual([])
 })
 
 it('says nothing of a bench that nobody holds', () => {

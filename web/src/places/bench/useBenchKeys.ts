@@ -39,7 +39,7 @@ export function useBenchKeys(shown: ReturnType<typeof useShownRun>, work: Return
       key: 'c',
       does: 'comment on the attempt',
       act: () => (asking.value = 'comment'),
-      when: () => attempt.value !== null,
+      when: () => attempt.value !== null && work.mayMeasure.value,
     },
     ...[1, 2, 3, 4, 5, 6, 7, 8, 9].map((wiring) => ({
       key: String(wiring),

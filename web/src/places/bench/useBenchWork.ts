@@ -3,6 +3,7 @@ import { useQueryClient } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
 import type { ComputedRef, Ref } from 'vue'
 import client, { answered } from '../../api/client'
+import { useMay } from '../../api/me'
 import { useRule } from '../../api/rule'
 import type { BenchView, CampaignView } from '../../api/types'
 import { useAct } from '../../kit/act'
@@ -31,7 +32,13 @@ export function useBenchWork(
   /** Controls of the unit that were looked at, by name; all of them together are one item before power. */
   const ticked = ref<string[]>([])
 
-  const watching = computed(() => !!bench.value?.holder && bench.value.holder !== person.name.value)
+  const measures = useMay('measure')
+  /** Nobody works here at what another lab conducted. */
+  const mayMeasure = computed(() => measures.value && !campaign.value?.came_from)
+  /** Somebody else works there, or this person only looks. */
+  const watching = computed(
+    () => !mayMeasure.value || (!!bench.value?.holder && bench.value.holder !== person.name.value),
+  )
   const busyElsewhere = computed(
     () => bench.value !== undefined && bench.value.state !== 'idle' && bench.value.campaign_id !== id(),
   )
@@ -154,6 +161,7 @@ export function useBenchWork(
     overlap,
     ticked,
     gainsApart,
+    mayMeasure,
     watching,
     busyElsewhere,
     blocked,

@@ -3,6 +3,7 @@
 import { computed, ref } from 'vue'
 import client, { answered } from '../../api/client'
 import { useAttempt } from '../../api/queries'
+import { useMay } from '../../api/me'
 import { useAct } from '../../kit/act'
 import { useKeys } from '../../kit/keys'
 import PageFrame from '../../kit/PageFrame.vue'
@@ -56,6 +57,14 @@ const comments = useAct(
   { done: () => (commenting.value = false) },
 )
 const withdrawing = ref(false)
+const mayMeasure = useMay('measure')
+const mayPlan = useMay('plan')
+const maySign = useMay('sign')
+/** What the person may set aside: an engineer notes and doubts, a reviewer what makes a reading invalid. */
+const weights = computed(() => [
+  ...(mayPlan.value ? (['doubt'] as const) : []),
+  ...(maySign.value ? (['invalid'] as const) : []),
+])
 /** Withdraw the reading, or let it count again: whichever it is not now. */
 const withdrawals = useAct(
   (reason: string) =>
@@ -83,13 +92,15 @@ useKeys([
       <ul v-if="attempt.circumstances.length" class="circumstances">
         <li v-for="what in attempt.circumstances" :key="what">{{ what }}</li>
       </ul>
-      <FindingsList :findings="attempt.findings" may-overrule @overrule="overruling = $event" />
+      <FindingsList :findings="attempt.findings" :overrules="weights" @overrule="overruling = $event" />
       <p v-for="r in attempt.remarks" :key="r.at" class="remark">
         “{{ r.text }}” <span class="quiet">– {{ r.by }}, {{ moment(r.at) }}</span>
       </p>
       <p class="no-print">
-        <button class="plain" @click="commenting = true">Comment on this attempt … <kbd>C</kbd></button>
-        <button v-if="attempt.readings.length" class="plain" @click="withdrawing = true">
+        <button v-if="mayMeasure" class="plain" @click="commenting = true">
+          Comment on this attempt … <kbd>C</kbd>
+        </button>
+        <button v-if="mayPlan && attempt.readings.length" class="plain" @click="withdrawing = true">
           {{ attempt.withdrawn ? 'Let the reading count again …' : 'Withdraw the reading …' }}
         </button>
       </p>

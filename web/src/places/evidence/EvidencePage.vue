@@ -1,5 +1,6 @@
 <script setup lang="ts">
 // All attempts, the newest first, read on page by page; or those that are asked for in the address.
+import { useMay } from '../../api/me'
 import { useInfiniteQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
 import { useRoute } from 'vue-router'
@@ -63,6 +64,7 @@ const COLUMNS: Column<AttemptRow>[] = [
   { key: 'by', head: 'By', text: (a) => a.started_by },
   { key: 'started', head: 'Started', look: 'quiet', text: (a) => moment(a.started_at), value: (a) => a.started_at },
 ]
+const mayMeasure = useMay('measure')
 </script>
 
 <template>
@@ -73,7 +75,7 @@ const COLUMNS: Column<AttemptRow>[] = [
           <h1>Evidence</h1>
           <p class="quiet">Every attempt at every run; nothing is ever overwritten.</p>
         </div>
-        <RouterLink v-slot="{ navigate }" to="/evidence/earlier" custom>
+        <RouterLink v-if="mayMeasure" v-slot="{ navigate }" to="/evidence/earlier" custom>
           <a-button @click="navigate">Take in a table of earlier results</a-button>
         </RouterLink>
       </header>

@@ -3,6 +3,7 @@
 import { computed, ref } from 'vue'
 import client, { answered } from '../../api/client'
 import type { AttemptPage, SecondView } from '../../api/types'
+import { useMay } from '../../api/me'
 import { useAct } from '../../kit/act'
 import type { Column } from '../../kit/columns'
 import DataTable from '../../kit/DataTable.vue'
@@ -16,6 +17,7 @@ import { channelName, decibels } from '../../trade/format'
 import { powerColumns } from '../../trade/powerColumns'
 
 const props = defineProps<{ page: AttemptPage }>()
+const mayMeasure = useMay('measure')
 const SORTS = [
   { value: 'volts_rms', label: 'V rms' },
   { value: 'watts', label: 'W' },
@@ -84,7 +86,7 @@ const COLUMNS: Column<SecondView>[] = [
         ><span :class="{ danger: row.disagrees }">{{ decibels(row.normalised_error) }}</span></template
       >
     </DataTable>
-    <button class="plain" @click="ask">Add a second instrument’s reading …</button>
+    <button v-if="mayMeasure" class="plain" @click="ask">Add a second instrument’s reading …</button>
     <FormDialog
       :open="open"
       title="A second instrument, same attempt"

@@ -3,6 +3,7 @@
 import { useQuery } from '@tanstack/vue-query'
 import { computed, nextTick, reactive, ref } from 'vue'
 import client, { answered } from '../../api/client'
+import { useMay } from '../../api/me'
 import type { GearView, InstrumentView } from '../../api/types'
 import { useAct } from '../../kit/act'
 import type { Column } from '../../kit/columns'
@@ -26,6 +27,7 @@ const {
   isPending,
   refetch,
 } = useQuery({ queryKey: ['gear'], queryFn: () => answered(client.GET('/api/gear')) })
+const mayPlan = useMay('plan')
 const entering = ref(false)
 const form = ref<HTMLElement>()
 const EMPTY = {
@@ -106,7 +108,7 @@ const COLUMNS: Column<InstrumentView>[] = [
           <h1>Gear</h1>
           <p class="quiet">What readings are taken with; each reading keeps what was in use on its day.</p>
         </div>
-        <a-button v-if="!entering" type="primary" @click="ask()">Enter an instrument</a-button>
+        <a-button v-if="mayPlan && !entering" type="primary" @click="ask()">Enter an instrument</a-button>
       </header>
     </template>
 
@@ -158,7 +160,9 @@ const COLUMNS: Column<InstrumentView>[] = [
               state(row)
             }}</span></template
           >
-          <template #act="{ row }"><a-button size="small" @click="ask(row.entry)">Calibrated …</a-button></template>
+          <template #act="{ row }"
+            ><a-button v-if="mayPlan" size="small" @click="ask(row.entry)">Calibrated …</a-button></template
+          >
         </DataTable>
       </section>
 

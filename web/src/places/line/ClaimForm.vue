@@ -12,7 +12,7 @@ import PickOne from '../../kit/PickOne.vue'
 import { saysOf } from '../../kit/problem'
 import TextField from '../../kit/TextField.vue'
 import ChangedNote from '../../trade/ChangedNote.vue'
-import './entry.css'
+import '../../kit/entry.css'
 
 const props = defineProps<{ open: boolean; model: ModelView }>()
 const emit = defineEmits<{ close: [] }>()
@@ -45,6 +45,7 @@ const BLANK: Stated & { wiring: Wiring; unstated: boolean } = {
   thd_n_percent: null,
   band_low_hz: null,
   band_high_hz: null,
+  stands_at: null,
 }
 const kept = useDraft(`rulvek.claim.${props.model.id}`, BLANK, sessionStorage)
 const { draft } = kept
@@ -93,6 +94,14 @@ const says = (field: string) => saysOf(problem.value, field)
         :max="200"
         placeholder="Owner's manual, revision C"
         :problem="says('document')"
+      />
+      <TextField
+        v-model="draft.stands_at"
+        class="wide"
+        label="Where in it"
+        :max="200"
+        placeholder="page 12, table 2"
+        :problem="says('stands_at')"
       />
       <NumberField v-model="draft.watts" label="Power" unit="W" :min="0" :problem="says('watts')" />
       <NumberField v-model="draft.load_ohms" label="Load" unit="Ω" :min="0" :problem="says('load_ohms')" />

@@ -6,14 +6,14 @@ import DataTable from '../../kit/DataTable.vue'
 import { conditions, place } from '../../trade/format'
 import VerdictMark from '../../trade/VerdictMark.vue'
 
-const props = defineProps<{ claims: readonly ClaimView[]; model: string }>()
+const props = defineProps<{ claims: readonly ClaimView[]; model: string; mayWithdraw: boolean }>()
 const emit = defineEmits<{ withdraw: [claim: ClaimView] }>()
 const other = (id: number) => props.claims.find((c) => c.id === id)
 const COLUMNS: Column<ClaimView>[] = [
   { key: 'claim', head: 'Claim', unit: 'W', text: (c) => `${c.watts}`, value: (c) => c.watts, num: true },
   { key: 'at', head: 'At', text: (c) => `${c.group}, ${place(c)}`, look: 'at' },
   { key: 'conditions', head: 'Conditions', text: (c) => conditions(c), look: 'conditions' },
-  { key: 'document', head: 'Document', text: (c) => c.document },
+  { key: 'document', head: 'Document', text: (c) => [c.document, c.stands_at].filter(Boolean).join(', ') },
   { key: 'verdict', head: 'Verdict', text: (c) => c.verdict?.kind ?? '' },
   { key: 'why', head: 'Why', text: (c) => c.verdict?.reason ?? '', look: 'why' },
   { key: 'act', head: '', text: () => '', unsorted: true },
@@ -47,7 +47,7 @@ const COLUMNS: Column<ClaimView>[] = [
       </span>
     </template>
     <template #act="{ row }">
-      <a-button size="small" type="text" @click="emit('withdraw', row)">Withdraw</a-button>
+      <a-button v-if="mayWithdraw" size="small" type="text" @click="emit('withdraw', row)">Withdraw</a-button>
     </template>
   </DataTable>
 </template>

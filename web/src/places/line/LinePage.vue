@@ -17,6 +17,7 @@ const SeriesForm = defineAsyncComponent(() => import('./SeriesForm.vue'))
 
 const { data: line, error, isPending, refetch, hasNextPage, fetchNextPage, isFetchingNextPage } = useLine()
 const mayDescribe = useMay('describe')
+const mayPlan = useMay('plan')
 const route = useRoute()
 const router = useRouter()
 const adding = ref(false)
@@ -70,6 +71,8 @@ function scale(model: ModelRow): number {
     <h1>Line</h1>
     <p class="quiet">What each model delivers, and whether that backs what is published.</p>
     <button v-if="mayDescribe" type="button" class="add to-line" @click="adding = true">Add a series</button>
+    <RouterLink class="add to-line no-print" to="/line/spreadsheet">Spreadsheet</RouterLink>
+    <RouterLink v-if="mayPlan" class="add to-line no-print" to="/line/bundle">From another lab</RouterLink>
     <div class="filters" role="group" aria-label="Show models with a claim that is …">
       <button :aria-pressed="!state" @click="setState(null)">All</button>
       <button v-for="kind in LEGEND" :key="kind" :aria-pressed="state === kind" @click="setState(kind)">
@@ -195,8 +198,12 @@ function scale(model: ModelRow): number {
 .add:hover {
   background: var(--hover);
 }
+/* What is done with the whole line stands at its right. */
+.head > p {
+  flex: 1;
+}
 .add.to-line {
-  margin-left: auto;
+  margin-left: 0;
   padding: 5px 12px;
   color: inherit;
   background: var(--sheet);

@@ -5,6 +5,7 @@ import { useRouter } from 'vue-router'
 import client, { answered } from '../../api/client'
 import { useAct } from '../../kit/act'
 import { useDraft } from '../../kit/draft'
+import AreaField from '../../kit/AreaField.vue'
 import DraftNote from '../../kit/DraftNote.vue'
 import FormDialog from '../../kit/FormDialog.vue'
 import NumberField from '../../kit/NumberField.vue'
@@ -13,9 +14,10 @@ import { saysOf } from '../../kit/problem'
 import TextField from '../../kit/TextField.vue'
 import type { ModelEntry } from '../../api/types'
 import { BLANK_GROUP, BLANK_MODEL, channelsOf, draftOf, missingOfModel, modelOf, wrongOf } from './lineEntry'
-import StaleNote from './StaleNote.vue'
-import { useEntry } from './useEntry'
-import './entry.css'
+import ChangedNote from '../../trade/ChangedNote.vue'
+import StaleNote from '../../kit/StaleNote.vue'
+import { useEntry } from '../../kit/useEntry'
+import '../../kit/entry.css'
 
 const props = defineProps<{
   open: boolean
@@ -29,12 +31,26 @@ const TOPOLOGIES = [
   { value: 'D', label: 'Class D' },
   { value: 'AB', label: 'Class AB' },
 ] as const
+const OWN_TOPOLOGIES = [{ value: '', label: 'as the model' }, ...TOPOLOGIES] as const
 const kept = useDraft(
   props.model ? `rulvek.model-change.${props.model}` : `rulvek.model.${props.series.id}`,
   BLANK_MODEL,
   sessionStorage,
 )
 const { draft } = kept
+/** Whether its supply is regulated: known to be, known not to be, or not known. */
+const REGULATION = [
+  { value: 'no', label: 'not regulated' },
+  { value: 'yes', label: 'regulated' },
+  { value: 'unknown', label: 'not known' },
+] as const
+const regulation = computed({
+  get: () => (!draft.value.facts.regulation_known ? 'unknown' : draft.value.regulated ? 'yes' : 'no'),
+  set: (now) => {
+    draft.value.regulated = now === 'yes'
+    draft.value.facts.regulation_known = now !== 'unknown'
+  },
+})
 const channels = computed(() => channelsOf(draft.value.groups))
 const missing = computed(() => missingOfModel(draft.value))
 const add = useAct(
@@ -85,6 +101,7 @@ const says = (field: string) => saysOf(problem.value, field)
     @cancel="emit('close')"
   >
     <DraftNote v-if="!model" :draft="kept" />
+    <ChangedNote v-else :subject="`model/${model}`" :open="open" />
     <div class="entry">
       <TextField v-model="draft.name" label="Name" :max="80" :problem="says('name')" />
       <PickOne v-model="draft.topology" label="Output stages" :choices="TOPOLOGIES" />
@@ -119,6 +136,15 @@ const says = (field: string) => saysOf(problem.value, field)
           :problem="wrongOf(group.bridged) || says(`groups.${i}.bridged_loads`)"
         />
         <a-checkbox v-model:checked="group.bass" class="check">bass only</a-checkbox>
+        <NumberField
+          v-model="group.low"
+          label="Stated band from"
+          unit="Hz"
+          :min="1"
+          :problem="says(`groups.${i}.band_low_hz`)"
+        />
+        <NumberField v-model="group.high" label="to" unit="Hz" :min="1" :problem="says(`groups.${i}.band_high_hz`)" />
+        <PickOne v-model="group.topology" label="Output stages" :choices="OWN_TOPOLOGIES" />
         <a-button
           v-if="draft.groups.length > 1"
           class="drop"
@@ -164,11 +190,13 @@ const says = (field: string) => saysOf(problem.value, field)
         placeholder="40 40"
         :problem="wrongOf(draft.fuses) || says('fuse_amps')"
       />
-      <a-checkbox v-model:checked="draft.regulated" class="check wide">its supply is regulated</a-checkbox>
-      <label class="wide area"
-        >Controls in test position, one a line
-        <a-textarea v-model:value="draft.controls" :rows="2" :maxlength="2000" placeholder="Low-pass off" />
-      </label>
+      <PickOne v-model="regulation" class="wide" label="Its own supply" :choices="REGULATION" spread />
+      <AreaField
+        v-model="draft.controls"
+        class="wide"
+        label="Controls in test position, one a line"
+        placeholder="Low-pass off"
+      />
     </div>
     <StaleNote :differences="change.differences.value" @mine="change.keepMine" @theirs="change.takeTheirs" />
   </FormDialog>
@@ -208,10 +236,5 @@ const says = (field: string) => saysOf(problem.value, field)
 }
 .box.bass {
   border-width: 2px;
-}
-.area {
-  display: grid;
-  gap: 2px;
-  font-size: 14px;
 }
 </style>

@@ -5,18 +5,24 @@ import client, { answered } from '../../api/client'
 import { useAct } from '../../kit/act'
 import ChangedNote from '../../trade/ChangedNote.vue'
 import ReasonDialog from '../../kit/ReasonDialog.vue'
+import { DOCUMENTS, useKept } from '../../api/kept'
+import type { DocumentView } from '../../api/kept'
 import { useMay } from '../../api/me'
 import { useModel } from '../../api/queries'
 import type { ClaimView, ModelEntry, VersionView } from '../../api/types'
-import { day, place } from '../../trade/format'
+import { BUNDLE, day, place } from '../../trade/format'
 import PageFrame from '../../kit/PageFrame.vue'
 import ReachChart from '../../trade/ReachChart.vue'
 import ClaimForm from './ClaimForm.vue'
 import ClaimsTable from './ClaimsTable.vue'
 import ModelForm from './ModelForm.vue'
 import StandInForm from './StandInForm.vue'
-import VersionsDialog from './VersionsDialog.vue'
-import UnitForm from './UnitForm.vue'
+import VersionsDialog from '../../trade/VersionsDialog.vue'
+import DocumentForm from '../dossier/DocumentForm.vue'
+import LotsSection from '../dossier/LotsSection.vue'
+import PapersPicture from '../dossier/PapersPicture.vue'
+import SaidList from '../dossier/SaidList.vue'
+import ModelFactsForm from './ModelFactsForm.vue'
 import UnitsTable from './UnitsTable.vue'
 import DecisionRule from '../../trade/DecisionRule.vue'
 
@@ -38,13 +44,23 @@ const facts = computed(() => {
   return [one.description, `class ${one.topology}`, supply].filter(Boolean).join(' · ')
 })
 const adding = ref(false)
-const receiving = ref(false)
+const describing = ref(false)
+/** The document that is changed; null for a new one. */
+const paper = ref<DocumentView | null | undefined>()
+const { open: papers } = useKept(DOCUMENTS, () => props.id)
 const choosing = ref(false)
 const changing = ref(false)
 const looking = ref(false)
 const mayDescribe = useMay('describe')
 const mayMeasure = useMay('measure')
 const withdrawing = ref<ClaimView | null>(null)
+const beside = computed(
+  () =>
+    `/side-by-side?kind=unit&id=${model.value?.units
+      .slice(0, 6)
+      .map((unit) => unit.id)
+      .join(',')}`,
+)
 const standing = computed(() => model.value?.claims.filter((c) => !c.withdrawn) ?? [])
 const withdrawn = computed(() => model.value?.claims.filter((c) => c.withdrawn) ?? [])
 
@@ -87,21 +103,22 @@ function askToWithdraw(claim: ClaimView | null) {
     @retry="refetch"
   />
   <template v-if="model">
-    <header class="head">
+    <header class="named">
       <h1>{{ model.name }}</h1>
-      <p class="quiet">
-        {{ facts }}
-        <a-button v-if="mayDescribe" class="no-print" size="small" type="link" @click="changing = true"
-          >Change</a-button
-        >
-        <a-button class="no-print" size="small" type="link" @click="looking = true">Versions</a-button>
-      </p>
+      <p class="quiet">{{ facts }}</p>
+      <nav class="no-print" aria-label="This model">
+        <a-button v-if="mayDescribe" size="small" type="link" @click="changing = true">Change</a-button>
+        <a-button size="small" type="link" @click="looking = true">Versions</a-button>
+        <RouterLink :to="`/history/model/${model.id}`">History</RouterLink>
+        <a :href="`/api/models/${model.id}/bundle`" :title="BUNDLE" download>Save as bundle</a>
+      </nav>
     </header>
 
     <section class="section">
       <header>
         <h2>Reach</h2>
         <span class="quiet">weakest channel of the weakest unit; “bridged” per pair</span>
+        <RouterLink class="no-print" :to="`/models/${model.id}/bears`">What its units bear</RouterLink>
         <span class="spacer" />
         <a-button v-if="mayDescribe" type="link" @click="choosing = true"
           >Simulated stand-in: {{ model.stand_in_described ? 'described' : model.stand_in || 'none' }}</a-button
@@ -116,12 +133,17 @@ function askToWithdraw(claim: ClaimView | null) {
         <span class="quiet">{{ standing.length }} published</span>
         <span class="spacer" />
         <DecisionRule />
+        <a-button v-if="mayDescribe" type="link" @click="paper = null">Add a document</a-button>
         <a-button v-if="mayDescribe" @click="adding = true">Add a claim</a-button>
       </header>
       <p v-if="!standing.length" class="empty quiet">
         Nothing is claimed yet. Add what manual, carton and web page state, each with its conditions.
       </p>
-      <ClaimsTable v-else :claims="standing" :model="model.name" @withdraw="askToWithdraw" />
+      <template v-else>
+        <PapersPicture :model="model" :papers="papers" :may-change="mayDescribe" @change="paper = $event" />
+        <h3 class="each">Claim by claim</h3>
+        <ClaimsTable :claims="standing" :model="model.name" :may-withdraw="mayDescribe" @withdraw="askToWithdraw" />
+      </template>
       <details v-if="withdrawn.length" class="withdrawn">
         <summary>{{ withdrawn.length }} withdrawn</summary>
         <ul>
@@ -138,7 +160,10 @@ function askToWithdraw(claim: ClaimView | null) {
         <h2>Units</h2>
         <span class="quiet">{{ model.units_in_all }}</span>
         <span class="spacer" />
-        <a-button v-if="mayMeasure" @click="receiving = true">Receive a unit</a-button>
+        <RouterLink v-if="model.units.length > 1" :to="beside">Side by side</RouterLink>
+        <RouterLink v-if="mayMeasure" v-slot="{ navigate }" :to="`/models/${model.id}/receive`" custom>
+          <a-button @click="navigate">Receive a unit</a-button>
+        </RouterLink>
       </header>
       <p v-if="!model.units.length" class="empty quiet">No unit is here yet. Receive one to plan a campaign on it.</p>
       <UnitsTable
@@ -147,6 +172,17 @@ function askToWithdraw(claim: ClaimView | null) {
         :more="{ has: !!hasNextPage, loading: isFetchingNextPage }"
         @more="fetchNextPage()"
       />
+    </section>
+
+    <LotsSection :model="model" :may-change="mayDescribe" />
+
+    <section class="section">
+      <header>
+        <h2>About it</h2>
+        <span class="spacer" />
+        <a-button v-if="mayDescribe" type="link" @click="describing = true">Change</a-button>
+      </header>
+      <SaidList :said="model.said" />
     </section>
 
     <ModelForm
@@ -165,7 +201,8 @@ function askToWithdraw(claim: ClaimView | null) {
       @close="looking = false"
     />
     <StandInForm :open="choosing" :model="model" @close="choosing = false" />
-    <UnitForm :open="receiving" :model="model" @close="receiving = false" />
+    <DocumentForm v-if="paper !== undefined" :model="model.id" :kept="paper" @close="paper = undefined" />
+    <ModelFactsForm v-if="describing" :model="model" @close="describing = false" />
     <ClaimForm :open="adding" :model="model" @close="adding = false" />
     <ReasonDialog
       :open="withdrawing !== null"
@@ -190,6 +227,10 @@ function askToWithdraw(claim: ClaimView | null) {
 <style scoped>
 .empty {
   padding: 14px 0;
+}
+.each {
+  margin: 22px 0 2px;
+  font-size: 15px;
 }
 .withdrawn {
   margin-top: 10px;

@@ -7,8 +7,10 @@ import FormDialog from '../../kit/FormDialog.vue'
 import { saysOf } from '../../kit/problem'
 import TextField from '../../kit/TextField.vue'
 import type { SeriesEntry } from '../../api/types'
-import StaleNote from './StaleNote.vue'
-import { useEntry } from './useEntry'
+import NumberField from '../../kit/NumberField.vue'
+import ChangedNote from '../../trade/ChangedNote.vue'
+import StaleNote from '../../kit/StaleNote.vue'
+import { useEntry } from '../../kit/useEntry'
 
 const props = defineProps<{
   open: boolean
@@ -16,11 +18,8 @@ const props = defineProps<{
   series?: number
 }>()
 const emit = defineEmits<{ close: [] }>()
-const kept = useDraft(
-  props.series ? `rulvek.series-change.${props.series}` : 'rulvek.series',
-  { name: '', purpose: '' },
-  sessionStorage,
-)
+const BLANK = { name: '', purpose: '', rating_step_watts: null as number | null, currency: '' }
+const kept = useDraft(props.series ? `rulvek.series-change.${props.series}` : 'rulvek.series', BLANK, sessionStorage)
 const { draft } = kept
 const add = useAct(() => answered(client.POST('/api/series', { body: draft.value })), {
   done: () => {
@@ -32,7 +31,7 @@ const path = () => ({ path: { series_id: props.series! } })
 const change = useEntry<SeriesEntry>(
   () => props.open && !!props.series,
   () => answered(client.GET('/api/series/{series_id}/entry', { params: path() })),
-  (entry) => (draft.value = { name: entry.name, purpose: entry.purpose ?? '' }),
+  (entry) => (draft.value = { ...BLANK, ...entry, rating_step_watts: entry.rating_step_watts ?? null }),
   () => draft.value,
   (body, seen) =>
     answered(
@@ -59,6 +58,21 @@ const { act, pending, problem } = props.series ? change : add
   >
     <TextField v-model="draft.name" label="Name" :max="80" :problem="saysOf(problem, 'name')" />
     <TextField v-model="draft.purpose" label="What it is for" :max="200" placeholder="Boats" />
+    <NumberField
+      v-model="draft.rating_step_watts"
+      label="Ratings are rounded to steps of"
+      unit="W"
+      :min="0.1"
+      :problem="saysOf(problem, 'rating_step_watts')"
+    />
+    <TextField
+      v-model="draft.currency"
+      label="Currency of its prices"
+      :max="3"
+      placeholder="EUR"
+      :problem="saysOf(problem, 'currency')"
+    />
+    <ChangedNote v-if="series" :subject="`series/${series}`" :open="open" />
     <StaleNote :differences="change.differences.value" @mine="change.keepMine" @theirs="change.takeTheirs" />
   </FormDialog>
 </template>

@@ -1,54 +1,26 @@
 <script setup lang="ts">
-// Receives a unit of a model, or changes what is said of one.
-import { useRouter } from 'vue-router'
+// Changes what is said of a unit.
 import client, { answered } from '../../api/client'
-import type { ModelView, UnitEntry } from '../../api/types'
-import { useAct } from '../../kit/act'
-import DateField from '../../kit/DateField.vue'
+import type { UnitEntry } from '../../api/types'
 import { useDraft } from '../../kit/draft'
 import FormDialog from '../../kit/FormDialog.vue'
 import { saysOf } from '../../kit/problem'
-import TextField from '../../kit/TextField.vue'
-import StaleNote from './StaleNote.vue'
-import { useEntry } from './useEntry'
+import StaleNote from '../../kit/StaleNote.vue'
+import { useEntry } from '../../kit/useEntry'
+import ChangedNote from '../../trade/ChangedNote.vue'
+import UnitFields from './UnitFields.vue'
+import { BLANK_UNIT, unitDraft, unitOf } from './unitDraft'
 
-const props = defineProps<{
-  open: boolean
-  model: Pick<ModelView, 'id' | 'name'>
-  /** The unit that is changed; a new one is received where none is named. */
-  unit?: number
-}>()
+const props = defineProps<{ model: { id: number; name: string }; unit: number }>()
 const emit = defineEmits<{ close: [] }>()
-const router = useRouter()
-const BLANK = { serial: '', lot: '', revision: '', origin: '', received_on: null as string | null }
-const kept = useDraft(
-  props.unit ? `rulvek.unit-change.${props.unit}` : `rulvek.unit.${props.model.id}`,
-  BLANK,
-  sessionStorage,
-)
+const kept = useDraft(`rulvek.unit-change.${props.unit}`, BLANK_UNIT, sessionStorage)
 const { draft } = kept
-const receive = useAct(
-  () =>
-    answered(
-      client.POST('/api/models/{model_id}/units', {
-        params: { path: { model_id: props.model.id } },
-        body: draft.value,
-      }),
-    ),
-  {
-    done: async (made) => {
-      kept.forget()
-      emit('close')
-      await router.push(`/units/${made.id}`)
-    },
-  },
-)
-const path = () => ({ path: { unit_id: props.unit! } })
-const change = useEntry<UnitEntry>(
-  () => props.open && !!props.unit,
+const path = () => ({ path: { unit_id: props.unit } })
+const { act, pending, problem, differences, keepMine, takeTheirs } = useEntry<UnitEntry>(
+  () => true,
   () => answered(client.GET('/api/units/{unit_id}/entry', { params: path() })),
-  (entry) => (draft.value = { ...BLANK, ...entry, received_on: entry.received_on ?? null }),
-  () => draft.value,
+  (entry) => (draft.value = unitDraft(entry)),
+  () => unitOf(draft.value),
   (body, seen) =>
     answered(
       client.PUT('/api/units/{unit_id}/entry', { params: { ...path(), header: { 'If-Match': `${seen}` } }, body }),
@@ -58,33 +30,23 @@ const change = useEntry<UnitEntry>(
     emit('close')
   },
 )
-const { act, pending, problem } = props.unit ? change : receive
-const says = (field: string) => saysOf(problem.value, field)
 </script>
 
 <template>
   <FormDialog
-    :open="open"
-    :title="unit ? 'Change the unit' : 'Receive a unit'"
-    :act="unit ? 'Keep the change' : 'Receive the unit'"
+    open
+    title="Change the unit"
+    act="Keep the change"
     :hint="`A unit of ${model.name}.`"
     :ready="!!draft.serial.trim()"
     :pending="pending"
     :problem="problem"
+    :width="640"
     @done="act"
     @cancel="emit('close')"
   >
-    <TextField v-model="draft.serial" label="Serial number" :max="80" :problem="says('serial')" />
-    <TextField v-model="draft.lot" label="Lot" :max="80" :problem="says('lot')" />
-    <TextField v-model="draft.revision" label="Revision" :max="80" :problem="says('revision')" />
-    <TextField
-      v-model="draft.origin"
-      label="Where from"
-      :max="200"
-      placeholder="Pulled from production"
-      :problem="says('origin')"
-    />
-    <DateField v-model="draft.received_on" label="Received on" placeholder="today" :problem="says('received_on')" />
-    <StaleNote :differences="change.differences.value" @mine="change.keepMine" @theirs="change.takeTheirs" />
+    <ChangedNote :subject="`unit/${unit}`" open />
+    <UnitFields v-model="draft" :model="model.id" :says="(field) => saysOf(problem, field)" />
+    <StaleNote :differences="differences" @mine="keepMine" @theirs="takeTheirs" />
   </FormDialog>
 </template>

@@ -8,7 +8,7 @@ import type { CampaignRow, UnitEntry, VersionView } from '../../api/types'
 import type { Column } from '../../kit/columns'
 import DataTable from '../../kit/DataTable.vue'
 import { figure } from '../../kit/quantity'
-import { day, moment, place } from '../../trade/format'
+import { BUNDLE, day, moment, place } from '../../trade/format'
 import HistoryList from '../../trade/HistoryList.vue'
 import PageFrame from '../../kit/PageFrame.vue'
 import ReachChart from '../../trade/ReachChart.vue'
@@ -17,7 +17,7 @@ import SettleLink from '../../trade/SettleLink.vue'
 import VerdictMark from '../../trade/VerdictMark.vue'
 import ComparedSection from './ComparedSection.vue'
 import UnitForm from './UnitForm.vue'
-import VersionsDialog from './VersionsDialog.vue'
+import VersionsDialog from '../../trade/VersionsDialog.vue'
 import VoltageSection from './VoltageSection.vue'
 import DecisionRule from '../../trade/DecisionRule.vue'
 
@@ -55,13 +55,15 @@ const CAMPAIGNS: Column<CampaignRow>[] = [
 /** Where it came from, in a line; what nobody entered is left out. */
 const facts = computed(() => {
   if (!data.value) return ''
-  const { lot, revision, origin, received_at } = data.value.unit
+  const { lot, revision, origin, received_at, facts: more } = data.value.unit
   const came = `received ${day(received_at)}`
   const words = [
     data.value.model.name,
     lot && `lot ${lot}`,
     revision && `revision ${revision}`,
-    origin ? `${origin.toLowerCase()}, ${came}` : came,
+    [more.came, origin, came].filter(Boolean).join(', '),
+    more.state,
+    more.whereabouts,
   ]
   return words.filter(Boolean).join(' · ')
 })
@@ -78,15 +80,15 @@ const claim = (id: number) => data.value?.model.claims.find((c) => c.id === id)
   />
   <template v-if="data">
     <header class="head">
-      <div>
+      <div class="named">
         <h1 class="mono">{{ data.unit.serial }}</h1>
-        <p class="quiet">
-          {{ facts }}
-          <a-button v-if="mayMeasure" class="no-print" size="small" type="link" @click="changing = true"
-            >Change</a-button
-          >
-          <a-button class="no-print" size="small" type="link" @click="looking = true">Versions</a-button>
-        </p>
+        <p class="quiet">{{ facts }}</p>
+        <nav class="no-print" aria-label="This unit">
+          <a-button v-if="mayMeasure" size="small" type="link" @click="changing = true">Change</a-button>
+          <a-button size="small" type="link" @click="looking = true">Versions</a-button>
+          <RouterLink :to="`/units/${data.unit.id}/file`">How it came, inside, listening</RouterLink>
+          <a :href="`/api/units/${data.unit.id}/bundle`" :title="BUNDLE" download>Save as bundle</a>
+        </nav>
       </div>
       <div class="acts">
         <RouterLink v-if="mayMeasure" v-slot="{ navigate }" :to="`/units/${data.unit.id}/typed`" custom>
@@ -104,6 +106,7 @@ const claim = (id: number) => data.value?.model.claims.find((c) => c.id === id)
       </div>
     </header>
 
+    <p v-for="doubt in data.attention" :key="doubt" class="caution" role="note">{{ doubt }}</p>
     <section class="section">
       <header>
         <h2>Reach of this unit</h2>
@@ -169,6 +172,7 @@ const claim = (id: number) => data.value?.model.claims.find((c) => c.id === id)
         <template v-if="data.history.length">
           <header class="history"><h2>History</h2></header>
           <HistoryList :entries="data.history" :most="8" />
+          <RouterLink class="no-print" :to="`/history/unit/${data.unit.id}`">All of it</RouterLink>
         </template>
       </section>
     </div>
@@ -213,6 +217,9 @@ const claim = (id: number) => data.value?.model.claims.find((c) => c.id === id)
 }
 .empty {
   padding: 14px 0;
+}
+.caution {
+  margin-top: 12px;
 }
 .history {
   margin-top: 24px;

@@ -13,7 +13,8 @@ const columns = computed((): Column<UnitRow>[] => [
   { key: 'serial', head: 'Serial number', text: (u) => u.serial, look: 'mono' },
   { key: 'lot', head: 'Lot', text: (u) => u.lot, look: 'mono' },
   { key: 'revision', head: 'Revision', text: (u) => u.revision },
-  { key: 'origin', head: 'Where from', text: (u) => u.origin },
+  { key: 'origin', head: 'How it came', text: (u) => [u.facts.came, u.origin].filter(Boolean).join(', ') },
+  { key: 'state', head: 'State', text: (u) => u.facts.state, look: 'nowrap' },
   { key: 'received', head: 'Received', text: (u) => day(u.received_at), value: (u) => u.received_at, look: 'nowrap' },
   ...props.model.reaches.map((r, i) => ({
     key: `at${i}`,

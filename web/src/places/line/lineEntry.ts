@@ -1,5 +1,5 @@
 // What is entered of the line: a model as it is typed, and as the server takes it.
-import type { ModelEntry } from '../../api/types'
+import type { ModelEntry, ModelFacts } from '../../api/types'
 import { typedNumber } from '../../kit/number'
 
 /** A group of channels as it is typed; its loads parted by blanks. */
@@ -9,6 +9,9 @@ export interface GroupDraft {
   rated: string
   bridged: string
   bass: boolean
+  topology: '' | 'AB' | 'D'
+  low: number | null
+  high: number | null
 }
 export interface ModelDraft {
   name: string
@@ -22,9 +25,39 @@ export interface ModelDraft {
   controls: string
   fuses: string
   groups: GroupDraft[]
+  /** What is said of it besides what tests rest on: the other form's business, carried along here. */
+  facts: ModelFacts
 }
 
-export const BLANK_GROUP: GroupDraft = { name: '', channels: null, rated: '', bridged: '', bass: false }
+export const BLANK_FACTS: ModelFacts = {
+  intended_use: '',
+  life: 'current',
+  regulation_known: true,
+  sensitivity_low_volts: null,
+  sensitivity_high_volts: null,
+  linkable: null,
+  fuses_external: null,
+  fan: null,
+  controls: [],
+  terminals: [],
+  length_mm: null,
+  width_mm: null,
+  height_mm: null,
+  weight_kg: null,
+  list_price: null,
+  street_price: null,
+}
+
+export const BLANK_GROUP: GroupDraft = {
+  name: '',
+  channels: null,
+  rated: '',
+  bridged: '',
+  bass: false,
+  topology: '',
+  low: null,
+  high: null,
+}
 export const BLANK_MODEL: ModelDraft = {
   name: '',
   description: '',
@@ -36,6 +69,7 @@ export const BLANK_MODEL: ModelDraft = {
   controls: '',
   fuses: '',
   groups: [{ ...BLANK_GROUP, name: 'main' }],
+  facts: BLANK_FACTS,
 }
 
 /** Numbers parted by blanks, as “4 2” or “4; 2,67”; or in words what is wrong with them. */
@@ -100,7 +134,11 @@ export const modelOf = (draft: ModelDraft): ModelEntry => ({
     rated_loads: valuesOf(group.rated),
     bridged_loads: valuesOf(group.bridged),
     bass: group.bass,
+    topology: group.topology,
+    band_low_hz: group.low,
+    band_high_hz: group.high,
   })),
+  facts: draft.facts,
 })
 
 /** A model on record as it is typed. */
@@ -120,5 +158,9 @@ export const draftOf = (entry: ModelEntry): ModelDraft => ({
     rated: group.rated_loads.join(' '),
     bridged: (group.bridged_loads ?? []).join(' '),
     bass: group.bass ?? false,
+    topology: group.topology,
+    low: group.band_low_hz ?? null,
+    high: group.band_high_hz ?? null,
   })),
+  facts: { ...BLANK_FACTS, ...entry.facts },
 })

@@ -15,6 +15,7 @@ import ProblemNote from '../../kit/ProblemNote.vue'
 import TextField from '../../kit/TextField.vue'
 import EarlierReadings from './EarlierReadings.vue'
 import './outside.css'
+import { counted } from '../../trade/format'
 
 const TRAIL = [{ name: 'Evidence', to: '/evidence' }, { name: 'Earlier results' }]
 const kept = ref<EarlierView | null>(null)
@@ -100,7 +101,6 @@ const words = (field: string) =>
     loaded_volts: 'supply at the reading, V',
     amps: 'supply current, A',
   })[field] ?? field
-const counted = (n: number, one: string) => `${n} ${one}${n === 1 ? '' : 's'}`
 const choices = computed(() => [
   { value: '' as EarlierField | '', label: 'not used' },
   ...(table.value?.fields ?? []).map((f) => ({ value: f as EarlierField, label: words(f) })),

@@ -6,8 +6,8 @@ import client, { answered } from '../../api/client'
 import type { RecordingSetup, RecordingView } from '../../api/types'
 import { useAct } from '../../kit/act'
 import { useAddress } from '../../kit/address'
-import { send } from './upload'
-import type { Sending } from './upload'
+import { sendFile } from '../../api/send'
+import type { Sending } from '../../api/send'
 
 /** While a file is read, how often it is asked how far that is. */
 const ASK_MS = 250
@@ -27,12 +27,12 @@ export function useRecording() {
     queryFn: () => answered(client.GET('/api/recordings/{recording_id}', path())),
   })
 
-  const sending = shallowRef<Sending | null>(null)
+  const sending = shallowRef<Sending<RecordingView> | null>(null)
   const sent = ref(0)
   const sends = useAct(
     async (dropped: File) => {
       sent.value = 0
-      sending.value = send(dropped, (share) => (sent.value = share))
+      sending.value = sendFile<RecordingView>('/api/recordings', dropped, dropped.name, (share) => (sent.value = share))
       try {
         return await sending.value.done
       } finally {

@@ -30,6 +30,8 @@ const {
         {{ line?.series.length ? `${line.series.length} series on record.` : 'Nothing on record yet.' }}
       </p>
       <RouterLink to="/line">{{ line?.series.length ? 'Look at the line' : 'Enter the first series' }}</RouterLink>
+      <br />
+      <RouterLink to="/line/spreadsheet">Or drop a spreadsheet</RouterLink>
     </li>
     <li>
       <h2>The bench</h2>
@@ -63,6 +65,11 @@ const {
   padding: 18px 20px;
   background: var(--sheet);
   border: 1px solid var(--rule);
+}
+/* Tall enough for a finger where two stand below each other. */
+.steps a {
+  display: inline-block;
+  padding: 3px 0;
 }
 h2 {
   margin-top: 0;

@@ -1,11 +1,11 @@
 <script setup lang="ts">
 // Every version of something on record: who changed what when; an earlier one is brought back as a new one.
 import { useQuery } from '@tanstack/vue-query'
-import type { VersionView } from '../../api/types'
-import { useAct } from '../../kit/act'
-import FormDialog from '../../kit/FormDialog.vue'
-import { moment } from '../../trade/format'
-import { apart } from './useEntry'
+import type { VersionView } from '../api/types'
+import { useAct } from '../kit/act'
+import FormDialog from '../kit/FormDialog.vue'
+import { moment } from './format'
+import { apart } from '../kit/useEntry'
 
 const props = defineProps<{
   subject: string

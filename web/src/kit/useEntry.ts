@@ -1,8 +1,8 @@
-// Something of the line that is changed: from which version, what somebody else made of it meanwhile, and its earlier ones.
+// Something on record that is changed: from which version, what somebody else made of it meanwhile, and its earlier ones.
 import { computed, ref, shallowRef, watch } from 'vue'
 import type { Ref } from 'vue'
-import { useAct } from '../../kit/act'
-import { problemOf } from '../../kit/problem'
+import { useAct } from './act'
+import { problemOf } from './problem'
 
 export interface Seen<E> {
   number: number
@@ -14,28 +14,36 @@ export interface Apart {
   theirs: string
 }
 
-const words = (value: unknown): string =>
-  value === null || value === undefined || value === ''
-    ? '–'
-    : typeof value === 'object'
-      ? JSON.stringify(value)
-      : typeof value === 'boolean'
-        ? value
-          ? 'yes'
-          : 'no'
-        : `${value}`
+type Fields = Record<string, unknown>
+const isFields = (value: unknown): value is Fields =>
+  typeof value === 'object' && value !== null && !Array.isArray(value)
+
+function words(value: unknown): string {
+  if (value === null || value === undefined || value === '') return '–'
+  if (typeof value === 'boolean') return value ? 'yes' : 'no'
+  if (Array.isArray(value)) return value.map(words).join('; ') || '–'
+  if (!isFields(value)) return `${value}`
+  const said = Object.entries(value).map(([field, one]) => [fieldWords(field), words(one)])
+  return said
+    .filter(([, one]) => one !== '–')
+    .map((pair) => pair.join(' '))
+    .join(', ')
+}
+
+/** An entry whose fields lie side by side; those of a part of it are told by their own names. */
+const flat = (entry: object): Fields =>
+  Object.fromEntries(
+    Object.entries(entry).flatMap(([field, value]) => (isFields(value) ? Object.entries(value) : [[field, value]])),
+  )
 
 /** “supply_low_volts” as people read it. */
 export const fieldWords = (field: string) => field.replace(/_/g, ' ')
 
 /** Where two texts of the same thing differ, field by field. */
 export function apart<E extends object>(mine: E, theirs: E): Apart[] {
-  return Object.keys(theirs)
-    .map((field) => ({
-      field: fieldWords(field),
-      mine: words(mine[field as keyof E]),
-      theirs: words(theirs[field as keyof E]),
-    }))
+  const [before, after] = [flat(mine), flat(theirs)]
+  return [...new Set([...Object.keys(after), ...Object.keys(before)])]
+    .map((field) => ({ field: fieldWords(field), mine: words(before[field]), theirs: words(after[field]) }))
     .filter((one) => one.mine !== one.theirs)
 }
 

@@ -2,8 +2,7 @@ import { QueryClient, VueQueryPlugin } from '@tanstack/vue-query'
 import { flushPromises, mount } from '@vue/test-utils'
 import { beforeEach, describe, expect, it, vi } from 'vitest'
 import { defineComponent, h, reactive } from 'vue'
-import { useWho } from '../../kit/who'
-import { draftOf, modelOf } from './lineEntry'
+import { useWho } from './who'
 import { apart, fieldWords, useEntry } from './useEntry'
 
 interface Text {
@@ -92,19 +91,12 @@ describe('words of a difference', () => {
       { field: 'a', mine: 'yes', theirs: 'no' },
     ])
   })
-  it('a model on record is typed as it was entered', () => {
-    const entry = {
-      name: 'Two',
-      description: '',
-      topology: 'AB' as const,
-      regulated: true,
-      supply_low_volts: 11,
-      supply_high_volts: 15.5,
-      sensitivity_volts: 0.8,
-      test_controls: ['Low-pass off', 'Gain to 1 V'],
-      fuse_amps: [40, 40],
-      groups: [{ name: 'main', channels: 2, rated_loads: [4, 2.67], bridged_loads: [4], bass: false }],
-    }
-    expect(modelOf(draftOf(entry))).toEqual(entry)
+  it('of what lies deeper are told by their own names, and lists as lists', () => {
+    const mine = { facts: { came: 'bought', contents: [{ what: 'Remote', count: 1 }] } }
+    const theirs = { facts: { came: 'sample', contents: [{ what: 'Remote', count: 2 }] } }
+    expect(apart(mine, theirs)).toEqual([
+      { field: 'came', mine: 'bought', theirs: 'sample' },
+      { field: 'contents', mine: 'what Remote, count 1', theirs: 'what Remote, count 2' },
+    ])
   })
 })

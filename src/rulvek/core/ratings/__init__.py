@@ -1,0 +1,1 @@
+"""From measured units to a figure that may be printed: what a sample says of a whole production."""

@@ -1,0 +1,220 @@
+"""The line as a spreadsheet: out, edited, rehearsed, in; read and written here by openpyxl on its own."""
+
+import csv
+import io
+import zipfile
+from typing import Any
+
+import pytest
+from fastapi.testclient import TestClient
+from openpyxl import Workbook, load_workbook
+
+from rulvek.composition import Services
+from rulvek.core.records.instruments import Instruments
+from tests.conftest import certified_campaign, put_attempt
+from tests.people import acting
+
+JOREN = acting("Joren Haldvik")
+FORMULA = '=HYPERLINK("http://elsewhere","x")'
+
+
+def fetched(client: TestClient) -> Any:
+    return load_workbook(io.BytesIO(client.get("/api/line/workbook").content))
+
+
+def packed(book: Any) -> bytes:
+    out = io.BytesIO()
+    book.save(out)
+    return out.getvalue()
+
+
+def column(book: Any, sheet: str, head: str) -> int:
+    return next(cell.column for cell in book[sheet][1] if cell.value == head)
+
+
+def put(book: Any, sheet: str, row: int, head: str, value: object) -> None:
+    book[sheet].cell(row, column(book, sheet, head)).value = value
+
+
+def rehearsed(client: TestClient, book: Any) -> dict[str, Any]:
+    answer = client.post("/api/line/workbook/rehearsal", content=packed(book))
+    assert answer.status_code == 200, answer.text
+    told: dict[str, Any] = answer.json()
+    return told
+
+
+def table(rows: dict[str, list[list[object]]]) -> Workbook:
+    book = Workbook()
+    book.remove(book.active)
+    for name, lines in rows.items():
+        sheet = book.create_sheet(name)
+        for line in lines:
+            sheet.append(line)
+    return book
+
+
+def test_what_went_out_comes_back_as_it_is(client: TestClient, unit_id: int) -> None:
+    told = rehearsed(client, fetched(client))
+    assert (told["new"], told["changed"], told["refused"], told["rows"]) == (0, 0, 0, [])
+    assert told["same"] == 4  # a series, a model, a claim, a unit
+
+
+def test_an_edited_line_is_rehearsed_and_taken_in_with_versions(client: TestClient, unit_id: int) -> None:
+    book = fetched(client)
+    put(book, "Models", 2, "Weight (kg)", 2.4)
+    put(book, "Units", 2, "State", "kept")
+    book["Models"].append(["Test series", "Test four", "4 channels", "D", "not known"])
+    book["Groups"].append(["Test four", "main", 4, "4; 2", "4", "no"])
+    book["Claims"].append(["Test four", "Carton", "long side", "main", 80, 4, "no"])
+    book["Units"].append(["Test four", "T4-1", "2611", "A", "bought"])
+    told = rehearsed(client, book)
+    states = [(row["sheet"], row["name"], row["state"], row["words"]) for row in told["rows"]]
+    assert states == [
+        ("Models", "Test two", "changed", "weight, kg"),
+        ("Models", "Test four", "new", ""),
+        ("Claims", "Test four", "new", ""),
+        ("Units", "T2-0001", "changed", "state"),
+        ("Units", "T4-1", "new", ""),
+    ]
+    assert client.get("/api/models/2").status_code == 404  # a rehearsal leaves nothing
+    taken = client.post("/api/line/workbook", content=packed(book))
+    assert taken.status_code == 200 and taken.json() == told
+    assert client.get("/api/models/1/entry").json()["entry"]["facts"]["weight_kg"] == 2.4
+    assert client.get("/api/models/1/versions").json()[0]["changed"] == ["facts"]
+    four = client.get("/api/models/2").json()
+    assert four["name"] == "Test four" and [claim["watts"] for claim in four["claims"]] == [80]
+    assert four["units"][0]["facts"]["came"] == "bought"
+    assert [one["entry"]["name"] for one in client.get("/api/models/2/lots").json()] == ["2611"]
+    # The same file once more is an edit of what is not there any more.
+    again = rehearsed(client, book)
+    assert {(row["name"], row["state"]) for row in again["rows"]} == set() and again["same"] == 7
+
+
+def test_a_row_from_an_old_version_is_refused_and_nothing_is_taken(client: TestClient, unit_id: int) -> None:
+    book = fetched(client)
+    entry = client.get("/api/models/1/entry").json()["entry"]
+    client.put("/api/models/1/entry", json=entry | {"description": "x"}, headers=JOREN | {"If-Match": "1"})
+    put(book, "Models", 2, "Weight (kg)", 2.4)
+    put(book, "Units", 2, "State", "kept")
+    told = rehearsed(client, book)
+    assert [(row["state"], row["words"]) for row in told["rows"]] == [
+        ("refused", "Joren Haldvik changed it meanwhile."),
+        ("changed", "state"),
+    ]
+    refused = client.post("/api/line/workbook", content=packed(book))
+    assert refused.status_code == 409 and "1 row(s) are refused" in refused.json()["what"]
+    assert client.get("/api/units/1/entry").json()["entry"]["facts"]["state"] == "waiting"
+
+
+@pytest.mark.parametrize(
+    ("sheet", "head", "value", "words", "told_at"),
+    [
+        ("Models", "Supply from (V)", "twelve", "no number", "Supply from (V)"),
+        ("Models", "Supply from (V)", 20, "above its lower one", "supply_high_volts"),
+        ("Models", "Class", "H", "none of AB, D", "Class"),
+        ("Models", "Regulated", "perhaps", "none of yes, no, not known", "Regulated"),
+        ("Models", "Life", "dead", "none of in development", "Life"),
+        ("Models", "Series", "Elsewhere", "stays in its series", "Series"),
+        ("Groups", "Rated loads (Ω)", "4; x", "no numbers parted", "Rated loads (Ω)"),
+        ("Groups", "Channels", 2.5, "whole number", "Channels"),
+        ("Groups", "Bass only", "maybe", "neither yes nor no", "Bass only"),
+        ("Claims", "Power (W)", None, "Power (W) is missing", "Power (W)"),
+        ("Claims", "Model", "Nobody", "no model “Nobody”", "Model"),
+        ("Units", "Received on", "yesterday", "no day", "Received on"),
+        ("Units", "Received on", "2196-01-01", "has not come yet", "received_on"),
+        ("Units", "How it came", "by bus", "none of pulled from production", "How it came"),
+        ("Series", "Currency", "eur", "three capital letters", "currency"),
+    ],
+)
+def test_a_wrong_cell_is_told_by_row_and_column(
+    client: TestClient, unit_id: int, sheet: str, head: str, value: object, words: str, told_at: str
+) -> None:
+    book = fetched(client)
+    put(book, sheet, 2, head, value)
+    told = rehearsed(client, book)
+    refused = [row for row in told["rows"] if row["state"] == "refused"]
+    assert len(refused) == 1 and refused[0]["row"] == 2, told
+    assert words in refused[0]["words"] and refused[0]["column"] == told_at
+
+
+def test_what_stands_twice_is_refused_the_second_time(client: TestClient, unit_id: int) -> None:
+    book = fetched(client)
+    for _ in range(2):
+        book["Claims"].append(["Test two", "Carton", "", "main", 80, 4, "no"])
+        book["Units"].append(["Test two", "T2-0009"])
+        book["Series"].append(["Tern"])
+    told = rehearsed(client, book)["rows"]
+    assert sorted((row["sheet"], row["state"]) for row in told) == [
+        ("Claims", "new"),
+        ("Claims", "refused"),
+        ("Series", "new"),
+        ("Units", "new"),
+        ("Units", "refused"),
+    ]
+
+
+def test_a_decimal_comma_is_one(client: TestClient, unit_id: int) -> None:
+    book = fetched(client)
+    put(book, "Groups", 2, "Rated loads (Ω)", "4; 2,67")
+    put(book, "Models", 2, "Weight (kg)", "2,4")
+    assert client.post("/api/line/workbook", content=packed(book)).status_code == 200
+    entry = client.get("/api/models/1/entry").json()["entry"]
+    assert entry["groups"][0]["rated_loads"] == [4, 2.67] and entry["facts"]["weight_kg"] == 2.4
+
+
+def test_text_that_begins_as_a_formula_leaves_as_text(client: TestClient, services: Services, unit_id: int) -> None:
+    entry = client.get("/api/models/1/entry").json()["entry"]
+    body = entry | {"description": FORMULA, "test_controls": ["+1", "-2", "@SUM(A1)"]}
+    assert client.put("/api/models/1/entry", json=body, headers={"If-Match": "1"}).status_code == 200
+    book = fetched(client)
+    cell = book["Models"].cell(2, column(book, "Models", "What it is"))
+    assert cell.value == FORMULA and cell.data_type == "s"
+    for sheet in book.worksheets:
+        assert not [one.coordinate for row in sheet.iter_rows() for one in row if one.data_type == "f"]
+    # And comes back as the text that it is.
+    assert rehearsed(client, book)["rows"] == []
+
+
+def test_what_is_no_spreadsheet_of_the_line_is_refused(client: TestClient, unit_id: int) -> None:
+    bomb = io.BytesIO()
+    with zipfile.ZipFile(bomb, "w", zipfile.ZIP_DEFLATED) as file:
+        file.writestr("xl/worksheets/sheet1.xml", bytes(130 * 2**20))
+    for content, words in (
+        (b"not a file at all", "no spreadsheet"),
+        (b"", "no spreadsheet"),
+        (packed(table({"Other": [["A"]]})), "none of the sheets"),
+        (packed(table({"Series": [["Name", "Colour"], ["Tern", "blue"]]})), "no column “Colour”"),
+        (bomb.getvalue(), "unfolds to more"),
+        (packed(table({"Series": [["Name"], *[["x"]] * 20_001]})), "at most 20000 rows"),
+    ):
+        refused = client.post("/api/line/workbook/rehearsal", content=content)
+        assert refused.status_code == 422 and words in refused.json()["what"], refused.text
+
+
+def test_an_empty_house_takes_its_line_from_a_spreadsheet(client: TestClient, services: Services) -> None:
+    book = table(
+        {
+            "Series": [["Name", "Purpose"], ["Tern", "Boats"]],
+            "Models": [["Series", "Name"], ["Tern", "Tern 2"]],
+            "Groups": [["Model", "Group", "Channels", "Rated loads (Ω)"], ["Tern 2", "main", 2, 4]],
+            "Units": [["Model", "Serial number"], ["Tern 2", "TN-1"]],
+        }
+    )
+    assert client.post("/api/line/workbook", content=packed(book)).json()["new"] == 3
+    line = client.get("/api/line").json()["series"]
+    assert [(one["name"], [model["name"] for model in one["models"]]) for one in line] == [("Tern", ["Tern 2"])]
+
+
+def test_a_sheets_cells_are_never_carried_out_and_its_name_is_what_it_was(
+    client: TestClient, services: Services, unit_id: int
+) -> None:
+    """A meter and a serial number that somebody called as a formula begins; CSV as spreadsheets open it."""
+    entry = client.get("/api/units/1/entry").json()["entry"]
+    named = entry | {"serial": 'Ω-1";x=\r\n'}
+    assert client.put("/api/units/1/entry", json=named, headers={"If-Match": "1"}).status_code == 200
+    campaign = certified_campaign(services, unit_id).id
+    put_attempt(services, campaign, (75.0, 74.0), instruments=Instruments.named("=1+1", 1.0))
+    sheet = client.get(f"/api/campaigns/{campaign}/sheet.csv")
+    assert "attachment" in sheet.headers["content-disposition"]
+    assert "'=1+1" in sheet.text
+    assert [row for row in csv.reader(io.StringIO(sheet.text)) if any(cell.startswith("=") for cell in row)] == []
