@@ -75,8 +75,11 @@ def open_page(browser: Browser, address: str) -> Iterator[Open]:
 
 def choose(page: Page, label: str, option: str) -> None:
     """Pick one of a list that opens."""
-    page.get_by_role("combobox", name=label, exact=True).click(force=True)  # what is chosen is written over it
+    # The list's own box is pressed, once it stands still: what is chosen is written over its combobox, and a
+    # press by force while a dialog still slides in lands beside it.
+    box = page.locator(".ant-select", has=page.get_by_role("combobox", name=label, exact=True))
     opened = page.locator(".ant-select-dropdown:visible")
+    box.click()
     opened.get_by_title(option, exact=True).click()
     expect(opened).to_have_count(0)  # while it fades, the next one would be taken for it
 
