@@ -23,7 +23,7 @@ from rulvek.services.now import Now
 from rulvek.services.outside import ByHand, EarlierResults, Recordings, SecondInstrument
 from rulvek.services.outside.unseen import clear_unseen
 from rulvek.services.people import Accounts, Limits, Sessions
-from rulvek.services.ratings import Ratings
+from rulvek.services.ratings import RatingLives, Ratings
 from rulvek.settings import Settings
 from rulvek.store.engine import Database
 from rulvek.store.files import FileStore
@@ -57,6 +57,7 @@ class Services:
     preparations: Preparations
     gear: Gear
     ratings: Ratings
+    rating_lives: RatingLives
     by_hand: ByHand
     recordings: Recordings
     earlier_results: EarlierResults
@@ -129,6 +130,7 @@ def make_services(
         preparations=Preparations(database, benches),
         gear=Gear(database, equipment),
         ratings=Ratings(database, conclusions),
+        rating_lives=RatingLives(database, conclusions, later),
         by_hand=ByHand(database, conclusions, equipment),
         recordings=Recordings(database, conclusions, equipment, captures.parent / inbox, files),
         earlier_results=EarlierResults(database, conclusions, equipment),

@@ -73,7 +73,17 @@ def test_every_role_at_every_call(at_every_call: TestClient, route: APIRoute) ->
     if route.name == "campaign_events":
         return  # a stream; `test_a_stream_is_not_for_strangers` has it
     path = f"/api{route.path}"
-    for name in ("model_id", "unit_id", "campaign_id", "series_id", "claim_id", "run_id", "attempt_id", "person_id"):
+    for name in (
+        "model_id",
+        "unit_id",
+        "campaign_id",
+        "series_id",
+        "claim_id",
+        "run_id",
+        "attempt_id",
+        "person_id",
+        "rating_id",
+    ):
         path = path.replace(f"{{{name}}}", "999999")
     path = path.replace("{session_id}", "999999").replace("{token_id}", "999999").replace("{wiring}", "1")
     path = path.replace("{recording_id}", "0" * 16).replace("{bundle_id}", "0" * 16).replace("{name}", "nothing")

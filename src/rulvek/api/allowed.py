@@ -5,7 +5,7 @@ from collections.abc import Mapping
 from rulvek.core.records.people import Deed
 
 LOOK, MEASURE, PLAN, DESCRIBE = (Deed.LOOK,), (Deed.MEASURE,), (Deed.PLAN,), (Deed.DESCRIBE,)
-ADMINISTER = (Deed.ADMINISTER,)
+PROPOSE, SIGN, PUBLISH, ADMINISTER = (Deed.PROPOSE,), (Deed.SIGN,), (Deed.PUBLISH,), (Deed.ADMINISTER,)
 PUBLIC = frozenset(
     {"get_me", "sign_in", "sign_in_by_code", "make_first_account", "be_demo_person", "sign_out", "switch_off"}
     | {"get_health", "get_ready"}
@@ -116,6 +116,16 @@ ALLOWED: Mapping[str, tuple[Deed, ...]] = {
     "enter_instrument": PLAN,
     # Ratings
     "work_out_population": LOOK,
+    "get_rating": LOOK,
+    "draft_rating": PROPOSE,
+    "change_rating": PROPOSE,
+    "propose_rating": PROPOSE,
+    "drop_rating": PROPOSE,
+    "sign_rating": SIGN,
+    "send_rating_back": (Deed.SIGN, Deed.PUBLISH),
+    "confirm_rating": SIGN,
+    "publish_rating": PUBLISH,
+    "withdraw_rating": PUBLISH,
     # Readings from outside
     "preview": LOOK,
     "preview_sheet": LOOK,

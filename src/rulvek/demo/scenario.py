@@ -3,6 +3,7 @@
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from datetime import date, timedelta
+from typing import Any
 
 from rulvek.core.electrical.policy import SupplyPolicy
 from rulvek.core.records.claims import ClaimKind, ClaimTerms
@@ -137,7 +138,7 @@ def _bare(group: str, watts: float, ohms: float, document: str, kind: str = "con
 def instruments(today: date) -> tuple[InstrumentEntry, ...]:
     """What the lab reads with; calibrated within the last year, the clamp's soon due."""
 
-    def entry(role: InstrumentRole, name: str, serial: str, ago: int, **limits: float) -> InstrumentEntry:
+    def entry(role: InstrumentRole, name: str, serial: str, ago: int, **limits: Any) -> InstrumentEntry:
         made = today - timedelta(days=ago)
         return InstrumentEntry(role, name, serial, calibrated_on=made, due_on=made + timedelta(days=365), **limits)
 

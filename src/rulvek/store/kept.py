@@ -54,6 +54,15 @@ def all_of(session: Session, kind: Kind, of_ids: Sequence[int]) -> list[Kept]:
     return [_kept(row) for row in session.scalars(rows)]
 
 
+def names(session: Session, kind: Kind, of_ids: Sequence[int]) -> dict[int, tuple[str, ...]]:
+    """What entries of a kind are called that are in use, by the models that they are kept with."""
+    found: dict[int, tuple[str, ...]] = {}
+    for one in all_of(session, kind, of_ids):
+        if not one.closed:
+            found[one.of_id] = (*found.get(one.of_id, ()), one.entry.name)
+    return found
+
+
 def subjects_of(session: Session, kinds: Iterable[Kind], of_id: int) -> list[str]:
     """How the audit chain names what is kept with a model or a unit."""
     return [one.subject for kind in kinds for one in all_of(session, kind, [of_id])]

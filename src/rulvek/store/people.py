@@ -56,6 +56,11 @@ def any_person(session: Session) -> bool:
     return session.scalar(select(t.Person.id).limit(1)) is not None
 
 
+def is_demo(session: Session, name: str) -> bool:
+    """Whether somebody of that name belongs to the demo."""
+    return session.scalar(select(t.Person.demo).where(t.Person.folded == folded(name))) is True
+
+
 def everybody(session: Session) -> list[Person]:
     """All accounts, the closed ones too, by name."""
     return [_person(row) for row in session.scalars(select(t.Person).order_by(t.Person.folded))]

@@ -134,6 +134,13 @@ def second_reading_seals(session: Session, ids: Sequence[int]) -> list[Seal]:
     return [Seal("second", row.id, _digest(_values(row, names))) for row in session.scalars(statement)]
 
 
+def rating_seals(session: Session, step_ids: Sequence[int]) -> list[Seal]:
+    """Digests of steps in the lives of ratings."""
+    names = ("rating_id", "number", "kind", "by", "at", "reason", "digest", "settles", "terms", "basis")
+    statement = select(t.RatingStep).where(t.RatingStep.id.in_(step_ids)).order_by(t.RatingStep.id)
+    return [Seal("rating", row.id, _digest(_values(row, names))) for row in session.scalars(statement)]
+
+
 def claim_seal(session: Session, claim_id: int) -> Seal | None:
     """The digest of a claim; None where it is not on record."""
     row = session.get(t.Claim, claim_id)

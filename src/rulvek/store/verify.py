@@ -88,6 +88,9 @@ def _seal_faults(session: Session, chained: Sequence[Seal]) -> Iterator[str]:
     seconds = {seal.id: seal for seal in chained if seal.kind == "second"}
     found = {seal.id: seal for seal in seals.second_reading_seals(session, list(seconds))}
     yield from _differences("Second reading", seconds, found)
+    steps = {seal.id: seal for seal in chained if seal.kind == "rating"}
+    found = {seal.id: seal for seal in seals.rating_seals(session, list(steps))}
+    yield from _differences("Step of a rating", steps, found)
     claims = {seal.id: seal for seal in chained if seal.kind == "claim"}
     standing = {one: seal for one in claims if (seal := seals.claim_seal(session, one)) is not None}
     yield from _differences("Claim", claims, standing)

@@ -1,14 +1,17 @@
-"""What a model's units say of its production."""
+"""Ratings: what a model's units say of its production, and the steps from a draft to a published figure."""
+
+from typing import Annotated
 
 from fastapi import APIRouter
 from pydantic import Field
 
-from rulvek.api.asking import HEAVY, Use
-from rulvek.api.schemas import Body, Id
+from rulvek.api.asking import HEAVY, Person, Use
+from rulvek.api.schemas import Body, Id, ReasonIn, Seen, version_seen
 from rulvek.core.quantities import Identity, Watts
+from rulvek.core.ratings.basis import RatingTerms
 from rulvek.core.ratings.population import Promise, Share, StepWatts
 from rulvek.core.ratings.sample import RatedAt
-from rulvek.services.views.ratings import PopulationView
+from rulvek.services.views.ratings import PopulationView, RatingView
 
 router = APIRouter(tags=["ratings"])
 
@@ -29,3 +32,79 @@ def work_out_population(model_id: Id, body: PopulationIn, use: Use) -> Populatio
     """Which figure a production bears by its units on record; nothing is stored."""
     promise = Promise(body.share, body.confidence, wanted_watts=body.wanted_watts)
     return use.ratings.population(model_id, body.at, promise, body.step_watts, body.without)
+
+
+Digest = Annotated[str, Field(pattern="^[0-9a-f]{64}$", description="of the basis that was looked at")]
+
+
+class AnswerIn(Body):
+    """What somebody answers for."""
+
+    digest: Digest
+
+
+class ConfirmIn(Body):
+    """What was looked at, and why the figure holds all the same."""
+
+    reason: str = Field("", max_length=500)
+    keys: list[Annotated[str, Field(max_length=300)]] = Field(min_length=1, max_length=200)
+
+
+@router.get("/ratings/{rating_id}", dependencies=HEAVY)
+def get_rating(rating_id: Id, use: Use) -> RatingView:
+    """A rating with what it rests on and what unsettles it."""
+    return use.rating_lives.one(rating_id)
+
+
+@router.post("/models/{model_id}/ratings", status_code=201)
+def draft_rating(model_id: Id, body: RatingTerms, use: Use, person: Person) -> RatingView:
+    """Begin a rating."""
+    return use.rating_lives.draft(model_id, body, person)
+
+
+@router.put("/ratings/{rating_id}")
+def change_rating(rating_id: Id, body: RatingTerms, use: Use, person: Person, seen: Seen) -> RatingView:
+    """Change a draft."""
+    return use.rating_lives.redraft(rating_id, version_seen(seen), body, person)
+
+
+@router.post("/ratings/{rating_id}/proposal", dependencies=HEAVY)
+def propose_rating(rating_id: Id, body: ReasonIn, use: Use, person: Person, seen: Seen) -> RatingView:
+    """Freeze what a draft rests on, and propose it."""
+    return use.rating_lives.propose(rating_id, version_seen(seen), body.reason, person)
+
+
+@router.post("/ratings/{rating_id}/signature", dependencies=HEAVY)
+def sign_rating(rating_id: Id, body: AnswerIn, use: Use, person: Person, seen: Seen) -> RatingView:
+    """Answer for a proposal."""
+    return use.rating_lives.sign(rating_id, version_seen(seen), body.digest, person)
+
+
+@router.post("/ratings/{rating_id}/return")
+def send_rating_back(rating_id: Id, body: ReasonIn, use: Use, person: Person, seen: Seen) -> RatingView:
+    """Make a proposal a draft again."""
+    return use.rating_lives.send_back(rating_id, version_seen(seen), body.reason, person)
+
+
+@router.post("/ratings/{rating_id}/publication", dependencies=HEAVY)
+def publish_rating(rating_id: Id, body: AnswerIn, use: Use, person: Person, seen: Seen) -> RatingView:
+    """Publish a signed figure."""
+    return use.rating_lives.publish(rating_id, version_seen(seen), body.digest, person)
+
+
+@router.post("/ratings/{rating_id}/confirmation", dependencies=HEAVY)
+def confirm_rating(rating_id: Id, body: ConfirmIn, use: Use, person: Person, seen: Seen) -> RatingView:
+    """Say that a published figure holds, whatever had unsettled it."""
+    return use.rating_lives.confirm(rating_id, version_seen(seen), body.keys, body.reason, person)
+
+
+@router.post("/ratings/{rating_id}/withdrawal")
+def withdraw_rating(rating_id: Id, body: ReasonIn, use: Use, person: Person, seen: Seen) -> RatingView:
+    """Take a published figure back."""
+    return use.rating_lives.withdraw(rating_id, version_seen(seen), body.reason, person)
+
+
+@router.post("/ratings/{rating_id}/end")
+def drop_rating(rating_id: Id, body: ReasonIn, use: Use, person: Person, seen: Seen) -> RatingView:
+    """Give a draft up."""
+    return use.rating_lives.drop(rating_id, version_seen(seen), body.reason, person)

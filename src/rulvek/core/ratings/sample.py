@@ -1,8 +1,9 @@
 """One figure a unit for a rating's conditions: what stands on record of it, or why the unit does not count."""
 
 import math
-from collections.abc import Collection, Iterable, Sequence
+from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
+from types import MappingProxyType
 from typing import Annotated, Any, ClassVar
 
 from annotated_types import Len
@@ -104,18 +105,20 @@ def sample_rows(
     at: RatedAt,
     units: Iterable[tuple[Unit, Sequence[Evidence]]],
     method: MethodProfile,
-    without: Collection[int] = (),
+    without: Mapping[int, str] = MappingProxyType({}),
 ) -> tuple[SampleRow, ...]:
     """A row a unit.
 
     Args:
         units: Each with its evidence, the latest last.
         method: For what a reading does not bring along.
-        without: Units by their ids that are left out to see what that changes.
+        without: Units by their ids that somebody leaves out, each with the reason.
     """
     claim = at.as_claim
     rows = (_row(claim, unit, evidence, method, at.revisions) for unit, evidence in units)
-    return tuple(replace(row, left_out=TRIED_WITHOUT) if row.counts and row.unit_id in without else row for row in rows)
+    return tuple(
+        replace(row, left_out=without[row.unit_id]) if row.counts and row.unit_id in without else row for row in rows
+    )
 
 
 def counted(rows: Iterable[SampleRow]) -> list[SampledUnit]:

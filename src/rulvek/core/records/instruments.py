@@ -54,6 +54,14 @@ class Specification:
 DUE_SOON_DAYS = 30
 
 
+class AsFound(StrEnum):
+    """What a calibration found before anything was adjusted."""
+
+    UNSAID = ""
+    WITHIN = "within"
+    OUT = "out"
+
+
 @dataclass(frozen=True, slots=True)
 class InstrumentEntry:
     """An instrument, or the same one after a calibration, as somebody enters it on the register."""
@@ -70,6 +78,7 @@ class InstrumentEntry:
     resolution: Size = 0.0
     calibrated_on: date | None = None
     due_on: date | None = None
+    as_found: AsFound = AsFound.UNSAID
 
     @property
     def full_name(self) -> str:

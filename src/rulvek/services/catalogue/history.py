@@ -3,12 +3,14 @@
 from rulvek.core.errors import NotFound
 from rulvek.core.records.kept import OF, Kind
 from rulvek.services.views.history import ChangesView, change_entry_view
-from rulvek.store import kept
+from rulvek.store import kept, ratings
 from rulvek.store.engine import Database, Session
 from rulvek.store.queries import campaigns as campaign_queries
 from rulvek.store.queries import records as queries
 
-SUBJECTS = frozenset({"series", "model", "unit", "campaign", "attempt", "instrument", "person", "file", *Kind})
+SUBJECTS = frozenset(
+    {"series", "model", "unit", "campaign", "attempt", "instrument", "person", "file", "rating", *Kind}
+)
 PAGE = 50
 
 
@@ -44,4 +46,6 @@ def _belonging(session: Session, kind: str, identity: str) -> list[str]:
     found = kept.subjects_of(session, kinds, int(identity))
     if kind == "unit":
         found += [f"campaign/{one}" for one in campaign_queries.ids_of_unit(session, int(identity))]
+    else:
+        found += [f"rating/{one}" for one in ratings.ids_of_model(session, int(identity))]
     return found

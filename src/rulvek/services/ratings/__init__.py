@@ -1,5 +1,6 @@
-"""Ratings: what the units on record say of a production."""
+"""Ratings: what the units on record say of a production, and the lives of the figures that are promised of it."""
 
+from rulvek.services.ratings.lives import RatingLives
 from rulvek.services.ratings.ratings import Ratings
 
-__all__ = ["Ratings"]
+__all__ = ["RatingLives", "Ratings"]

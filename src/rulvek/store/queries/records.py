@@ -53,6 +53,15 @@ def instrument_named(session: Session, name: str) -> InstrumentEntry | None:
     return _registered(row).entry if row else None
 
 
+def withdrawn(session: Session, attempt_ids: Sequence[int]) -> dict[int, str]:
+    """Why readings do not count any more, by their attempts."""
+    latest = select(func.max(t.ReadingWithdrawal.id)).where(t.ReadingWithdrawal.attempt_id.in_(attempt_ids))
+    rows = select(t.ReadingWithdrawal).where(
+        t.ReadingWithdrawal.id.in_(latest.group_by(t.ReadingWithdrawal.attempt_id))
+    )
+    return {row.attempt_id: row.reason for row in session.scalars(rows) if row.withdrawn}
+
+
 @dataclass(frozen=True, slots=True)
 class BenchRow:
     """A bench on record; ``kind`` says what stands behind it."""

@@ -5,7 +5,9 @@ from datetime import date, datetime
 from sqlalchemy import ForeignKey
 from sqlalchemy.orm import Mapped, mapped_column
 
+from rulvek.core.records.instruments import AsFound
 from rulvek.store.tables.base import Base
+from rulvek.store.types import Word
 
 
 class Instrument(Base):
@@ -23,6 +25,7 @@ class Instrument(Base):
     resolution: Mapped[float]
     calibrated_on: Mapped[date | None]
     due_on: Mapped[date | None]
+    as_found: Mapped[AsFound] = mapped_column(Word(AsFound), default=AsFound.UNSAID, server_default="")
     entered_by: Mapped[str]
     entered_at: Mapped[datetime]
 

@@ -1,0 +1,225 @@
+"""What unsettles a published rating: each cause with what changed, and what would settle it. Nothing withdraws it."""
+
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass, field
+from datetime import date
+from enum import StrEnum
+
+from rulvek.core.errors import RulvekError
+from rulvek.core.ratings.basis import SAME, Basis, worked_out
+from rulvek.core.ratings.charts import limits_of, signals
+from rulvek.core.ratings.life import Life, RatingState
+from rulvek.core.ratings.sample import SampleRow
+
+DUE_SOON_DAYS = 60
+"""Before its validity ends somebody is told (ours)."""
+
+
+class Cause(StrEnum):
+    """Why a rating has to be looked at again, the gravest first."""
+
+    READING = "reading"
+    CALIBRATION = "calibration"
+    UNIT_BELOW = "unit_below"
+    DRIFT = "drift"
+    REVISION = "revision"
+    METHOD = "method"
+    VALIDITY = "validity"
+
+
+CONFIRMABLE: Mapping[Cause, bool] = {
+    Cause.READING: False,
+    Cause.CALIBRATION: True,
+    Cause.UNIT_BELOW: True,
+    Cause.DRIFT: True,
+    Cause.REVISION: False,
+    Cause.METHOD: False,
+    Cause.VALIDITY: True,
+}
+"""Whether a reviewer may say that the figure holds all the same. What is not in the sample any more, what the rating
+never spoke of, and what comes out otherwise today takes a new proposal."""
+
+
+@dataclass(frozen=True, slots=True)
+class OutOfTolerance:
+    """An instrument that a calibration found out of tolerance, and since when it may have been."""
+
+    instrument: str
+    since: date | None
+    until: date
+
+
+@dataclass(frozen=True, slots=True)
+class Today:
+    """What is on record today, as far as a rating asks.
+
+    Attributes:
+        rows: The sample as it would be today, at the rating's conditions; units in the order in which they came.
+        withdrawn: Why readings were withdrawn, by their attempts.
+        revisions: Of the model.
+    """
+
+    day: date
+    rows: tuple[SampleRow, ...]
+    withdrawn: Mapping[int, str] = field(default_factory=dict)
+    revisions: tuple[str, ...] = ()
+    out_of_tolerance: tuple[OutOfTolerance, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Unsettling:
+    """Something that unsettles a rating.
+
+    Attributes:
+        key: The same for the same thing: whoever confirms a rating says which of them were looked at.
+        what: What changed, a sentence.
+        settle: What would settle it, a sentence.
+    """
+
+    cause: Cause
+    key: str
+    what: str
+    settle: str
+
+    @property
+    def confirmable(self) -> bool:
+        """Whether a reviewer may say that the figure holds all the same."""
+        return CONFIRMABLE[self.cause]
+
+
+def unsettled(basis: Basis, life: Life, today: Today) -> tuple[Unsettling, ...]:
+    """What unsettles a rating today, the gravest first, without what a reviewer looked at and confirmed.
+
+    A rating that is on its way is held against the same, but for its validity: it is what would make it stale.
+    """
+    if life.state in (RatingState.DRAFT, RatingState.SUPERSEDED, RatingState.WITHDRAWN, RatingState.DROPPED):
+        return ()
+    found = [
+        *_readings(basis, today),
+        *_calibrations(basis, today),
+        *_below(basis, today),
+        *_drift(basis, today),
+        *_revisions(basis, today),
+        *_method(basis, today),
+        *_validity(basis, life, today),
+    ]
+    settled = life.settled
+    return tuple(one for one in found if not (one.confirmable and one.key in settled))
+
+
+def valid_until(basis: Basis, life: Life) -> date | None:
+    """Until when it holds without being looked at; None while nobody answered for it."""
+    answered = life.answered_at
+    if answered is None:
+        return None
+    months = answered.month - 1 + basis.terms.valid_months
+    year, month = answered.year + months // 12, months % 12 + 1
+    for day in range(answered.day, 0, -1):
+        try:
+            return date(year, month, day)
+        except ValueError:  # no such day in that month
+            continue
+    return None
+
+
+def _readings(basis: Basis, today: Today) -> Iterator[Unsettling]:
+    now = {row.unit_id: row for row in today.rows}
+    for row in basis.rows:
+        if not row.counts or row.attempt_id is None:
+            continue
+        key = f"reading:{row.attempt_id}"
+        settle = "Measure the unit again or leave it out, and propose anew."
+        if row.attempt_id in today.withdrawn:
+            why = today.withdrawn[row.attempt_id]
+            yield Unsettling(Cause.READING, key, f"The reading of unit {row.serial} was withdrawn: {why}", settle)
+            continue
+        found = now.get(row.unit_id)
+        if found is None or not found.counts:
+            why = found.left_out if found else "It is not on record."
+            yield Unsettling(Cause.READING, key, f"Unit {row.serial} does not count any more. {why}", settle)
+        elif found.attempt_id != row.attempt_id:
+            watts = f"{found.watts:.4g} W" if found.watts else "nothing"
+            what = f"Another reading of unit {row.serial} stands now, of {watts}; the rating has {row.watts:.4g} W."
+            yield Unsettling(Cause.READING, f"{key}:{found.attempt_id}", what, "Propose anew with it.")
+
+
+def _calibrations(basis: Basis, today: Today) -> Iterator[Unsettling]:
+    for one in today.out_of_tolerance:
+        touched = [
+            reading
+            for reading in basis.readings
+            if one.instrument in reading.instruments
+            and (one.since is None or reading.taken_at.date() >= one.since)
+            and reading.taken_at.date() <= one.until
+        ]
+        if touched:
+            what = (
+                f"{one.instrument} was found out of tolerance on {one.until.isoformat()}:"
+                f" {len(touched)} of {len(basis.readings)} readings were taken with it since the calibration before."
+            )
+            settle = "Judge what it was off by, and measure again what that could change."
+            yield Unsettling(Cause.CALIBRATION, f"calibration:{one.instrument}:{one.until.isoformat()}", what, settle)
+
+
+def _below(basis: Basis, today: Today) -> Iterator[Unsettling]:
+    known = {row.attempt_id for row in basis.rows}
+    for row in _came_later(basis, today):
+        if row.attempt_id in known or row.censored or row.watts is None or row.watts >= basis.terms.watts:
+            continue
+        what = f"Unit {row.serial} gives {row.watts:.4g} W, less than the {basis.terms.watts:g} W that are promised."
+        settle = "Look at the unit and its lot; propose a figure that it reaches, or confirm this one with the reason."
+        yield Unsettling(Cause.UNIT_BELOW, f"below:{row.attempt_id}", what, settle)
+
+
+def _drift(basis: Basis, today: Today) -> Iterator[Unsettling]:
+    limits = limits_of([row.watts for row in basis.rows if row.counts and not row.censored and row.watts])
+    if limits is None or limits.sigma <= 0:
+        return
+    later = [row for row in _came_later(basis, today) if not row.censored and row.watts]
+    for one in signals([row.watts or 0.0 for row in later], limits):
+        row = later[one.at]
+        if one.down:
+            what = f"Production drifts down: {one.signal.value} at unit {row.serial}, {row.watts:.4g} W."
+            settle = "Find what changed in production; confirm the figure with the reason, or propose anew."
+            yield Unsettling(Cause.DRIFT, f"drift:{row.attempt_id}", what, settle)
+
+
+def _revisions(basis: Basis, today: Today) -> Iterator[Unsettling]:
+    covered = {name.casefold() for name in basis.covered}
+    for name in today.revisions:
+        if name.casefold() not in covered:
+            what = f"Revision {name} is not covered: no unit of it was measured."
+            yield Unsettling(Cause.REVISION, f"revision:{name}", what, f"Measure units of revision {name}.")
+
+
+def _method(basis: Basis, today: Today) -> Iterator[Unsettling]:
+    """The same readings come to other figures by today's rules."""
+    now = {row.attempt_id: row for row in today.rows if row.counts}
+    for row in basis.rows:
+        found = now.get(row.attempt_id) if row.counts else None
+        if found is not None and found.watts and row.watts and abs(found.watts - row.watts) > SAME * row.watts:
+            what = f"Unit {row.serial} comes to {found.watts:.4g} W by today's method, not to {row.watts:.4g} W."
+            yield Unsettling(Cause.METHOD, f"method:{row.attempt_id}", what, "Propose anew by today's method.")
+            return
+    try:
+        again = worked_out(basis.rows, basis.promise).bound_watts
+    except RulvekError:
+        again = None
+    was = basis.bound.bound_watts
+    if again is None or was is None or abs(again - was) > SAME * was:
+        what = "The same sample bears another figure by today's method."
+        yield Unsettling(Cause.METHOD, "method", what, "Propose anew by today's method.")
+
+
+def _validity(basis: Basis, life: Life, today: Today) -> Iterator[Unsettling]:
+    until = valid_until(basis, life)
+    if life.state is RatingState.PUBLISHED and until is not None and today.day > until:
+        what = f"It was valid until {until.isoformat()}."
+        settle = "Look at what came since; confirm it for as long again, or propose anew."
+        yield Unsettling(Cause.VALIDITY, f"validity:{until.isoformat()}", what, settle)
+
+
+def _came_later(basis: Basis, today: Today) -> Sequence[SampleRow]:
+    """Units of production that count now and did not when the basis was frozen, in the order in which they came."""
+    counted = {row.unit_id for row in basis.rows if row.counts}
+    return [row for row in today.rows if row.counts and row.unit_id not in counted]

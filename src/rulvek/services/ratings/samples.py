@@ -1,0 +1,72 @@
+"""A model's units at a rating's conditions, as they are on record today."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from rulvek.core.errors import BadInput
+from rulvek.core.judgement.evidence import unit_evidence
+from rulvek.core.method.profile import MethodProfile
+from rulvek.core.ratings.basis import SampledReading
+from rulvek.core.ratings.sample import RatedAt, SampleRow, sample_rows
+from rulvek.core.records.attempts import Attempt
+from rulvek.core.records.product import Product
+from rulvek.services.conclusions import Conclusions
+from rulvek.store import load, seals
+from rulvek.store.engine import Session
+from rulvek.store.queries import line as line_queries
+
+
+@dataclass(frozen=True, slots=True)
+class Sampled:
+    """A sample with the readings that it is made of."""
+
+    rows: tuple[SampleRow, ...]
+    readings: tuple[SampledReading, ...]
+    method: MethodProfile
+
+
+def sampled(
+    session: Session, conclusions: Conclusions, model_id: int, product: Product, at: RatedAt, without: Mapping[int, str]
+) -> Sampled:
+    """Look at every unit of a model; it takes some milliseconds a unit.
+
+    Raises:
+        BadInput: conditions that the model cannot have.
+    """
+    refuse_unfit_conditions(product, at)
+    method = conclusions.with_repeatability(session, MethodProfile())
+    attempts: dict[int, Attempt] = {}
+    shown = []
+    for unit_id in line_queries.unit_ids(session, model_id):
+        campaigns = load.campaigns_of_unit(session, unit_id)
+        shown.append((load.unit(session, unit_id), unit_evidence(campaigns, product).evidence))
+        attempts |= {one.id: one for campaign in campaigns for run in campaign.runs for one in run.attempts}
+    rows = sample_rows(at, shown, method, without)
+    counted = [row.attempt_id for row in rows if row.counts and row.attempt_id is not None]
+    sealed = {seal.id: seal.sha256 for seal in seals.attempt_seals(session, counted)}
+    return Sampled(rows, tuple(_reading(attempts[one], sealed.get(one, "")) for one in counted), method)
+
+
+def refuse_unfit_conditions(product: Product, at: RatedAt) -> None:
+    """Hold a rating's conditions to what the model can be loaded with.
+
+    Raises:
+        BadInput: a field by its name.
+    """
+    group = product.group(at.group)
+    if at.bridged and len(group.channels) < 2:
+        raise BadInput(f"The group “{at.group}” has one channel and cannot be bridged.", field="bridged")
+    if (at.band_low_hz is None) != (at.band_high_hz is None):
+        raise BadInput("A band needs both its limits, or neither.", field="band_high_hz")
+
+
+def _reading(attempt: Attempt, seal: str) -> SampledReading:
+    names = {used.specification.name for used in attempt.instruments.by_role.values()}
+    return SampledReading(
+        attempt_id=attempt.id,
+        taken_by=attempt.started_by,
+        taken_at=attempt.started_at,
+        instruments=tuple(sorted(names)),
+        files=tuple(one.sha256 for one in attempt.captures),
+        seal=seal,
+    )
