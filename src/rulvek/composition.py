@@ -23,7 +23,7 @@ from rulvek.services.now import Now
 from rulvek.services.outside import ByHand, EarlierResults, Recordings, SecondInstrument
 from rulvek.services.outside.unseen import clear_unseen
 from rulvek.services.people import Accounts, Limits, Sessions
-from rulvek.services.ratings import RatingLives, Ratings
+from rulvek.services.ratings import RatingBoard, RatingLives, Ratings
 from rulvek.settings import Settings
 from rulvek.store.engine import Database
 from rulvek.store.files import FileStore
@@ -58,6 +58,7 @@ class Services:
     gear: Gear
     ratings: Ratings
     rating_lives: RatingLives
+    rating_board: RatingBoard
     by_hand: ByHand
     recordings: Recordings
     earlier_results: EarlierResults
@@ -106,6 +107,7 @@ def make_services(
     conclusions = Conclusions(aside, drawing)
     benches = Benches(benches_own, files, hub, later, conclusions, bench_speed)
     equipment = benches.equipment
+    rating_lives = RatingLives(database, conclusions, later)
     return Services(
         database=database,
         asides=(benches_own, aside),
@@ -130,7 +132,8 @@ def make_services(
         preparations=Preparations(database, benches),
         gear=Gear(database, equipment),
         ratings=Ratings(database, conclusions),
-        rating_lives=RatingLives(database, conclusions, later),
+        rating_lives=rating_lives,
+        rating_board=RatingBoard(database, conclusions, rating_lives),
         by_hand=ByHand(database, conclusions, equipment),
         recordings=Recordings(database, conclusions, equipment, captures.parent / inbox, files),
         earlier_results=EarlierResults(database, conclusions, equipment),

@@ -298,3 +298,38 @@ def test_the_same_basis_is_the_same_text_and_a_later_look_is_kept(desk: Desk, se
         kept = session.scalar(text("SELECT count(*) FROM rating_sample"))
     assert kept == 1
     assert desk.look() == first | {"unsettled": []}
+
+
+def board_cell(desk: Desk, load: float = 4.0) -> dict[str, Any]:
+    answer = desk.client.get("/api/ratings", headers=acting(REVIEWER))
+    assert answer.status_code == 200, answer.text
+    cells = answer.json()["series"][0]["models"][0]["cells"]
+    found: dict[str, Any] = next(
+        one for one in cells if (one["load_ohms"], one["kind"], one["bridged"]) == (load, "continuous", False)
+    )
+    return found
+
+
+def test_the_board_follows_a_rating_through_its_life(desk: Desk, services: Services) -> None:
+    claim = {"document": "Leaflet", "group": "main", "watts": 75, "load_ohms": 4}
+    assert desk.client.post("/api/models/1/claims", json=claim, headers=acting(ENGINEER)).status_code == 201
+    for one in desk.client.get("/api/models/1").json()["claims"]:
+        if one["document"] != "Leaflet":
+            gone = desk.client.post(f"/api/claims/{one['id']}/withdrawal", json={"reason": "x"}, headers=acting(ENGINEER))
+            assert gone.status_code == 201
+    assert board_cell(desk)["standing"] == "unrated"
+    desk.draft()
+    assert board_cell(desk)["standing"] == "draft" and board_cell(desk)["open_id"] == desk.now["id"]
+    desk.propose()
+    assert board_cell(desk)["standing"] == "to_sign"
+    desk.answer(REVIEWER, "signature")
+    assert board_cell(desk)["standing"] == "to_publish"
+    desk.answer(MANAGER, "publication")
+    cell = board_cell(desk)
+    assert (cell["standing"], cell["rated_watts"], cell["printed_watts"]) == ("backed", 75, 75) and not cell["to_do"]
+    measured(services, "T2-98", 74.0, **REAL)
+    assert board_cell(desk)["standing"] == "look_again"
+    desk.look()
+    desk.step(MANAGER, "withdrawal", {"reason": "The lot of T2-98 is short."})
+    cell = board_cell(desk)
+    assert cell["standing"] == "still_printed" and cell["rated_watts"] is None and "Leaflet prints 75 W" in cell["why"]

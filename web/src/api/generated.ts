@@ -2120,6 +2120,210 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/ratings': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Get Board
+     * @description Every load of every model: what is printed, what is rated, and what has to be done first.
+     */
+    get: operations['get_board']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/ratings/{rating_id}': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Get Rating
+     * @description A rating with what it rests on and what unsettles it.
+     */
+    get: operations['get_rating']
+    /**
+     * Change Rating
+     * @description Change a draft.
+     */
+    put: operations['change_rating']
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/models/{model_id}/ratings': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Draft Rating
+     * @description Begin a rating.
+     */
+    post: operations['draft_rating']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/ratings/{rating_id}/proposal': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Propose Rating
+     * @description Freeze what a draft rests on, and propose it.
+     */
+    post: operations['propose_rating']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/ratings/{rating_id}/signature': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Sign Rating
+     * @description Answer for a proposal.
+     */
+    post: operations['sign_rating']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/ratings/{rating_id}/return': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Send Rating Back
+     * @description Make a proposal a draft again.
+     */
+    post: operations['send_rating_back']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/ratings/{rating_id}/publication': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Publish Rating
+     * @description Publish a signed figure.
+     */
+    post: operations['publish_rating']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/ratings/{rating_id}/confirmation': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Confirm Rating
+     * @description Say that a published figure holds, whatever had unsettled it.
+     */
+    post: operations['confirm_rating']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/ratings/{rating_id}/withdrawal': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Withdraw Rating
+     * @description Take a published figure back.
+     */
+    post: operations['withdraw_rating']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/ratings/{rating_id}/end': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Drop Rating
+     * @description Give a draft up.
+     */
+    post: operations['drop_rating']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/me': {
     parameters: {
       query?: never
@@ -2533,19 +2737,17 @@ export type webhooks = Record<string, never>
 export interface components {
   schemas: {
     /**
-     * AnswerIn
-     * @description The holder's answer to someone who asks for the bench.
+     * AsFound
+     * @description What a calibration found before anything was adjusted.
+     * @enum {string}
      */
-    AnswerIn: {
-      /** Grant */
-      grant: boolean
-    }
+    AsFound: '' | 'within' | 'out'
     /**
      * AttemptIn
      * @description A try at a run; a repeat says why.
      */
     AttemptIn: {
-      cause?: components['schemas']['Cause'] | null
+      cause?: components['schemas']['Cause-Input'] | null
       /**
        * Reason
        * @default
@@ -2781,6 +2983,26 @@ export interface components {
       backups: components['schemas']['BackupView'][]
     }
     /**
+     * BasisView
+     * @description What a proposal rests on besides its units.
+     */
+    BasisView: {
+      /** Program */
+      program: string
+      /** Method */
+      method: string
+      /** Revisions */
+      revisions: string[]
+      /** Instruments */
+      instruments: string[]
+      /** Measured By */
+      measured_by: string[]
+      /** First Reading */
+      first_reading: string | null
+      /** Last Reading */
+      last_reading: string | null
+    }
+    /**
      * BenchView
      * @description What a bench is doing; ``problem`` is what keeps its records from being written, empty when nothing does.
      *
@@ -2840,6 +3062,38 @@ export interface components {
      * @enum {string}
      */
     Better: 'better' | 'alike' | 'worse'
+    /**
+     * BoardModelView
+     * @description A model's loads.
+     */
+    BoardModelView: {
+      /** Id */
+      id: number
+      /** Name */
+      name: string
+      /** Cells */
+      cells: components['schemas']['CellView'][]
+    }
+    /**
+     * BoardSeriesView
+     * @description A series on the board.
+     */
+    BoardSeriesView: {
+      /** Id */
+      id: number
+      /** Name */
+      name: string
+      /** Models */
+      models: components['schemas']['BoardModelView'][]
+    }
+    /**
+     * BoardView
+     * @description The whole line.
+     */
+    BoardView: {
+      /** Series */
+      series: components['schemas']['BoardSeriesView'][]
+    }
     /**
      * BoundView
      * @description What a sample bears; watts.
@@ -3137,7 +3391,48 @@ export interface components {
      * @description Why a run is repeated.
      * @enum {string}
      */
-    Cause: 'started_badly' | 'supply_low' | 'connection' | 'gains' | 'protection' | 'other'
+    'Cause-Input': 'started_badly' | 'supply_low' | 'connection' | 'gains' | 'protection' | 'other'
+    /**
+     * Cause
+     * @description Why a rating has to be looked at again, the gravest first.
+     * @enum {string}
+     */
+    'Cause-Output': 'reading' | 'calibration' | 'unit_below' | 'drift' | 'revision' | 'method' | 'validity'
+    /**
+     * CellView
+     * @description A load of a model on the board; watts are of each channel.
+     *
+     *     ``printed_watts`` is the largest that a document states there. ``rating_id`` is published, or was the last that was;
+     *     ``open_id`` is on its way.
+     */
+    CellView: {
+      /** Group */
+      group: string
+      /** Load Ohms */
+      load_ohms: number
+      /** Bridged */
+      bridged: boolean
+      kind: components['schemas']['ClaimKind']
+      standing: components['schemas']['Standing']
+      /** To Do */
+      to_do: boolean
+      /** Why */
+      why: string
+      /** Printed Watts */
+      printed_watts: number | null
+      /** Documents */
+      documents: string[]
+      /** Rating Id */
+      rating_id: number | null
+      /** Rated Watts */
+      rated_watts: number | null
+      /** Open Id */
+      open_id: number | null
+      /** Open Watts */
+      open_watts: number | null
+      /** Simulated */
+      simulated: boolean
+    }
     /**
      * ChanceView
      * @description How likely so many units would bear the wanted figure.
@@ -3513,6 +3808,19 @@ export interface components {
       networks: components['schemas']['NetworkView'][]
       /** Too Weak */
       too_weak: number
+    }
+    /**
+     * ConfirmIn
+     * @description What was looked at, and why the figure holds all the same.
+     */
+    ConfirmIn: {
+      /**
+       * Reason
+       * @default
+       */
+      reason: string
+      /** Keys */
+      keys: string[]
     }
     /**
      * ConnectionView
@@ -4085,7 +4393,7 @@ export interface components {
        * @default
        */
       reason: string
-      cause?: components['schemas']['Cause'] | null
+      cause?: components['schemas']['Cause-Input'] | null
       /**
        * Remark
        * @default
@@ -4235,6 +4543,8 @@ export interface components {
       calibrated_on?: string | null
       /** Due On */
       due_on?: string | null
+      /** @default  */
+      as_found: components['schemas']['AsFound']
     }
     /**
      * InstrumentRole
@@ -4433,6 +4743,16 @@ export interface components {
       time_column: number | null
       /** Preview */
       preview: string[][]
+    }
+    /**
+     * LeftOut
+     * @description A unit that the rating leaves out, and why.
+     */
+    LeftOut: {
+      /** Unit Id */
+      unit_id: number
+      /** Reason */
+      reason: string
     }
     /**
      * Life
@@ -5455,6 +5775,21 @@ export interface components {
       day?: string | null
     }
     /**
+     * PrintedView
+     * @description A figure in a document at a rating's conditions.
+     */
+    PrintedView: {
+      /** Claim Id */
+      claim_id: number
+      /** Document */
+      document: string
+      /** Stands At */
+      stands_at: string
+      /** Watts */
+      watts: number
+      says: components['schemas']['Says']
+    }
+    /**
      * Problem
      * @description What every error answers with: a stable code, what happened, what to do, and the field it is about.
      */
@@ -5522,6 +5857,90 @@ export interface components {
        * @default []
        */
       revisions: string[]
+    }
+    /**
+     * RatingState
+     * @description Where a rating stands.
+     * @enum {string}
+     */
+    RatingState: 'draft' | 'proposed' | 'signed' | 'published' | 'superseded' | 'withdrawn' | 'dropped'
+    /**
+     * RatingTerms
+     * @description What somebody wants to promise, as it is drafted.
+     *
+     *     Attributes:
+     *         watts: Of each channel (of each pair where bridged).
+     *         valid_months: For how long after somebody answered for it.
+     */
+    RatingTerms: {
+      at: components['schemas']['RatedAt']
+      /** Watts */
+      watts: number
+      /**
+       * Share
+       * @default 0.95
+       */
+      share: number
+      /**
+       * Confidence
+       * @default 0.95
+       */
+      confidence: number
+      /**
+       * Valid Months
+       * @default 24
+       */
+      valid_months: number
+      /**
+       * Left Out
+       * @default []
+       */
+      left_out: components['schemas']['LeftOut'][]
+    }
+    /**
+     * RatingView
+     * @description A rating: what is promised, where it stands, on what it rests.
+     *
+     *     ``next`` are the steps that its state allows; ``hands`` had a hand in it and may not answer for it. ``before_id`` is
+     *     the rating before it at the same conditions, ``changes`` what is other than there.
+     */
+    RatingView: {
+      /** Id */
+      id: number
+      /** Model Id */
+      model_id: number
+      /** Model */
+      model: string
+      /** Wording */
+      wording: string
+      state: components['schemas']['RatingState']
+      /** Seen */
+      seen: number
+      /** Digest */
+      digest: string
+      terms: components['schemas']['RatingTerms']
+      /** Reference Volts */
+      reference_volts: number
+      /** Steps */
+      steps: components['schemas']['rulvek__services__views__ratings__StepView'][]
+      /** Next */
+      next: components['schemas']['StepKind'][]
+      /** Hands */
+      hands: string[]
+      population: components['schemas']['PopulationView']
+      basis: components['schemas']['BasisView'] | null
+      /** Unsettled */
+      unsettled: components['schemas']['UnsettlingView'][]
+      /** Valid Until */
+      valid_until: string | null
+      /** Printed */
+      printed: components['schemas']['PrintedView'][]
+      /** Before Id */
+      before_id: number | null
+      /** Changes */
+      changes: string[]
+      /** Simulated */
+      simulated: boolean
     }
     /**
      * ReachView
@@ -5926,6 +6345,12 @@ export interface components {
       score: number | null
     }
     /**
+     * Says
+     * @description What a document says beside a rating.
+     * @enum {string}
+     */
+    Says: 'same' | 'more' | 'less'
+    /**
      * SecondIn
      * @description Another instrument's reading of an attempt.
      */
@@ -6176,35 +6601,37 @@ export interface components {
       described: string
     }
     /**
-     * StepView
-     * @description What happened in an attempt. Which of the optional parts is there depends on the kind.
+     * Standing
+     * @description How a load of a model stands, what needs doing first at the top.
+     * @enum {string}
      */
-    StepView: {
-      /** Id */
-      id: number
-      /** Attempt Id */
-      attempt_id: number
-      /**
-       * Kind
-       * @enum {string}
-       */
-      kind: 'waiting' | 'prepared' | 'level' | 'point' | 'finished'
-      /** At Seconds */
-      at_seconds: number
-      /** Waiting */
-      waiting: string
-      /** Level Dbv */
-      level_dbv: number | null
-      /** Start Volts */
-      start_volts: number | null
-      /** Clamp Zero Amps */
-      clamp_zero_amps: number | null
-      point: components['schemas']['PointView'] | null
-      pulses: components['schemas']['PulsesView'] | null
-      end: components['schemas']['End'] | null
-      /** Fault */
-      fault: string
-    }
+    Standing:
+      | 'still_printed'
+      | 'look_again'
+      | 'short'
+      | 'sent_back'
+      | 'to_sign'
+      | 'to_publish'
+      | 'draft'
+      | 'unrated'
+      | 'not_printed'
+      | 'backed'
+      | 'nothing'
+    /**
+     * StepKind
+     * @description What somebody did with a rating.
+     * @enum {string}
+     */
+    StepKind:
+      | 'drafted'
+      | 'proposed'
+      | 'sent_back'
+      | 'signed'
+      | 'published'
+      | 'confirmed'
+      | 'superseded'
+      | 'withdrawn'
+      | 'dropped'
     /**
      * SubjectView
      * @description One of the things; ``of`` says what it belongs to.
@@ -6494,6 +6921,21 @@ export interface components {
       claim_id: number
     }
     /**
+     * UnsettlingView
+     * @description Something that unsettles a rating, and what would settle it.
+     */
+    UnsettlingView: {
+      cause: components['schemas']['Cause-Output']
+      /** Key */
+      key: string
+      /** What */
+      what: string
+      /** Settle */
+      settle: string
+      /** Confirmable */
+      confirmable: boolean
+    }
+    /**
      * ValuesIn
      * @description What was typed into a calculator, by field.
      */
@@ -6740,6 +7182,25 @@ export interface components {
       withdrawn: boolean
     }
     /**
+     * AnswerIn
+     * @description The holder's answer to someone who asks for the bench.
+     */
+    rulvek__api__routers__benches__AnswerIn: {
+      /** Grant */
+      grant: boolean
+    }
+    /**
+     * AnswerIn
+     * @description What somebody answers for.
+     */
+    rulvek__api__routers__ratings__AnswerIn: {
+      /**
+       * Digest
+       * @description of the basis that was looked at
+       */
+      digest: string
+    }
+    /**
      * Comparison
      * @description Two readings that do not go together: what is odd, what to look for, and the attempts they are of.
      */
@@ -6778,6 +7239,56 @@ export interface components {
       db: number
       /** Percent */
       percent: number
+    }
+    /**
+     * StepView
+     * @description What happened in an attempt. Which of the optional parts is there depends on the kind.
+     */
+    rulvek__services__views__attempt__StepView: {
+      /** Id */
+      id: number
+      /** Attempt Id */
+      attempt_id: number
+      /**
+       * Kind
+       * @enum {string}
+       */
+      kind: 'waiting' | 'prepared' | 'level' | 'point' | 'finished'
+      /** At Seconds */
+      at_seconds: number
+      /** Waiting */
+      waiting: string
+      /** Level Dbv */
+      level_dbv: number | null
+      /** Start Volts */
+      start_volts: number | null
+      /** Clamp Zero Amps */
+      clamp_zero_amps: number | null
+      point: components['schemas']['PointView'] | null
+      pulses: components['schemas']['PulsesView'] | null
+      end: components['schemas']['End'] | null
+      /** Fault */
+      fault: string
+    }
+    /**
+     * StepView
+     * @description A step in a rating's life; ``digest`` is of the basis that it is about.
+     */
+    rulvek__services__views__ratings__StepView: {
+      /** Number */
+      number: number
+      kind: components['schemas']['StepKind']
+      /** By */
+      by: string
+      /**
+       * At
+       * Format: date-time
+       */
+      at: string
+      /** Reason */
+      reason: string
+      /** Digest */
+      digest: string
     }
     /**
      * DifferenceView
@@ -14906,7 +15417,7 @@ export interface operations {
     }
     requestBody: {
       content: {
-        'application/json': components['schemas']['AnswerIn']
+        'application/json': components['schemas']['rulvek__api__routers__benches__AnswerIn']
       }
     }
     responses: {
@@ -16651,7 +17162,7 @@ export interface operations {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['StepView'][]
+          'application/json': components['schemas']['rulvek__services__views__attempt__StepView'][]
         }
       }
       /** @description Nobody is signed in */
@@ -19953,6 +20464,1296 @@ export interface operations {
         }
         content: {
           'application/json': components['schemas']['PopulationView']
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_board: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['BoardView']
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_rating: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        rating_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['RatingView']
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  change_rating: {
+    parameters: {
+      query?: never
+      header: {
+        /** @description the number of the version that was looked at */
+        'If-Match': string
+      }
+      path: {
+        rating_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['RatingTerms']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['RatingView']
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  draft_rating: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        model_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['RatingTerms']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      201: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['RatingView']
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  propose_rating: {
+    parameters: {
+      query?: never
+      header: {
+        /** @description the number of the version that was looked at */
+        'If-Match': string
+      }
+      path: {
+        rating_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['ReasonIn']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['RatingView']
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  sign_rating: {
+    parameters: {
+      query?: never
+      header: {
+        /** @description the number of the version that was looked at */
+        'If-Match': string
+      }
+      path: {
+        rating_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['rulvek__api__routers__ratings__AnswerIn']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['RatingView']
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  send_rating_back: {
+    parameters: {
+      query?: never
+      header: {
+        /** @description the number of the version that was looked at */
+        'If-Match': string
+      }
+      path: {
+        rating_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['ReasonIn']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['RatingView']
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  publish_rating: {
+    parameters: {
+      query?: never
+      header: {
+        /** @description the number of the version that was looked at */
+        'If-Match': string
+      }
+      path: {
+        rating_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['rulvek__api__routers__ratings__AnswerIn']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['RatingView']
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  confirm_rating: {
+    parameters: {
+      query?: never
+      header: {
+        /** @description the number of the version that was looked at */
+        'If-Match': string
+      }
+      path: {
+        rating_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['ConfirmIn']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['RatingView']
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  withdraw_rating: {
+    parameters: {
+      query?: never
+      header: {
+        /** @description the number of the version that was looked at */
+        'If-Match': string
+      }
+      path: {
+        rating_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['ReasonIn']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['RatingView']
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  drop_rating: {
+    parameters: {
+      query?: never
+      header: {
+        /** @description the number of the version that was looked at */
+        'If-Match': string
+      }
+      path: {
+        rating_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['ReasonIn']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['RatingView']
         }
       }
       /** @description Nobody is signed in */

@@ -11,7 +11,7 @@ from rulvek.core.quantities import Identity, Watts
 from rulvek.core.ratings.basis import RatingTerms
 from rulvek.core.ratings.population import Promise, Share, StepWatts
 from rulvek.core.ratings.sample import RatedAt
-from rulvek.services.views.ratings import PopulationView, RatingView
+from rulvek.services.views.ratings import BoardView, PopulationView, RatingView
 
 router = APIRouter(tags=["ratings"])
 
@@ -48,6 +48,12 @@ class ConfirmIn(Body):
 
     reason: str = Field("", max_length=500)
     keys: list[Annotated[str, Field(max_length=300)]] = Field(min_length=1, max_length=200)
+
+
+@router.get("/ratings", dependencies=HEAVY)
+def get_board(use: Use) -> BoardView:
+    """Every load of every model: what is printed, what is rated, and what has to be done first."""
+    return use.rating_board.board()
 
 
 @router.get("/ratings/{rating_id}", dependencies=HEAVY)

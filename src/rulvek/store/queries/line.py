@@ -25,6 +25,10 @@ class SeriesRow:
     models: tuple[int, ...]
 
 
+EVERYTHING = 1_000_000
+"""As the limit of a page: all of it."""
+
+
 def is_empty(session: Session) -> bool:
     """Whether the records hold no product line yet."""
     return session.scalar(select(t.Series.id).limit(1)) is None

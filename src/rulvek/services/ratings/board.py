@@ -1,0 +1,58 @@
+"""The board of ratings: the whole line in one look."""
+
+from rulvek.core.judgement.verdict import DecisionRule
+from rulvek.core.method.profile import MethodProfile
+from rulvek.core.ratings.board import Rated, cells_of
+from rulvek.core.ratings.life import RatingState
+from rulvek.core.ratings.unsettled import unsettled
+from rulvek.services.conclusions import Conclusions
+from rulvek.services.ratings.lives import RatingLives
+from rulvek.services.views.ratings import BoardModelView, BoardSeriesView, BoardView, cell_view
+from rulvek.store import load, ratings
+from rulvek.store.engine import Database, Session
+from rulvek.store.queries import line as line_queries
+from rulvek.store.ratings import RatingRow
+
+
+class RatingBoard:
+    """Puts claims, verdicts and ratings of every model side by side."""
+
+    def __init__(self, database: Database, conclusions: Conclusions, lives: RatingLives) -> None:
+        self._database, self._conclusions, self._lives = database, conclusions, lives
+
+    def board(self) -> BoardView:
+        """Every model, by series."""
+        with self._database.reading() as session:
+            page, _ = line_queries.series_page(session, None, line_queries.EVERYTHING)
+            models = {one.id: one for one in load.models(session, [one for series in page for one in series.models])}
+            drawn = self._conclusions.models(session, list(models.values()), DecisionRule.AS_STORED)
+            rated = self._rated(session, ratings.everything(session))
+        cells = {one: cells_of(models[one], drawn[one].verdicts, rated.get(one, [])) for one in models}
+        return BoardView(
+            series=[
+                BoardSeriesView(
+                    id=series.id,
+                    name=series.name,
+                    models=[
+                        BoardModelView(id=one, name=models[one].name, cells=[cell_view(cell) for cell in cells[one]])
+                        for one in series.models
+                    ],
+                )
+                for series in page
+            ]
+        )
+
+    def _rated(self, session: Session, rows: list[RatingRow]) -> dict[int, list[Rated]]:
+        """Ratings by their models; those that are over are not looked at any more."""
+        bases = ratings.bases_of(session, rows)
+        watched = [row for row in rows if row.id in bases and row.life.state is RatingState.PUBLISHED]
+        today = self._lives.today(session, watched, {row.id: bases[row.id] for row in watched})
+        reference = MethodProfile().reference_volts
+        found: dict[int, list[Rated]] = {}
+        for row in rows:
+            basis = bases.get(row.id)
+            against = unsettled(basis, row.life, today[row.id]) if basis and row.id in today else ()
+            volts = basis.reference_volts if basis else reference
+            one = Rated(row.id, row.terms, row.life, volts, against, basis.simulated if basis else False)
+            found.setdefault(row.model_id, []).append(one)
+        return found
