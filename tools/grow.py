@@ -30,7 +30,7 @@ from rulvek.store import tables
 from rulvek.store.engine import Database, Session
 
 ROOTS = ("series", "model", "unit", "campaign")
-DRAWN = ("unit_conclusion", "model_conclusion")
+DRAWN = ("unit_conclusion", "model_conclusion", "rating_sample")
 """What is drawn afresh from evidence whenever it is missing."""
 BY_TABLE = tables.Base.metadata.tables
 

@@ -24,7 +24,7 @@ from rulvek.core.ratings.changes import changes
 from rulvek.core.ratings.life import Life, Step, StepKind, life_of
 from rulvek.core.ratings.printed import Says, covers, is_at, printed_beside, same_conditions, wording
 from rulvek.core.ratings.sample import RatedAt, SampleRow
-from rulvek.core.ratings.unsettled import Cause, OutOfTolerance, Today, Unsettling, unsettled, valid_until
+from rulvek.core.ratings.unsettled import Cause, OutOfTolerance, Today, Unsettling, individuals, unsettled, valid_until
 from rulvek.core.records.claims import Claim, ClaimKind, Withdrawal
 from rulvek.core.records.product import ChannelGroup
 from tests.examples import examples
@@ -169,6 +169,18 @@ def test_units_that_were_in_the_sample_or_only_at_least_do_not_count_as_below() 
     assert unsettled(low, published(), TODAY) == ()
     assert found(replace(TODAY, rows=(*ROWS, unit(11, 90.0, censored=True)))) == []
     assert found(replace(TODAY, rows=(*ROWS, unit(11, 90.0, left_out="It was refurbished.")))) == []
+
+
+def test_the_chart_has_the_sample_and_what_came_since_and_one_drift_is_told_once() -> None:
+    rows = (*ROWS, unit(30, None), unit(31, 104.0, censored=True), *(unit(20 + at, 99.0 - at) for at in range(3)))
+    chart = individuals(BASIS, replace(TODAY, rows=rows))
+    assert chart is not None and [one.row.serial for one in chart.points[10:]] == ["U20", "U21", "U22"]
+    assert [one.since for one in chart.points] == [False] * 10 + [True] * 3
+    assert all((one.signal is not None) == one.since for one in chart.points)
+    drifts = [one for one in found(replace(TODAY, rows=rows)) if one.cause is Cause.DRIFT]
+    assert [one.key for one in drifts] == ["drift:122"] and "at unit U20, and 2 more since" in drifts[0].what
+    again = found(replace(TODAY, rows=(*rows, unit(23, 98.0))), published(confirmation("drift:122")))
+    assert "drift:123" in {one.key for one in again}
 
 
 def test_drift_upwards_and_few_units_unsettle_nothing() -> None:

@@ -13,7 +13,9 @@ from rulvek.core.electrical.loads import Connection
 from rulvek.core.judgement.checks import CHECKS
 from rulvek.core.judgement.claims import conflicts
 from rulvek.core.quantities import field_names
+from rulvek.core.records.actor import PROGRAM
 from rulvek.core.records.claims import ClaimTerms
+from rulvek.core.records.people import Role
 from rulvek.core.signals.power import ratio_db
 from rulvek.demo import scenario
 from rulvek.demo.build import build
@@ -26,11 +28,45 @@ MODELS = [model for series in scenario.LINE for model in series.models]
 
 
 def test_covers_what_a_line_has() -> None:
-    assert len(scenario.LINE) >= 2 and len(MODELS) >= 5
-    assert sorted(sum(len(g.channels) for g in m.groups) for m in MODELS) == [1, 2, 4, 4, 5]
-    assert all(len(m.units) == 2 and m.design in DESIGNS for m in MODELS)
-    assert any(m.regulated for m in MODELS)
+    judged, rated = MODELS[:5], MODELS[5:]
+    assert sorted(sum(len(g.channels) for g in m.groups) for m in judged) == [1, 2, 4, 4, 5]
+    assert all(len(m.units) == 2 for m in judged) and all(m.design in DESIGNS for m in MODELS)
+    assert any(m.regulated for m in judged)
     assert [u.serial for m in MODELS for u in m.units if not u.campaigns] == ["CQ4-2607-0266"]
+    assert len(rated[0].units) == 12 and len({u.lot for u in rated[0].units}) == 3
+    assert min(len(m.units) for m in rated) < 3 and any(u.later for m in rated for u in m.units)
+
+
+def test_ratings_stand_at_other_points_of_their_lives(tmp_path: Path) -> None:
+    """Each by what its conducted units bear: unsettled by a revision and by a lot, withdrawn, sent back, drafted.
+
+    Nothing of it is typed in: the figure is the step below the bound that the rating's page shows.
+    """
+    services = services_in(tmp_path)
+    services.accounts.make(scenario.MANAGER, (Role.MANAGER,), PROGRAM, demo=True)
+    names = ("Thornmere T2 Slim", "Thornmere T4", "Thornmere T4 Slim", "Thornmere T1", "Thornmere R4")
+    models = tuple(one for one in MODELS if one.name in names)
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr("rulvek.demo.build.LINE", (scenario.DemoSeries("Thornmere", "Vehicles", models),))
+        build(services, lambda _: None, processes=1)
+    cells = {
+        model.name: next(cell for cell in model.cells if cell.rating_id or cell.open_id)
+        for model in services.rating_board.board().series[0].models
+    }
+    assert {name: cell.standing.value for name, cell in cells.items()} == {
+        "Thornmere T2 Slim": "look_again",
+        "Thornmere T4": "draft",
+        "Thornmere T4 Slim": "sent_back",
+        "Thornmere T1": "look_again",
+        "Thornmere R4": "still_printed",
+    }
+    slim, revised = (services.rating_lives.one(cells[name].rating_id or 0) for name in (names[0], names[3]))
+    assert {one.cause.value for one in slim.unsettled} == {"unit_below", "drift"}
+    assert [one.cause.value for one in revised.unsettled] == ["revision"]
+    for rating in (slim, revised):
+        bound = rating.population.bound
+        assert bound is not None and rating.terms.watts == bound.proposal_watts and rating.simulated
+    services.close()
 
 
 def test_designs_have_the_channels_that_their_models_state() -> None:

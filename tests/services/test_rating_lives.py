@@ -315,7 +315,9 @@ def test_the_board_follows_a_rating_through_its_life(desk: Desk, services: Servi
     assert desk.client.post("/api/models/1/claims", json=claim, headers=acting(ENGINEER)).status_code == 201
     for one in desk.client.get("/api/models/1").json()["claims"]:
         if one["document"] != "Leaflet":
-            gone = desk.client.post(f"/api/claims/{one['id']}/withdrawal", json={"reason": "x"}, headers=acting(ENGINEER))
+            gone = desk.client.post(
+                f"/api/claims/{one['id']}/withdrawal", json={"reason": "x"}, headers=acting(ENGINEER)
+            )
             assert gone.status_code == 201
     assert board_cell(desk)["standing"] == "unrated"
     desk.draft()

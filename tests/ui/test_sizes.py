@@ -14,6 +14,8 @@ ROUTES = (
     "/line/bundle",
     "/models/1/receive",
     "/models/1/bears",
+    "/ratings",
+    "/ratings/1",
     "/units/1/file",
     "/side-by-side?kind=unit&id=1,2",
     "/history/unit/1",
@@ -53,6 +55,11 @@ SECOND = """fetch('/api/models/1/units', {
   method: 'POST', headers: {'Content-Type': 'application/json'}, body: JSON.stringify({serial: 'T2-0002'})
 })"""
 
+DRAFTED = """fetch('/api/models/1/ratings', {
+  method: 'POST', headers: {'Content-Type': 'application/json'},
+  body: JSON.stringify({at: {group: 'main', load_ohms: 4}, watts: 60})
+})"""
+
 
 @pytest.mark.bench_speed(3.0)
 @pytest.mark.parametrize(
@@ -70,6 +77,7 @@ def test_every_route_at_every_size_in_both_themes(
     page.keyboard.press("Space")
     expect(page.get_by_text("certified, at the limit")).to_be_visible()
     page.evaluate(SECOND)
+    page.evaluate(DRAFTED)
     found, titles = {}, []
     for path in routes:
         page.goto(path)

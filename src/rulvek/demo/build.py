@@ -17,7 +17,7 @@ from rulvek.core.records.campaigns import Unit
 from rulvek.core.records.entered import SeriesEntry
 from rulvek.core.records.product import Model, Product
 from rulvek.core.runs.cause import Cause
-from rulvek.demo import dossiers
+from rulvek.demo import dossiers, ratings
 from rulvek.demo.notebook import UnitOnBench, take_down
 from rulvek.demo.scenario import (
     BENCHES,
@@ -71,6 +71,12 @@ def build(services: Services, tell: Tell, processes: int | None = None) -> None:
     units = {one.unit.serial: one.unit_id for one in work}
     dossiers.keep_units(services, units, datetime.now(UTC).date())
     work = [one for one in work if one.unit.campaigns or one.unit.notes]
+    _conduct_all(services, [one for one in work if not one.unit.later], tell, processes)
+    ratings.publish_all(services, models)
+    _conduct_all(services, [one for one in work if one.unit.later], tell, processes)
+
+
+def _conduct_all(services: Services, work: list[Work], tell: Tell, processes: int | None) -> None:
     where = services.database.url, services.files.root
     if processes == 1:
         for one in work:
@@ -105,7 +111,9 @@ def conduct_unit(url: str, captures: Path, work: Work) -> None:
     for note in work.unit.notes:
         take_down(note, notebook)
     for campaign in work.unit.campaigns:
-        planned = services.campaigns.create(work.unit_id, Actor(ENGINEER), campaign.wishes, bench=work.unit.bench)
+        planned = services.campaigns.create(
+            work.unit_id, Actor(ENGINEER), campaign.wishes, campaign.runs or None, bench=work.unit.bench
+        )
         _conduct(services, planned.id, campaign)
     services.recordings.close()
     services.close()
@@ -118,7 +126,7 @@ def _write_model(services: Services, series_id: int, model: DemoModel) -> tuple[
     with services.database.writing() as session:
         model_id = save.model(session, series_id, described)
         for age, unit in enumerate(model.units):
-            received = datetime.now(UTC) - timedelta(days=9 - 3 * age)
+            received = datetime.now(UTC) - timedelta(days=max(0, 9 - 3 * age))
             new = Unit(0, model_id, unit.serial, unit.lot, unit.revision, unit.origin, received, unit.design or "")
             kept.append((save.unit(session, new), unit))
             note_lot(session, new, Actor(ENGINEER))

@@ -12,15 +12,18 @@ from rulvek.core.records.people import Role
 from rulvek.core.records.product import ChannelGroup
 from rulvek.core.records.wishes import Wishes
 from rulvek.core.runs.modes import Mode
+from rulvek.core.runs.spec import RunSpec
 from rulvek.demo.notebook import METER, Note
 
 ENGINEER = "Tamsin Oduwell"
 TECHNICIAN = "Joren Haldvik"
+REVIEWER = "Odile Brannick"
+MANAGER = "Kasimir Dovell"
 PEOPLE: Mapping[str, tuple[Role, ...]] = {
     ENGINEER: (Role.ENGINEER,),
     TECHNICIAN: (Role.TECHNICIAN,),
-    "Odile Brannick": (Role.REVIEWER,),
-    "Kasimir Dovell": (Role.MANAGER,),
+    REVIEWER: (Role.REVIEWER,),
+    MANAGER: (Role.MANAGER,),
     "Wenna Astrup": (Role.ADMIN, Role.ENGINEER),
     "Lorcan Fethery": (Role.VIEWER,),
 }
@@ -40,10 +43,14 @@ BASS_BAND = (20.0, 160.0)
 
 @dataclass(frozen=True)
 class DemoCampaign:
-    """What a campaign is planned by; ``gains_found_apart`` runs once before the gains are matched, then repeats."""
+    """What a campaign is planned by; ``gains_found_apart`` runs once before the gains are matched, then repeats.
+
+    ``runs`` are all that is conducted, where that is less than the wishes would propose.
+    """
 
     wishes: Wishes = field(default_factory=Wishes)
     gains_found_apart: bool = False
+    runs: tuple[RunSpec, ...] = ()
 
 
 def _held(volts: float) -> DemoCampaign:
@@ -61,7 +68,8 @@ class DemoUnit:
     """A unit and the campaigns to conduct on it; none for the one left to a newcomer.
 
     ``design`` names its own simulated amplifier, where it differs from its model's; ``notes`` are readings from
-    before the recorder was there. ``bench`` is the one that it is measured on.
+    before the recorder was there. ``bench`` is the one that it is measured on. What came ``later`` is measured when
+    ratings are published already.
     """
 
     serial: str
@@ -72,6 +80,7 @@ class DemoUnit:
     design: str | None = None
     notes: tuple[Note, ...] = ()
     bench: str = FIRST
+    later: bool = False
 
 
 @dataclass(frozen=True)
@@ -165,6 +174,18 @@ def instruments(today: date) -> tuple[InstrumentEntry, ...]:
         ),
         entry(InstrumentRole.LOADS, "Milliohm meter", "M-0007", 45, percent_of_reading=0.3),
     )
+
+
+def _of_lot(
+    prefix: str, lot: str, count: int, group: str, ohms: float, volts: float = 14.4, **more: Any
+) -> list[DemoUnit]:
+    """Units of a lot, measured at one load, which is all that a rating there takes; by turns on both benches."""
+    tone = 40.0 if group == "bass" else 1000.0
+    campaign = DemoCampaign(runs=(RunSpec(Mode.CERTIFIED, group, ohms, tone, volts),))
+    return [
+        DemoUnit(f"{prefix}-{lot}-{at:04d}", lot, "A", "Pulled from production", (campaign,), bench=bench, **more)
+        for at, bench in zip(range(11, 11 + count), BENCHES * count, strict=False)
+    ]
 
 
 LINE = (
@@ -320,6 +341,81 @@ LINE = (
                     DemoUnit("KV5-2608-0072", "2608", "A", "Pulled from production", bench=SECOND),
                     DemoUnit("KV5-2608-0075", "2608", "A", "Pulled from production", (BANK,), bench=SECOND),
                 ),
+            ),
+        ),
+    ),
+    DemoSeries(
+        name="Thornmere",
+        purpose="Vehicles, rated by the lot",
+        models=(
+            DemoModel(
+                name="Thornmere T2",
+                topology="AB",
+                description="2 channels",
+                design="two-ab",
+                fuses=(30.0, 30.0),
+                groups=(ChannelGroup("main", (1, 2), (4.0, 2.0), (4.0,)),),
+                claims=(_stated("main", 110, 2),),
+                units=(
+                    *_of_lot("TT2", "2605", 4, "main", 4.0),
+                    *_of_lot("TT2", "2606", 4, "main", 4.0),
+                    *_of_lot("TT2", "2607", 4, "main", 4.0),
+                ),
+            ),
+            DemoModel(
+                name="Thornmere T2 Slim",
+                topology="AB",
+                description="2 channels, half the height",
+                design="two-ab",
+                fuses=(30.0, 30.0),
+                groups=(ChannelGroup("main", (1, 2), (4.0,)),),
+                claims=(_stated("main", 75, 4),),
+                units=(
+                    *_of_lot("TTS", "2606", 8, "main", 4.0),
+                    *_of_lot("TTS", "2610", 3, "main", 4.0, design="two-ab-lean", later=True),
+                ),
+            ),
+            DemoModel(
+                name="Thornmere T4",
+                topology="D",
+                description="4 channels",
+                design="four-d",
+                fuses=(40.0, 40.0),
+                groups=(ChannelGroup("main", (1, 2, 3, 4), (4.0, 2.0), (4.0,)),),
+                claims=(_stated("main", 90, 4),),
+                units=(*_of_lot("TT4", "2608", 2, "main", 4.0),),
+            ),
+            DemoModel(
+                name="Thornmere T4 Slim",
+                topology="D",
+                description="4 channels, half the height",
+                design="four-d",
+                fuses=(40.0, 40.0),
+                groups=(ChannelGroup("main", (1, 2, 3, 4), (4.0,)),),
+                claims=(_stated("main", 70, 4),),
+                units=(*_of_lot("T4S", "2609", 3, "main", 4.0),),
+            ),
+            DemoModel(
+                name="Thornmere T1",
+                topology="D",
+                description="1-channel bass amplifier",
+                design="mono-d",
+                fuses=(40.0, 40.0, 40.0),
+                groups=(ChannelGroup("bass", (1,), (4.0, 2.0), bass=True),),
+                claims=(),
+                units=(*_of_lot("TT1", "2604", 5, "bass", 4.0),),
+            ),
+            DemoModel(
+                name="Thornmere R4",
+                topology="AB",
+                description="4 channels, regulated supply",
+                design="four-ab-regulated",
+                fuses=(40.0, 40.0),
+                regulated=True,
+                supply_range=(11.0, 16.0),
+                groups=(ChannelGroup("main", (1, 2, 3, 4), (4.0, 2.0), (4.0,)),),
+                claims=(),
+                units=(*_of_lot("TR4", "2603", 5, "main", 4.0),),
             ),
         ),
     ),

@@ -3511,6 +3511,38 @@ export interface components {
       clipped_share: number
     }
     /**
+     * ChartPointView
+     * @description A unit on a chart of individuals; ``signal`` says why it speaks for a change, empty where it does not.
+     */
+    ChartPointView: {
+      /** Serial */
+      serial: string
+      /** Lot */
+      lot: string
+      /** Watts */
+      watts: number
+      /** Attempt Id */
+      attempt_id: number | null
+      /** Since */
+      since: boolean
+      /** Signal */
+      signal: string
+    }
+    /**
+     * ChartView
+     * @description Units in the order in which they came, between the limits of the sample that the rating rests on; watts.
+     */
+    ChartView: {
+      /** Centre */
+      centre: number
+      /** Low */
+      low: number
+      /** High */
+      high: number
+      /** Points */
+      points: components['schemas']['ChartPointView'][]
+    }
+    /**
      * Choice
      * @description Which attempt stands for a run, by whose choice and why.
      */
@@ -5865,6 +5897,26 @@ export interface components {
      */
     RatingState: 'draft' | 'proposed' | 'signed' | 'published' | 'superseded' | 'withdrawn' | 'dropped'
     /**
+     * RatingStepView
+     * @description A step in a rating's life; ``digest`` is of the basis that it is about.
+     */
+    RatingStepView: {
+      /** Number */
+      number: number
+      kind: components['schemas']['StepKind']
+      /** By */
+      by: string
+      /**
+       * At
+       * Format: date-time
+       */
+      at: string
+      /** Reason */
+      reason: string
+      /** Digest */
+      digest: string
+    }
+    /**
      * RatingTerms
      * @description What somebody wants to promise, as it is drafted.
      *
@@ -5922,13 +5974,14 @@ export interface components {
       /** Reference Volts */
       reference_volts: number
       /** Steps */
-      steps: components['schemas']['rulvek__services__views__ratings__StepView'][]
+      steps: components['schemas']['RatingStepView'][]
       /** Next */
       next: components['schemas']['StepKind'][]
       /** Hands */
       hands: string[]
       population: components['schemas']['PopulationView']
       basis: components['schemas']['BasisView'] | null
+      chart: components['schemas']['ChartView'] | null
       /** Unsettled */
       unsettled: components['schemas']['UnsettlingView'][]
       /** Valid Until */
@@ -6633,6 +6686,36 @@ export interface components {
       | 'withdrawn'
       | 'dropped'
     /**
+     * StepView
+     * @description What happened in an attempt. Which of the optional parts is there depends on the kind.
+     */
+    StepView: {
+      /** Id */
+      id: number
+      /** Attempt Id */
+      attempt_id: number
+      /**
+       * Kind
+       * @enum {string}
+       */
+      kind: 'waiting' | 'prepared' | 'level' | 'point' | 'finished'
+      /** At Seconds */
+      at_seconds: number
+      /** Waiting */
+      waiting: string
+      /** Level Dbv */
+      level_dbv: number | null
+      /** Start Volts */
+      start_volts: number | null
+      /** Clamp Zero Amps */
+      clamp_zero_amps: number | null
+      point: components['schemas']['PointView'] | null
+      pulses: components['schemas']['PulsesView'] | null
+      end: components['schemas']['End'] | null
+      /** Fault */
+      fault: string
+    }
+    /**
      * SubjectView
      * @description One of the things; ``of`` says what it belongs to.
      */
@@ -7239,56 +7322,6 @@ export interface components {
       db: number
       /** Percent */
       percent: number
-    }
-    /**
-     * StepView
-     * @description What happened in an attempt. Which of the optional parts is there depends on the kind.
-     */
-    rulvek__services__views__attempt__StepView: {
-      /** Id */
-      id: number
-      /** Attempt Id */
-      attempt_id: number
-      /**
-       * Kind
-       * @enum {string}
-       */
-      kind: 'waiting' | 'prepared' | 'level' | 'point' | 'finished'
-      /** At Seconds */
-      at_seconds: number
-      /** Waiting */
-      waiting: string
-      /** Level Dbv */
-      level_dbv: number | null
-      /** Start Volts */
-      start_volts: number | null
-      /** Clamp Zero Amps */
-      clamp_zero_amps: number | null
-      point: components['schemas']['PointView'] | null
-      pulses: components['schemas']['PulsesView'] | null
-      end: components['schemas']['End'] | null
-      /** Fault */
-      fault: string
-    }
-    /**
-     * StepView
-     * @description A step in a rating's life; ``digest`` is of the basis that it is about.
-     */
-    rulvek__services__views__ratings__StepView: {
-      /** Number */
-      number: number
-      kind: components['schemas']['StepKind']
-      /** By */
-      by: string
-      /**
-       * At
-       * Format: date-time
-       */
-      at: string
-      /** Reason */
-      reason: string
-      /** Digest */
-      digest: string
     }
     /**
      * DifferenceView
@@ -17162,7 +17195,7 @@ export interface operations {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['rulvek__services__views__attempt__StepView'][]
+          'application/json': components['schemas']['StepView'][]
         }
       }
       /** @description Nobody is signed in */

@@ -14,6 +14,7 @@ const PLACES = [
   { name: 'Line', to: '/line' },
   { name: 'Bench', to: '/bench' },
   { name: 'Evidence', to: '/evidence' },
+  { name: 'Ratings', to: '/ratings' },
   { name: 'Gear', to: '/gear' },
   { name: 'Desk', to: '/desk' },
   { name: 'People', to: '/people' },

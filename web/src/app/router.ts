@@ -30,7 +30,14 @@ export const router = createRouter({
       path: '/models/:id(\\d+)/bears',
       component: () => import('../places/ratings/BearsPage.vue'),
       props: byId,
-      meta: { place: 'Line' },
+      meta: { place: 'Ratings' },
+    },
+    { path: '/ratings', component: () => import('../places/ratings/BoardPage.vue'), meta: { place: 'Ratings' } },
+    {
+      path: '/ratings/:id(\\d+)',
+      component: () => import('../places/ratings/RatingPage.vue'),
+      props: byId,
+      meta: { place: 'Ratings' },
     },
     {
       path: '/units/:id(\\d+)',

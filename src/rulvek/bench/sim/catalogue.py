@@ -142,6 +142,8 @@ DESIGNS: Mapping[str, AmplifierDesign] = _SOUND | {
     "mono-d-switching": _with_group("mono-d", surge_amps=9.0, surge_rail_share=0.68),
     # Protection set too low: it trips at the lowest load and stays off.
     "four-ab-tripping": _with_group("four-ab-regulated", trip_amps=9.2),
+    # Of a lot with a weaker transformer: a few percent less than its siblings.
+    "two-ab-lean": _with_group("two-ab", rail_volts=31.4),
     # Came with its gain controls apart.
     "two-ab-mismatched": _with_group("two-ab", gain_offsets_db=(0.0, -0.9)),
 }

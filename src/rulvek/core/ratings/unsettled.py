@@ -7,7 +7,7 @@ from enum import StrEnum
 
 from rulvek.core.errors import RulvekError
 from rulvek.core.ratings.basis import SAME, Basis, worked_out
-from rulvek.core.ratings.charts import limits_of, signals
+from rulvek.core.ratings.charts import Limits, Signalled, limits_of, signals
 from rulvek.core.ratings.life import Life, RatingState
 from rulvek.core.ratings.sample import SampleRow
 
@@ -172,16 +172,50 @@ def _below(basis: Basis, today: Today) -> Iterator[Unsettling]:
 
 
 def _drift(basis: Basis, today: Today) -> Iterator[Unsettling]:
-    limits = limits_of([row.watts for row in basis.rows if row.counts and not row.censored and row.watts])
-    if limits is None or limits.sigma <= 0:
+    chart = individuals(basis, today)
+    points = chart.points if chart else ()
+    down = [(one.row, one.signal.signal) for one in points if one.signal is not None and one.signal.down]
+    if not down:
         return
-    later = [row for row in _came_later(basis, today) if not row.censored and row.watts]
-    for one in signals([row.watts or 0.0 for row in later], limits):
-        row = later[one.at]
-        if one.down:
-            what = f"Production drifts down: {one.signal.value} at unit {row.serial}, {row.watts:.4g} W."
-            settle = "Find what changed in production; confirm the figure with the reason, or propose anew."
-            yield Unsettling(Cause.DRIFT, f"drift:{row.attempt_id}", what, settle)
+    (first, signal), (last, _) = down[0], down[-1]
+    more = f", and {len(down) - 1} more since" if len(down) > 1 else ""
+    what = f"Production drifts down: {signal.value} at unit {first.serial}{more}."
+    settle = "Find what changed in production; confirm the figure with the reason, or propose anew."
+    yield Unsettling(Cause.DRIFT, f"drift:{last.attempt_id}", what, settle)
+
+
+@dataclass(frozen=True, slots=True)
+class ChartPoint:
+    """A unit on a chart of individuals; ``since`` came after the basis was frozen, and only those can signal."""
+
+    row: SampleRow
+    watts: float
+    since: bool
+    signal: Signalled | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class IndividualsChart:
+    """A rating's sample and what came since, in the order in which units came, between limits by the sample."""
+
+    limits: Limits
+    points: tuple[ChartPoint, ...]
+
+
+def individuals(basis: Basis, today: Today) -> IndividualsChart | None:
+    """The chart of a rating's units; None where they are too few to tell limits, or all alike.
+
+    Units of which only a lower limit is known have no place on it.
+    """
+    sample = [(row, row.watts) for row in basis.rows if row.counts and not row.censored and row.watts]
+    limits = limits_of([watts for _, watts in sample])
+    if limits is None or limits.sigma <= 0:
+        return None
+    later = [(row, row.watts) for row in _came_later(basis, today) if not row.censored and row.watts]
+    found = {one.at: one for one in signals([watts for _, watts in later], limits)}
+    points = [ChartPoint(row, watts, since=False) for row, watts in sample]
+    points += [ChartPoint(row, watts, since=True, signal=found.get(at)) for at, (row, watts) in enumerate(later)]
+    return IndividualsChart(limits, tuple(points))
 
 
 def _revisions(basis: Basis, today: Today) -> Iterator[Unsettling]:

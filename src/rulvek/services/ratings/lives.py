@@ -21,7 +21,7 @@ from rulvek.core.ratings.life import OPEN, WORDS, RatingState, Step, StepKind, r
 from rulvek.core.ratings.population import bound_of
 from rulvek.core.ratings.printed import covers, printed_beside, same_conditions, wording
 from rulvek.core.ratings.sample import SampleRow, counted
-from rulvek.core.ratings.unsettled import OutOfTolerance, Today, Unsettling, unsettled, valid_until
+from rulvek.core.ratings.unsettled import OutOfTolerance, Today, Unsettling, individuals, unsettled, valid_until
 from rulvek.core.records.actor import Actor
 from rulvek.core.records.instruments import AsFound
 from rulvek.core.records.kept import Kind
@@ -301,6 +301,7 @@ class RatingLives:
             printed_beside(rating.terms, model.claims, reference),
             before.id if before else None,
             changes(earlier, basis) if earlier and basis else (),
+            individuals(basis, today) if basis else None,
         )
 
 

@@ -10,7 +10,7 @@ from rulvek.core.ratings.normality import normal_scores
 from rulvek.core.ratings.population import Bound, Method, Promise
 from rulvek.core.ratings.printed import Printed, Says, wording
 from rulvek.core.ratings.sample import RatedAt, SampleRow
-from rulvek.core.ratings.unsettled import Cause, Unsettling
+from rulvek.core.ratings.unsettled import Cause, IndividualsChart, Unsettling
 from rulvek.core.records.claims import ClaimKind
 from rulvek.core.records.product import Model
 from rulvek.services.views.base import View, view
@@ -80,7 +80,7 @@ class PopulationView(View):
 
 
 @view
-class StepView(View):
+class RatingStepView(View):
     """A step in a rating's life; ``digest`` is of the basis that it is about."""
 
     number: int
@@ -114,6 +114,28 @@ class PrintedView(View):
 
 
 @view
+class ChartPointView(View):
+    """A unit on a chart of individuals; ``signal`` says why it speaks for a change, empty where it does not."""
+
+    serial: str
+    lot: str
+    watts: float
+    attempt_id: int | None
+    since: bool
+    signal: str
+
+
+@view
+class ChartView(View):
+    """Units in the order in which they came, between the limits of the sample that the rating rests on; watts."""
+
+    centre: float
+    low: float
+    high: float
+    points: list[ChartPointView]
+
+
+@view
 class BasisView(View):
     """What a proposal rests on besides its units."""
 
@@ -143,11 +165,12 @@ class RatingView(View):
     digest: str
     terms: RatingTerms
     reference_volts: float
-    steps: list[StepView]
+    steps: list[RatingStepView]
     next: list[StepKind]
     hands: list[str]
     population: PopulationView
     basis: BasisView | None
+    chart: ChartView | None
     unsettled: list[UnsettlingView]
     valid_until: date | None
     printed: list[PrintedView]
@@ -169,6 +192,7 @@ def rating_view(
     printed: Sequence[Printed],
     before_id: int | None,
     changes: Sequence[str],
+    chart: IndividualsChart | None,
 ) -> RatingView:
     """A rating as its page shows it."""
     proposal = life.proposal
@@ -183,13 +207,14 @@ def rating_view(
         terms=terms,
         reference_volts=reference_volts,
         steps=[
-            StepView(number=one.number, kind=one.kind, by=one.by, at=one.at, reason=one.reason, digest=one.digest)
+            RatingStepView(number=one.number, kind=one.kind, by=one.by, at=one.at, reason=one.reason, digest=one.digest)
             for one in life.steps
         ],
         next=sorted(next_steps(life) - {StepKind.SUPERSEDED}),
         hands=sorted(refused_by(life, basis.measured_by if basis else ())),
         population=population,
         basis=_basis_view(basis) if basis else None,
+        chart=_chart_view(chart) if chart else None,
         unsettled=[
             UnsettlingView(cause=one.cause, key=one.key, what=one.what, settle=one.settle, confirmable=one.confirmable)
             for one in against
@@ -279,6 +304,25 @@ def cell_view(cell: Cell) -> CellView:
         open_id=cell.open.id if cell.open else None,
         open_watts=cell.open.terms.watts if cell.open else None,
         simulated=any(one.simulated for one in (cell.rating, cell.open) if one),
+    )
+
+
+def _chart_view(chart: IndividualsChart) -> ChartView:
+    return ChartView(
+        centre=chart.limits.centre,
+        low=chart.limits.low,
+        high=chart.limits.high,
+        points=[
+            ChartPointView(
+                serial=one.row.serial,
+                lot=one.row.lot,
+                watts=one.watts,
+                attempt_id=one.row.attempt_id,
+                since=one.since,
+                signal=one.signal.signal.value if one.signal else "",
+            )
+            for one in chart.points
+        ],
     )
 
 

@@ -41,14 +41,20 @@ const EMPTY = {
   resolution: null as number | null,
   calibrated_on: null as string | null,
   due_on: null as string | null,
+  as_found: '' as InstrumentView['entry']['as_found'],
 }
+const FOUND = [
+  { value: '' as const, label: 'not said' },
+  { value: 'within' as const, label: 'within its limits' },
+  { value: 'out' as const, label: 'out of tolerance' },
+]
 const entry = reactive({ ...EMPTY })
 const inUse = computed(() => gear.value?.instruments.filter((i) => i.state !== 'replaced') ?? [])
 const replaced = computed(() => gear.value?.instruments.filter((i) => i.state === 'replaced') ?? [])
 
 /** Ask for an instrument: a new one, or a calibration, which is a new entry whose limits come along. */
 async function ask(known?: InstrumentView['entry']) {
-  if (known) Object.assign(entry, { ...known, calibrated_on: null, due_on: null })
+  if (known) Object.assign(entry, { ...known, calibrated_on: null, due_on: null, as_found: '' })
   entering.value = true
   await nextTick()
   form.value?.scrollIntoView({ block: 'nearest' })
@@ -86,7 +92,9 @@ const COLUMNS: Column<InstrumentView>[] = [
   {
     key: 'calibrated',
     head: 'Calibrated',
-    text: (i) => (i.entry.calibrated_on ? day(i.entry.calibrated_on) : 'not stated'),
+    text: (i) =>
+      (i.entry.calibrated_on ? day(i.entry.calibrated_on) : 'not stated') +
+      (i.entry.as_found === 'out' ? ', found out of tolerance' : ''),
     value: (i) => i.entry.calibrated_on,
   },
   {
@@ -135,6 +143,10 @@ const COLUMNS: Column<InstrumentView>[] = [
       <NumberField v-model="entry.resolution" label="One digit is" :min="0" :problem="says('resolution')" />
       <DateField v-model="entry.calibrated_on" label="Calibrated on" :problem="says('calibrated_on')" />
       <DateField v-model="entry.due_on" label="Due on" :problem="says('due_on')" />
+      <PickOne v-if="entry.calibrated_on" v-model="entry.as_found" label="Found, before adjusting" :choices="FOUND" />
+      <p v-if="entry.as_found === 'out'" class="wide quiet" role="status">
+        Every rating that rests on a reading taken with it since the calibration before is put on “look again”.
+      </p>
       <ProblemNote v-if="problem" class="wide" :error="problem" />
       <div class="acts">
         <a-button html-type="submit" type="primary" :loading="pending" :disabled="!entry.name.trim()"

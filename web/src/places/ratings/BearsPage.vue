@@ -1,23 +1,24 @@
 <script setup lang="ts">
 // Which figure a model's production bears by its units on record: at some conditions, with some confidence.
 import { keepPreviousData, useQuery } from '@tanstack/vue-query'
-import { computed } from 'vue'
+import { computed, defineAsyncComponent, ref } from 'vue'
 import client, { answered } from '../../api/client'
+import { useMay } from '../../api/me'
 import { useModel } from '../../api/queries'
-import type { PopulationView } from '../../api/types'
 import { useAddress, useAddressNumber } from '../../kit/address'
-import type { Column } from '../../kit/columns'
-import DataTable from '../../kit/DataTable.vue'
 import NumberField from '../../kit/NumberField.vue'
 import PageFrame from '../../kit/PageFrame.vue'
 import PickOne from '../../kit/PickOne.vue'
 import ProblemNote from '../../kit/ProblemNote.vue'
 import { figure } from '../../kit/quantity'
-import { counted, place } from '../../trade/format'
+import { place } from '../../trade/format'
+import BoundTold from './BoundTold.vue'
 import ProbabilityPlot from './ProbabilityPlot.vue'
 import SampleStrip from './SampleStrip.vue'
+import SampleTable from './SampleTable.vue'
 
-type Row = PopulationView['rows'][number]
+const DraftForm = defineAsyncComponent(() => import('./DraftForm.vue'))
+
 const props = defineProps<{ id: number }>()
 const { data: model, error, isPending, refetch } = useModel(() => props.id)
 const at = useAddress<string>('at', '')
@@ -94,27 +95,16 @@ const revisions = computed(() => {
 const plotted = computed(() => (found.value?.rows.filter((row) => row.score !== null).length ?? 0) >= 3)
 const drawn = computed(() => found.value?.rows.some((row) => row.watts !== null))
 const percent = (part: number) => `${figure(100 * part, 0)} %`
-const METHOD_WORDS: Record<NonNullable<PopulationView['bound']>['method'], string> = {
-  normal: 'taken as normal',
-  lots: 'lots taken as they differ',
-  'distribution-free': 'whatever their distribution',
-  censored: 'some at least so much',
-}
-const COLUMNS: Column<Row>[] = [
-  { key: 'serial', head: 'Unit', text: (row) => row.serial, look: 'mono' },
-  { key: 'lot', head: 'Lot', text: (row) => row.lot },
-  { key: 'revision', head: 'Revision', text: (row) => row.revision },
-  {
-    key: 'watts',
-    head: 'Weakest channel',
-    unit: 'W',
-    text: (row) => (row.watts === null ? '–' : `${row.censored ? '≥ ' : ''}${figure(row.watts, 1)}`),
-    value: (row) => row.watts,
-    num: true,
-  },
-  { key: 'left_out', head: 'Counts', text: (row) => row.left_out || (row.simulated ? 'yes, simulated' : 'yes') },
-  { key: 'act', head: 'Try without', text: () => '', unsorted: true },
-]
+/** What a rating by what is shown here would say; the form asks for the rest. */
+const drafted = computed(() => ({
+  at: question.value.at,
+  watts: wanted.value ?? bound.value?.proposal_watts ?? null,
+  share: question.value.share,
+  confidence: question.value.confidence,
+  left_out: without.value,
+}))
+const mayPropose = useMay('propose')
+const drafting = ref(false)
 </script>
 
 <template>
@@ -123,7 +113,7 @@ const COLUMNS: Column<Row>[] = [
     :trail="
       model
         ? [
-            { name: 'Line', to: '/line' },
+            { name: 'Ratings', to: '/ratings' },
             { name: model.name, to: `/models/${model.id}` },
             { name: 'What its units bear' },
           ]
@@ -163,21 +153,15 @@ const COLUMNS: Column<Row>[] = [
             <span v-if="found.simulated" class="mark" title="From a simulated bench: no amplifier gave this."
               >simulated</span
             >
+            <a-button
+              v-if="mayPropose && bound.proposal_watts !== null"
+              class="no-print"
+              type="primary"
+              @click="drafting = true"
+              >Draft a rating</a-button
+            >
           </p>
-          <p v-if="bound.bound_watts !== null" class="quiet">
-            {{ percent(found.share) }} of all units give {{ figure(bound.bound_watts, 1) }} W or more, at
-            {{ percent(found.confidence) }} confidence; less {{ figure(found.taken_off_watts, 2) }} W for what all
-            readings share, down to a multiple of {{ found.step_watts }} W.
-          </p>
-          <p class="quiet">
-            {{ counted(bound.n, 'unit') }} of {{ counted(bound.lots, 'lot') }}, {{ METHOD_WORDS[bound.method]
-            }}<template v-if="bound.mean !== null && bound.spread !== null"
-              >; mean {{ figure(bound.mean, 1) }} W, spread {{ figure(bound.spread, 2) }} W</template
-            ><template v-if="bound.between !== null && bound.within !== null"
-              >, between lots {{ figure(bound.between, 2) }} W, within {{ figure(bound.within, 2) }} W</template
-            ><template v-if="bound.k !== null">; k = {{ figure(bound.k, 3) }}</template>
-          </p>
-          <p v-for="note in bound.notes" :key="note" class="note">{{ note }}</p>
+          <BoundTold :found="found" />
           <p v-if="bound.more_units" class="note">
             {{ bound.more_units }} more units would bear {{ found.wanted_watts }} W, if they are as these.
           </p>
@@ -206,30 +190,25 @@ const COLUMNS: Column<Row>[] = [
           </tbody>
         </table>
       </section>
-      <section class="section">
-        <header>
-          <h2>Units</h2>
-          <span class="quiet">one figure each; who does not count says why</span>
-        </header>
-        <DataTable
-          :id="(row) => row.unit_id"
-          name="Units of the sample"
-          :rows="found.rows"
-          :columns="COLUMNS"
-          :to="(row) => (row.attempt_id ? `/attempts/${row.attempt_id}` : `/units/${row.unit_id}`)"
-          :marked="(row) => (row.left_out ? 'out' : undefined)"
-        >
-          <template #act="{ row }">
-            <a-button
-              v-if="row.watts !== null && (!row.left_out || without.includes(row.unit_id))"
-              class="no-print"
-              size="small"
-              @click="leaveOut(row.unit_id)"
-              >{{ without.includes(row.unit_id) ? 'Take back' : 'Leave out' }}</a-button
-            >
-          </template>
-        </DataTable>
-      </section>
+      <SampleTable :found="found" act="Try without">
+        <template #act="{ row }">
+          <a-button
+            v-if="row.watts !== null && (!row.left_out || without.includes(row.unit_id))"
+            class="no-print"
+            size="small"
+            @click="leaveOut(row.unit_id)"
+            >{{ without.includes(row.unit_id) ? 'Take back' : 'Leave out' }}</a-button
+          >
+        </template>
+      </SampleTable>
+      <DraftForm
+        v-if="drafting"
+        open
+        :model="model.id"
+        :drafted="drafted"
+        :rows="found.rows"
+        @close="drafting = false"
+      />
     </template>
   </template>
 </template>
@@ -271,9 +250,6 @@ const COLUMNS: Column<Row>[] = [
 .chances caption {
   text-align: left;
   padding-bottom: 6px;
-  color: var(--ink-2);
-}
-:deep(.out td) {
   color: var(--ink-2);
 }
 </style>

@@ -5,10 +5,18 @@ import type { PopulationView } from '../../api/types'
 import { figure } from '../../kit/quantity'
 import { ticks } from '../../kit/ticks'
 
-const props = defineProps<{ found: PopulationView }>()
+const props = defineProps<{
+  found: PopulationView
+  /** What the figure is that somebody would print; “wanted” unless it is told. */
+  wanted?: string
+}>()
 const shown = computed(() => props.found.rows.filter((row) => row.watts !== null))
 const bound = computed(() => props.found.bound?.bound_watts ?? null)
-const proposal = computed(() => props.found.bound?.proposal_watts ?? null)
+/** What is proposed has no mark of its own where it is what somebody would print. */
+const proposal = computed(() => {
+  const proposed = props.found.bound?.proposal_watts ?? null
+  return proposed === props.found.wanted_watts ? null : proposed
+})
 /** From a little below the least to a little above the most of what is drawn. */
 const range = computed(() => {
   const all = [...shown.value.map((row) => row.watts!), bound.value, proposal.value, props.found.wanted_watts]
@@ -56,7 +64,7 @@ const said = (row: (typeof shown.value)[number]) =>
         <b v-if="bound !== null" class="bound" :style="{ left: `${at(bound)}%` }"><span>bound</span></b>
         <b v-if="proposal !== null" class="proposal" :style="{ left: `${at(proposal)}%` }"><span>proposal</span></b>
         <b v-if="found.wanted_watts !== null" class="wanted" :style="{ left: `${at(found.wanted_watts)}%` }"
-          ><span>wanted</span></b
+          ><span>{{ wanted ?? 'wanted' }}</span></b
         >
       </div>
     </div>

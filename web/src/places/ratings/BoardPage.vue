@@ -1,0 +1,318 @@
+<script setup lang="ts">
+// The whole line in one look: at every load what is published and printed, and what has to be done first.
+import { useQuery } from '@tanstack/vue-query'
+import { computed, ref } from 'vue'
+import client, { answered } from '../../api/client'
+import type { BoardView, CellView } from '../../api/types'
+import { useAddress } from '../../kit/address'
+import PageFrame from '../../kit/PageFrame.vue'
+import { ohms } from '../../trade/format'
+import StandingMark from './StandingMark.vue'
+import { STANDING_ACTS, STANDING_WORDS, toCell } from './words'
+import type { Standing } from './words'
+
+type Model = BoardView['series'][number]['models'][number]
+const {
+  data: board,
+  error,
+  isPending,
+  refetch,
+} = useQuery({ queryKey: ['board'], queryFn: () => answered(client.GET('/api/ratings')) })
+const ORDER = Object.keys(STANDING_WORDS) as Standing[]
+const show = useAddress<'' | Standing>('show', '', ['', ...ORDER])
+const MOST = 8
+const all = ref(false)
+
+const models = computed(() => board.value?.series.flatMap((series) => series.models) ?? [])
+const cells = computed(() => models.value.flatMap((model) => model.cells.map((cell) => ({ model, cell }))))
+const counts = computed(() => {
+  const found = new Map<Standing, number>()
+  for (const { cell } of cells.value) found.set(cell.standing, (found.get(cell.standing) ?? 0) + 1)
+  return found
+})
+/** What is to be done, the gravest first. */
+const todo = computed(() =>
+  cells.value
+    .filter(({ cell }) => cell.to_do)
+    .sort((one, other) => ORDER.indexOf(one.cell.standing) - ORDER.indexOf(other.cell.standing)),
+)
+const key = (cell: { load_ohms: number; bridged: boolean }) => `${cell.load_ohms}${cell.bridged ? ' bridged' : ''}`
+const loads = computed(() => {
+  const found = new Map(
+    cells.value.map(({ cell }) => [key(cell), { load_ohms: cell.load_ohms, bridged: cell.bridged }]),
+  )
+  return [...found.values()].sort(
+    (one, other) => Number(one.bridged) - Number(other.bridged) || other.load_ohms - one.load_ohms,
+  )
+})
+const shown = computed(
+  () =>
+    board.value?.series
+      .map((series) => ({
+        ...series,
+        models: series.models.filter((m) => !show.value || m.cells.some((cell) => cell.standing === show.value)),
+      }))
+      .filter((series) => series.models.length) ?? [],
+)
+
+/** One row a group and kind of power: its label and its cell at each load. */
+function rows(model: Model) {
+  const found = new Map<string, Map<string, CellView>>()
+  for (const cell of model.cells) {
+    const label = cell.kind === 'burst' ? `${cell.group}, burst` : cell.group
+    found.set(label, (found.get(label) ?? new Map<string, CellView>()).set(key(cell), cell))
+  }
+  return [...found].map(([label, at]) => ({ label, at }))
+}
+const group = (cell: CellView) =>
+  `${cell.group}, ${ohms(cell.load_ohms)}${cell.bridged ? ' bridged' : ''}${cell.kind === 'burst' ? ', burst' : ''}`
+/** What documents print, where that is not what is rated. */
+const printed = (cell: CellView) =>
+  cell.printed_watts !== null && cell.printed_watts !== cell.rated_watts ? `printed ${cell.printed_watts} W` : ''
+</script>
+
+<template>
+  <PageFrame title="Ratings" :pending="isPending" :error="error" :empty="!models.length" @retry="refetch">
+    <template #head>
+      <header class="head">
+        <h1>Ratings</h1>
+        <p class="quiet">What is promised of each model, on what it rests, and what no longer holds.</p>
+      </header>
+    </template>
+    <template #empty>
+      There is no product line on record yet: <RouterLink to="/line">enter one</RouterLink>, and measure its units.
+    </template>
+    <div class="filters no-print" role="group" aria-label="Show models with a load that is …">
+      <button :aria-pressed="!show" @click="show = ''">All</button>
+      <template v-for="one in ORDER" :key="one">
+        <button v-if="counts.get(one)" :aria-pressed="show === one" @click="show = one">
+          <StandingMark :standing="one" /> <span class="mono">{{ counts.get(one) }}</span>
+        </button>
+      </template>
+    </div>
+    <div class="sheet">
+      <section class="todo" aria-labelledby="first">
+        <h2 id="first">To do first</h2>
+        <p v-if="!todo.length" class="quiet">Nothing: every load that is printed is backed.</p>
+        <ol>
+          <li v-for="one in all ? todo : todo.slice(0, MOST)" :key="`${one.model.id}${group(one.cell)}`">
+            <RouterLink :to="toCell(one.model.id, one.cell)">
+              <StandingMark :standing="one.cell.standing" :word="STANDING_ACTS[one.cell.standing]" />
+            </RouterLink>
+            <span class="where"
+              >{{ one.model.name }} <span class="quiet">{{ group(one.cell) }}</span></span
+            >
+            <span class="why quiet">{{ one.cell.why }}</span>
+          </li>
+        </ol>
+        <button v-if="todo.length > MOST" class="more no-print" :aria-expanded="all" @click="all = !all">
+          {{ all ? 'Show the first ones only' : `Show all ${todo.length}` }}
+        </button>
+      </section>
+      <div class="scrolls" role="region" aria-label="Ratings by load" tabindex="0">
+        <table class="board">
+          <thead>
+            <tr>
+              <th scope="col">Model</th>
+              <th v-for="load in loads" :key="key(load)" scope="col">
+                {{ ohms(load.load_ohms) }} <span v-if="load.bridged" class="quiet">bridged</span>
+              </th>
+            </tr>
+          </thead>
+          <tbody v-for="series in shown" :key="series.id">
+            <tr class="series">
+              <th :colspan="loads.length + 1" scope="rowgroup">{{ series.name }}</th>
+            </tr>
+            <template v-for="model in series.models" :key="model.id">
+              <tr v-for="(row, index) in rows(model)" :key="row.label" :class="{ first: index === 0 }">
+                <th scope="row">
+                  <RouterLink v-if="index === 0" :to="`/models/${model.id}`">{{ model.name }}</RouterLink>
+                  <span class="quiet group">{{ row.label }}</span>
+                </th>
+                <td v-for="load in loads" :key="key(load)">
+                  <RouterLink
+                    v-if="row.at.get(key(load))"
+                    class="cell"
+                    :to="toCell(model.id, row.at.get(key(load))!)"
+                    :title="row.at.get(key(load))!.why"
+                  >
+                    <span v-if="row.at.get(key(load))!.rated_watts !== null" class="figure"
+                      >{{ row.at.get(key(load))!.rated_watts }} W</span
+                    >
+                    <StandingMark
+                      :standing="row.at.get(key(load))!.standing"
+                      :bare="row.at.get(key(load))!.standing === 'nothing'"
+                    />
+                    <span v-if="printed(row.at.get(key(load))!)" class="small">{{
+                      printed(row.at.get(key(load))!)
+                    }}</span>
+                    <span v-if="row.at.get(key(load))!.simulated" class="small">simulated</span>
+                  </RouterLink>
+                </td>
+              </tr>
+            </template>
+          </tbody>
+        </table>
+      </div>
+    </div>
+    <p class="quiet key">
+      The figure is what is published, of each channel (of each pair where bridged). “Backed”: it is published, nothing
+      unsettles it, and no document prints more.
+    </p>
+  </PageFrame>
+</template>
+
+<style scoped>
+.head {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 0 18px;
+  align-items: baseline;
+}
+.filters {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 2px 4px;
+  margin: 6px 0 12px;
+}
+.filters button {
+  font: inherit;
+  font-size: 13px;
+  padding: 2px 8px;
+  background: none;
+  border: 1px solid transparent;
+  border-radius: 3px;
+  cursor: pointer;
+  color: var(--ink-2);
+}
+.filters button:hover {
+  background: var(--hover);
+}
+.filters button[aria-pressed='true'] {
+  border-color: var(--rule-strong);
+  background: var(--sheet);
+  color: var(--ink);
+}
+.sheet {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) 300px;
+  gap: 28px;
+  align-items: start;
+}
+.todo {
+  order: 2;
+}
+.todo h2 {
+  margin: 0 0 4px;
+  padding: 7px 0;
+  border-bottom: 1px solid var(--rule-strong);
+  font-size: 16px;
+}
+.todo ol {
+  margin: 0;
+  padding: 0;
+  list-style: none;
+}
+.todo li {
+  display: grid;
+  gap: 1px;
+  padding: 7px 0 8px;
+  border-bottom: 1px solid var(--rule);
+}
+.todo li a {
+  font-weight: 600;
+}
+.why,
+.where {
+  font-size: 13.5px;
+  line-height: 1.35;
+  overflow-wrap: anywhere;
+}
+.more {
+  margin-top: 8px;
+  padding: 4px 0;
+  font: inherit;
+  font-size: 13.5px;
+  color: var(--certified);
+  background: none;
+  border: none;
+  cursor: pointer;
+}
+.board {
+  width: 100%;
+  min-width: 620px;
+  border-collapse: collapse;
+  background: var(--sheet);
+}
+.board thead th {
+  padding: 8px 12px;
+  text-align: left;
+  font-size: 14px;
+  font-weight: 600;
+  border-bottom: 1px solid var(--rule-strong);
+}
+.board thead .quiet {
+  font-weight: 400;
+}
+.series th {
+  padding: 10px 12px 3px;
+  text-align: left;
+  font-size: 15px;
+}
+.first > * {
+  border-top: 1px solid var(--rule);
+}
+tbody th[scope='row'] {
+  padding: 6px 12px;
+  text-align: left;
+  vertical-align: top;
+  font-weight: 600;
+}
+.group {
+  display: block;
+  font-size: 13px;
+  font-weight: 400;
+}
+td {
+  padding: 0;
+  vertical-align: top;
+}
+.cell {
+  display: grid;
+  gap: 0;
+  padding: 6px 12px;
+  font-size: 13px;
+  line-height: 1.4;
+  color: inherit;
+  text-decoration: none;
+}
+.cell:hover {
+  background: var(--hover);
+}
+.figure {
+  font-size: 17px;
+  font-weight: 600;
+  font-variant-numeric: tabular-nums;
+}
+.small {
+  font-size: 12.5px;
+  color: var(--ink-2);
+}
+.key {
+  margin-top: 12px;
+  font-size: 13px;
+}
+@media (max-width: 1000px) {
+  .sheet {
+    grid-template-columns: minmax(0, 1fr);
+  }
+  .todo {
+    order: 0;
+  }
+}
+@media print {
+  .sheet {
+    grid-template-columns: minmax(0, 1fr);
+  }
+}
+</style>
