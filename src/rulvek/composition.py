@@ -8,6 +8,7 @@ from datetime import timedelta
 from pathlib import Path
 
 from rulvek.core.records.actor import PROGRAM
+from rulvek.core.records.bundles import Scope
 from rulvek.services.answers import Answers
 from rulvek.services.backups import Backups, Schedule
 from rulvek.services.benches import Benches, Preparations
@@ -23,7 +24,7 @@ from rulvek.services.now import Now
 from rulvek.services.outside import ByHand, EarlierResults, Recordings, SecondInstrument
 from rulvek.services.outside.unseen import clear_unseen
 from rulvek.services.people import Accounts, Limits, Sessions
-from rulvek.services.ratings import RatingBoard, RatingLives, Ratings
+from rulvek.services.ratings import RatingBoard, RatingDossiers, RatingLives, Ratings
 from rulvek.settings import Settings
 from rulvek.store.engine import Database
 from rulvek.store.files import FileStore
@@ -59,6 +60,7 @@ class Services:
     ratings: Ratings
     rating_lives: RatingLives
     rating_board: RatingBoard
+    rating_dossiers: RatingDossiers
     by_hand: ByHand
     recordings: Recordings
     earlier_results: EarlierResults
@@ -107,6 +109,7 @@ def make_services(
     conclusions = Conclusions(aside, drawing)
     benches = Benches(benches_own, files, hub, later, conclusions, bench_speed)
     equipment = benches.equipment
+    bundles = Bundles(database, conclusions, files, captures.parent / f"{inbox}-bundles", lab)
     rating_lives = RatingLives(database, conclusions, later)
     return Services(
         database=database,
@@ -121,7 +124,7 @@ def make_services(
         kept_files=Files(database, files),
         histories=Histories(database),
         exchange=LineExchange(database, conclusions),
-        bundles=Bundles(database, conclusions, files, captures.parent / f"{inbox}-bundles", lab),
+        bundles=bundles,
         side_by_side=SideBySide(database, conclusions),
         campaigns=Campaigns(database, conclusions, equipment),
         evidence=EvidencePages(database, conclusions, files),
@@ -134,6 +137,12 @@ def make_services(
         ratings=Ratings(database, conclusions),
         rating_lives=rating_lives,
         rating_board=RatingBoard(database, conclusions, rating_lives),
+        rating_dossiers=RatingDossiers(
+            database,
+            captures.parent / "signing",
+            lab,
+            lambda model_id, actor: bundles.pack(Scope.MODEL, model_id, actor).path,
+        ),
         by_hand=ByHand(database, conclusions, equipment),
         recordings=Recordings(database, conclusions, equipment, captures.parent / inbox, files),
         earlier_results=EarlierResults(database, conclusions, equipment),

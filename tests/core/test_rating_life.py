@@ -56,7 +56,6 @@ ANYTHING = st.lists(
 )
 
 
-@pytest.mark.hypothesis
 @examples(300)
 @given(ANYTHING)
 def test_nothing_is_published_without_somebody_elses_signature_on_the_same_basis(
@@ -81,7 +80,6 @@ def test_nothing_is_published_without_somebody_elses_signature_on_the_same_basis
             assert one.reason or one.kind not in NEEDS_REASON
 
 
-@pytest.mark.hypothesis
 @examples(200)
 @given(ANYTHING)
 def test_an_end_is_an_end_and_the_steps_say_where_it_stands(tried: list[tuple[StepKind, str, str, bool]]) -> None:

@@ -124,7 +124,6 @@ def test_what_a_reviewer_looked_at_is_settled_unless_it_takes_a_new_proposal(cau
     assert one.confirmable == (cause in (Cause.CALIBRATION, Cause.UNIT_BELOW, Cause.DRIFT, Cause.VALIDITY))
 
 
-@pytest.mark.hypothesis
 @examples(100)
 @given(
     st.sets(st.sampled_from([row.attempt_id or 0 for row in ROWS]), min_size=1),

@@ -9,6 +9,7 @@ from rulvek.cli import (  # noqa: F401  # each puts its commands into the applic
     bundle,
     check,
     demo,
+    dossier,
     exponent,
     import_,
     judge,

@@ -53,6 +53,20 @@ def frozen(basis: Basis) -> Frozen:
     return Frozen(_BASIS.dump_json(basis).decode())
 
 
+def frozen_text(text: str) -> Frozen:
+    """A basis that somebody brought, as text.
+
+    Raises:
+        Unreadable: it is none.
+    """
+    found = Frozen(text)
+    try:
+        found.basis  # noqa: B018  # read once, to see whether it can be
+    except ValueError as failure:
+        raise Unreadable("The basis in this file cannot be understood.") from failure
+    return found
+
+
 def add(session: Session, model_id: int) -> int:
     """A rating without steps yet; returns its id."""
     row = t.Rating(model_id=model_id)

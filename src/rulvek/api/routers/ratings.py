@@ -3,9 +3,12 @@
 from typing import Annotated
 
 from fastapi import APIRouter
+from fastapi.responses import FileResponse, Response
 from pydantic import Field
+from starlette.background import BackgroundTask
 
 from rulvek.api.asking import HEAVY, Person, Use
+from rulvek.api.downloads import download
 from rulvek.api.schemas import Body, Id, ReasonIn, Seen, version_seen
 from rulvek.core.quantities import Identity, Watts
 from rulvek.core.ratings.basis import RatingTerms
@@ -114,3 +117,23 @@ def withdraw_rating(rating_id: Id, body: ReasonIn, use: Use, person: Person, see
 def drop_rating(rating_id: Id, body: ReasonIn, use: Use, person: Person, seen: Seen) -> RatingView:
     """Give a draft up."""
     return use.rating_lives.drop(rating_id, version_seen(seen), body.reason, person)
+
+
+@router.get("/ratings/{rating_id}/dossier.pdf", response_class=Response, dependencies=HEAVY)
+def get_dossier(rating_id: Id, use: Use) -> Response:
+    """A rating's dossier, signed with the lab's certificate."""
+    return download(use.rating_dossiers.signed(rating_id), "application/pdf", f"rating-{rating_id}.pdf")
+
+
+@router.get("/ratings/{rating_id}/dossier.zip", response_class=FileResponse, dependencies=HEAVY)
+def get_dossier_with_records(rating_id: Id, use: Use, person: Person) -> FileResponse:
+    """The dossier with the records that it rests on, for whoever works it out again."""
+    path = use.rating_dossiers.with_records(rating_id, person)
+    sent = BackgroundTask(path.unlink, missing_ok=True)
+    return FileResponse(path, filename=f"rating-{rating_id}.zip", media_type="application/zip", background=sent)
+
+
+@router.get("/signing-certificate", response_class=Response)
+def get_signing_certificate(use: Use) -> Response:
+    """What this lab signs with: whoever receives a dossier compares it."""
+    return download(use.rating_dossiers.certificate, "application/x-pem-file", "lab-certificate.pem")

@@ -1,7 +1,7 @@
 """What a rating rests on, frozen when it is proposed: enough to work its figures out again without any records."""
 
 import math
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Annotated, Any, ClassVar
@@ -9,9 +9,12 @@ from typing import Annotated, Any, ClassVar
 from annotated_types import Ge, Le, Len
 
 from rulvek.core.errors import BadInput, Conflict
+from rulvek.core.judgement.evidence import Evidence
 from rulvek.core.quantities import ENTERED, Identity, Reason, Watts, refuse_out_of_bounds
 from rulvek.core.ratings.population import Bound, Promise, Share, bound_of, rounded_down
 from rulvek.core.ratings.sample import RatedAt, SampleRow, counted, own_watts, shared_watts
+from rulvek.core.records.attempts import Attempt
+from rulvek.core.runs.modes import End
 
 VALID_MONTHS = 24
 SAME = 1e-9
@@ -56,7 +59,15 @@ class RatingTerms:
 class SampledReading:
     """A reading in the sample: who took it when and with what, and the digests that find it again unchanged.
 
-    ``seal`` is what the audit chain has of the attempt, ``files`` are the SHA-256 of its captures.
+    Attributes:
+        seal: What the audit chain has of the attempt.
+        files: SHA-256 of its captures.
+        watts: Of each channel (of each pair where bridged), as they were read.
+        expanded_watts: U of the weakest, at 95 %.
+        supply_volts: Loaded, at the reading.
+        measured_ohms: Of the weakest channel's load; None for its nominal value.
+        thd_n_percent: The worst of the channels; None where nobody read it.
+        doubts: What the checks doubt in it.
     """
 
     attempt_id: int
@@ -65,6 +76,26 @@ class SampledReading:
     instruments: tuple[str, ...] = ()
     files: tuple[str, ...] = ()
     seal: str = ""
+    watts: tuple[float, ...] = ()
+    expanded_watts: float | None = None
+    supply_volts: float | None = None
+    measured_ohms: float | None = None
+    thd_n_percent: float | None = None
+    end: End | None = None
+    doubts: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class BudgetLine:
+    """A line of the budget of the reading that decides; ``watts`` is what it contributes, one standard deviation."""
+
+    name: str
+    value: float
+    unit: str
+    distribution: str
+    half_width: float
+    watts: float
+    shared: bool
 
 
 @dataclass(frozen=True, slots=True)
@@ -79,6 +110,7 @@ class Basis:
         step_watts: To which the line rounds its figures.
         program: The version that worked it out.
         bound: What the sample bears.
+        budget: Of the weakest unit's reading, the largest contribution first.
     """
 
     model: str
@@ -91,6 +123,7 @@ class Basis:
     method: Mapping[str, Any]
     program: str
     bound: Bound
+    budget: tuple[BudgetLine, ...] = ()
 
     @property
     def promise(self) -> Promise:
@@ -111,6 +144,34 @@ class Basis:
     def covered(self) -> frozenset[str]:
         """Revisions that it speaks for."""
         return frozenset(self.terms.at.revisions or (*self.revisions, *(row.revision for row in self.rows)))
+
+
+def sampled_reading(reading: Evidence, attempt: Attempt, seal: str) -> SampledReading:
+    """A reading as it goes into a basis."""
+    names = {used.specification.name for used in attempt.instruments.by_role.values()}
+    return SampledReading(
+        attempt_id=attempt.id,
+        taken_by=attempt.started_by,
+        taken_at=attempt.started_at,
+        instruments=tuple(sorted(names)),
+        files=tuple(one.sha256 for one in attempt.captures),
+        seal=seal,
+        watts=reading.watts,
+        expanded_watts=reading.budget.expanded,
+        supply_volts=reading.supply_volts,
+        measured_ohms=reading.measured_ohms,
+        thd_n_percent=100 * reading.thd_n if math.isfinite(reading.thd_n) else None,
+        end=reading.end,
+        doubts=tuple(doubt.text for doubt in reading.doubts),
+    )
+
+
+def budget_lines(reading: Evidence) -> tuple[BudgetLine, ...]:
+    """A reading's budget, line by line."""
+    return tuple(
+        BudgetLine(one.name, one.value, one.unit, one.distribution, one.half_width, one.watts, one.shared)
+        for one in reading.budget.components
+    )
 
 
 def promise_of(terms: RatingTerms, rows: tuple[SampleRow, ...], step_watts: float) -> Promise:
@@ -173,6 +234,26 @@ def changed_figures(basis: Basis) -> tuple[str, ...]:
     again = worked_out(basis.rows, basis.promise)
     names = ("n", "lots", "method", "mean", "spread", "between", "within", "k", "bound_watts", "proposal_watts")
     return tuple(name for name in names if not _same(getattr(again, name), getattr(basis.bound, name)))
+
+
+def moved_rows(basis: Basis, rows: Iterable[SampleRow]) -> tuple[str, ...]:
+    """How a sample that was worked out again from readings differs from the one in a basis, a sentence a unit.
+
+    Units are told by their serial numbers: in other records they go by other ids.
+    """
+    again = {row.serial.casefold(): row for row in rows}
+    found = []
+    for row in basis.rows:
+        if not row.counts:
+            continue
+        other = again.get(row.serial.casefold())
+        if other is None or not other.counts:
+            found.append(f"Unit {row.serial} does not count by these records.")
+        elif not _same(row.watts, other.watts) or row.censored != other.censored:
+            found.append(f"Unit {row.serial} comes to {other.watts:.6g} W by these records, not to {row.watts:.6g} W.")
+    known = {row.serial.casefold() for row in basis.rows}
+    found += [f"Unit {row.serial} is not in the basis." for row in again.values() if row.serial.casefold() not in known]
+    return tuple(found)
 
 
 def _same(one: Any, other: Any) -> bool:

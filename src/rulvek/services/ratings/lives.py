@@ -1,7 +1,7 @@
 """The lives of ratings: drafted, proposed, signed, published, looked at again, superseded or withdrawn."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import asdict, replace
+from dataclasses import replace
 from datetime import UTC, date, datetime
 
 from rulvek import __version__
@@ -239,9 +239,10 @@ class RatingLives:
             revisions=kept.names(session, Kind.REVISION, [model.id]).get(model.id, ()),
             reference_volts=found.method.reference_volts,
             step_watts=step,
-            method=asdict(found.method),
+            method=found.method.as_data(),
             program=__version__,
             bound=bound,
+            budget=found.budget,
         )
 
     def _unsettled(self, session: Session, rating: RatingRow, basis: Basis) -> tuple[Unsettling, ...]:

@@ -4,6 +4,7 @@ from collections.abc import Collection
 from dataclasses import replace
 
 from rulvek.core.quantities import refuse_out_of_bounds
+from rulvek.core.ratings.basis import Basis, moved_rows
 from rulvek.core.ratings.population import Promise, bound_of
 from rulvek.core.ratings.sample import TRIED_WITHOUT, RatedAt, counted, own_watts, shared_watts
 from rulvek.services.conclusions import Conclusions
@@ -12,6 +13,7 @@ from rulvek.services.views.ratings import PopulationView, population_view
 from rulvek.store import load
 from rulvek.store.engine import Database, Session
 from rulvek.store.queries import line as line_queries
+from rulvek.store.queries import records as record_queries
 
 DEFAULT_STEP_WATTS = 1.0
 
@@ -50,6 +52,28 @@ class Ratings:
         )
         sample = counted(rows)
         return population_view(at, promise, rows, bound_of(sample, promise) if sample else None)
+
+    def held_against(self, model_id: int, basis: Basis) -> tuple[str, ...]:
+        """How a basis of other records differs from what these records come to, a sentence a fault.
+
+        Raises:
+            NotFound: no such model.
+        """
+        named = {row.unit_id: row.serial.casefold() for row in basis.rows}
+        reasons = {named[one]: reason for one, reason in basis.terms.without.items() if one in named}
+        with self._database.reading() as session:
+            model = load.model(session, model_id)
+            ids = {load.unit(session, one).serial.casefold(): one for one in line_queries.unit_ids(session, model_id)}
+            without = {ids[serial]: reason for serial, reason in reasons.items() if serial in ids}
+            rows = sampled(session, self._conclusions, model_id, model.product, basis.terms.at, without).rows
+            kept = record_queries.capture_digests(session)
+        missing = [
+            f"The waveform {digest[:12]}… of attempt {one.attempt_id} is not among these records."
+            for one in basis.readings
+            for digest in one.files
+            if digest not in kept
+        ]
+        return (*moved_rows(basis, rows), *missing)
 
 
 def step_of(session: Session, model_id: int) -> float:

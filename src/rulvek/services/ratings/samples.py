@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from rulvek.core.errors import BadInput
 from rulvek.core.judgement.evidence import unit_evidence
 from rulvek.core.method.profile import MethodProfile
-from rulvek.core.ratings.basis import SampledReading
+from rulvek.core.ratings.basis import BudgetLine, SampledReading, budget_lines, sampled_reading
 from rulvek.core.ratings.sample import RatedAt, SampleRow, sample_rows
 from rulvek.core.records.attempts import Attempt
 from rulvek.core.records.product import Product
@@ -22,6 +22,7 @@ class Sampled:
 
     rows: tuple[SampleRow, ...]
     readings: tuple[SampledReading, ...]
+    budget: tuple[BudgetLine, ...]
     method: MethodProfile
 
 
@@ -44,7 +45,11 @@ def sampled(
     rows = sample_rows(at, shown, method, without)
     counted = [row.attempt_id for row in rows if row.counts and row.attempt_id is not None]
     sealed = {seal.id: seal.sha256 for seal in seals.attempt_seals(session, counted)}
-    return Sampled(rows, tuple(_reading(attempts[one], sealed.get(one, "")) for one in counted), method)
+    evidence = {one.attempt_id: one for _, own in shown for one in own}
+    readings = tuple(sampled_reading(evidence[one], attempts[one], sealed.get(one, "")) for one in counted)
+    weakest = min((row for row in rows if row.counts), key=lambda row: row.watts or 0.0, default=None)
+    budget = budget_lines(evidence[weakest.attempt_id]) if weakest and weakest.attempt_id else ()
+    return Sampled(rows, readings, budget, method)
 
 
 def refuse_unfit_conditions(product: Product, at: RatedAt) -> None:
@@ -58,15 +63,3 @@ def refuse_unfit_conditions(product: Product, at: RatedAt) -> None:
         raise BadInput(f"The group “{at.group}” has one channel and cannot be bridged.", field="bridged")
     if (at.band_low_hz is None) != (at.band_high_hz is None):
         raise BadInput("A band needs both its limits, or neither.", field="band_high_hz")
-
-
-def _reading(attempt: Attempt, seal: str) -> SampledReading:
-    names = {used.specification.name for used in attempt.instruments.by_role.values()}
-    return SampledReading(
-        attempt_id=attempt.id,
-        taken_by=attempt.started_by,
-        taken_at=attempt.started_at,
-        instruments=tuple(sorted(names)),
-        files=tuple(one.sha256 for one in attempt.captures),
-        seal=seal,
-    )

@@ -53,6 +53,11 @@ def instrument_named(session: Session, name: str) -> InstrumentEntry | None:
     return _registered(row).entry if row else None
 
 
+def capture_digests(session: Session) -> set[str]:
+    """SHA-256 of every waveform on record."""
+    return set(session.scalars(select(t.CaptureFile.sha256)))
+
+
 def withdrawn(session: Session, attempt_ids: Sequence[int]) -> dict[int, str]:
     """Why readings do not count any more, by their attempts."""
     latest = select(func.max(t.ReadingWithdrawal.id)).where(t.ReadingWithdrawal.attempt_id.in_(attempt_ids))

@@ -169,6 +169,11 @@ const SAYS = { more: 'more than is rated', same: 'as rated', less: 'less than is
               <dt>SHA-256</dt>
               <dd class="mono digest">{{ rating.digest }}</dd>
             </dl>
+            <p class="files no-print">
+              <a :href="`/api/ratings/${rating.id}/dossier.pdf`" download>Dossier (PDF, signed)</a>
+              <a :href="`/api/ratings/${rating.id}/dossier.zip`" download>with its records (ZIP)</a>
+              <a href="/api/signing-certificate" download>Certificate</a>
+            </p>
           </section>
         </aside>
       </div>
@@ -263,6 +268,11 @@ dd {
 .digest {
   font-size: 11.5px;
   line-height: 1.4;
+}
+.files {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 2px 16px;
 }
 .small {
   font-size: 13px;
