@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from datetime import timedelta
 from pathlib import Path
 
+from rulvek.core.ratings.texts import HOUSE_STYLE
 from rulvek.core.records.actor import PROGRAM
 from rulvek.core.records.bundles import Scope
 from rulvek.services.answers import Answers
@@ -100,6 +101,7 @@ def make_services(
     limits: Limits = Limits(),  # frozen
     schedule: Schedule = Schedule(),
     lab: str = "",
+    rating_text: str = "",
 ) -> Services:
     """Wire the use cases to a database and a folder of files; ``inbox`` is this process's folder beside it."""
     hub, files = Hub(), FileStore(captures)
@@ -110,7 +112,7 @@ def make_services(
     benches = Benches(benches_own, files, hub, later, conclusions, bench_speed)
     equipment = benches.equipment
     bundles = Bundles(database, conclusions, files, captures.parent / f"{inbox}-bundles", lab)
-    rating_lives = RatingLives(database, conclusions, later)
+    rating_lives = RatingLives(database, conclusions, later, rating_text or HOUSE_STYLE)
     return Services(
         database=database,
         asides=(benches_own, aside),
@@ -168,7 +170,9 @@ def serving(settings: Settings) -> Services:
     schedule = Schedule(settings.backup_folder, timedelta(hours=settings.backup_every_hours), settings.backup_keep)
     inbox = f"arriving-{os.getpid()}"
     database = opened(settings)
-    services = make_services(database, settings.captures, settings.bench_speed, inbox, limits, schedule, settings.lab)
+    services = make_services(
+        database, settings.captures, settings.bench_speed, inbox, limits, schedule, settings.lab, settings.rating_text
+    )
     services.benches.recover()
     services.benches.watch()
     services.recordings.clear()

@@ -26,6 +26,11 @@ class Settings(BaseSettings):
     session_idle_hours: float = Field(12.0, gt=0, le=720, description="an unused session ends after so long")
     session_days: float = Field(7.0, gt=0, le=90, description="any session ends after so long")
     lab: str = Field("", max_length=60, description="how this lab calls itself on bundles for others")
+    rating_text: str = Field(
+        "",
+        max_length=300,
+        description="how ratings are worded for print, with placeholders; Rulvek's own style if empty",
+    )
     backup_folder: Path | None = Field(None, description="where scheduled backups go; none are made without it")
     backup_every_hours: float = Field(24.0, gt=0, le=720, description="how old the latest backup may become")
     backup_keep: int = Field(14, ge=1, le=1000, description="how many scheduled backups are kept")

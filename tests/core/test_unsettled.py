@@ -22,8 +22,9 @@ from rulvek.core.ratings.basis import (
 )
 from rulvek.core.ratings.changes import changes
 from rulvek.core.ratings.life import Life, Step, StepKind, life_of
-from rulvek.core.ratings.printed import Says, covers, is_at, printed_beside, same_conditions, wording
+from rulvek.core.ratings.printed import Says, covers, is_at, printed_beside, same_conditions
 from rulvek.core.ratings.sample import RatedAt, SampleRow
+from rulvek.core.ratings.texts import wording
 from rulvek.core.ratings.unsettled import Cause, OutOfTolerance, Today, Unsettling, individuals, unsettled, valid_until
 from rulvek.core.records.claims import Claim, ClaimKind, Withdrawal
 from rulvek.core.records.product import ChannelGroup

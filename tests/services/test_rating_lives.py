@@ -335,3 +335,21 @@ def test_the_board_follows_a_rating_through_its_life(desk: Desk, services: Servi
     desk.step(MANAGER, "withdrawal", {"reason": "The lot of T2-98 is short."})
     cell = board_cell(desk)
     assert cell["standing"] == "still_printed" and cell["rated_watts"] is None and "Leaflet prints 75 W" in cell["why"]
+
+
+def test_what_is_printed_is_only_of_what_is_published(desk: Desk) -> None:
+    told = desk.draft()
+    path = f"/api/ratings/{told['id']}"
+    assert desk.client.get(f"{path}/texts").status_code == 409
+    desk.propose()
+    desk.answer(REVIEWER, "signature")
+    desk.answer(MANAGER, "publication")
+    texts = desk.client.get(f"{path}/texts").json()
+    assert texts["line"] == told["wording"] and texts["lacks"] == ["the band"] and texts["data"]["watts"] == 75
+    label = desk.client.get(f"{path}/label.svg")
+    assert (
+        label.headers["content-type"].startswith("image/svg+xml")
+        and "attachment" in label.headers["content-disposition"]
+    )
+    desk.step(MANAGER, "withdrawal", {"reason": "x"})
+    assert "is withdrawn" in desk.client.get(f"{path}/texts").json()["what"]

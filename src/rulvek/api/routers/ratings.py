@@ -14,7 +14,7 @@ from rulvek.core.quantities import Identity, Watts
 from rulvek.core.ratings.basis import RatingTerms
 from rulvek.core.ratings.population import Promise, Share, StepWatts
 from rulvek.core.ratings.sample import RatedAt
-from rulvek.services.views.ratings import BoardView, PopulationView, RatingView
+from rulvek.services.views.ratings import BoardView, PopulationView, RatingView, TextsView, texts_view
 
 router = APIRouter(tags=["ratings"])
 
@@ -131,6 +131,18 @@ def get_dossier_with_records(rating_id: Id, use: Use, person: Person) -> FileRes
     path = use.rating_dossiers.with_records(rating_id, person)
     sent = BackgroundTask(path.unlink, missing_ok=True)
     return FileResponse(path, filename=f"rating-{rating_id}.zip", media_type="application/zip", background=sent)
+
+
+@router.get("/ratings/{rating_id}/texts")
+def get_rating_texts(rating_id: Id, use: Use) -> TextsView:
+    """A published rating as others print it: a line in the house style, data, JSON-LD, a label."""
+    return texts_view(use.rating_lives.texts(rating_id))
+
+
+@router.get("/ratings/{rating_id}/label.svg", response_class=Response)
+def get_rating_label(rating_id: Id, use: Use) -> Response:
+    """The label of a published rating."""
+    return download(use.rating_lives.texts(rating_id).label, "image/svg+xml", f"rating-{rating_id}.svg")
 
 
 @router.get("/signing-certificate", response_class=Response)

@@ -7,8 +7,7 @@ from math import isclose
 
 from rulvek.core.ratings.basis import RatingTerms
 from rulvek.core.ratings.sample import RatedAt
-from rulvek.core.records.claims import Claim, ClaimKind, ClaimTerms
-from rulvek.core.records.product import ChannelGroup
+from rulvek.core.records.claims import Claim, ClaimTerms
 from rulvek.core.runs.spec import same_place
 
 SAME_VOLTS = 0.05
@@ -71,32 +70,6 @@ def covers(one: RatedAt, other: RatedAt) -> bool:
     """
     mine, others = ({name.casefold() for name in at.revisions} for at in (one, other))
     return not mine or (bool(others) and others <= mine)
-
-
-def wording(terms: RatingTerms, group: ChannelGroup, reference_volts: float) -> str:
-    """A rating in one line, with all that a reader needs.
-
-    >>> wording(RatingTerms(RatedAt("main", 4.0), 75.0), ChannelGroup("main", (1, 2), (4.0,)), 14.4)
-    '75 W × 2 continuous into 4 Ω at 14.4 V, 1 % THD+N, all channels driven'
-    """
-    at = terms.at
-    count = len(group.read(at.bridged))
-    kind = {ClaimKind.CONTINUOUS: "continuous", ClaimKind.BURST: "burst", ClaimKind.MAXIMUM: "maximum"}[at.kind]
-    volts = at.supply_volts if at.supply_volts is not None else reference_volts
-    wired = " bridged" if at.bridged else ""
-    said = [f"{terms.watts:g} W × {count} {kind} into {at.load_ohms:g} Ω{wired} at {volts:g} V"]
-    if at.thd_n_percent is not None:
-        said.append(f"{at.thd_n_percent:g} % THD+N")
-    if at.band_low_hz is not None and at.band_high_hz is not None:
-        one_tone = at.band_low_hz == at.band_high_hz
-        said.append(
-            f"at {_hertz(at.band_low_hz)}" if one_tone else f"{_hertz(at.band_low_hz)} to {_hertz(at.band_high_hz)}"
-        )
-    return ", ".join([*said, "all channels driven"])
-
-
-def _hertz(value: float) -> str:
-    return f"{value / 1000:g} kHz" if value >= 1000 else f"{value:g} Hz"
 
 
 def _says(stated: float, rated: float) -> Says:

@@ -11,7 +11,8 @@ from rulvek.core.errors import BadInput, Conflict, Unreadable
 from rulvek.core.ratings.basis import Basis, changed_figures
 from rulvek.core.ratings.dossier import Dossier
 from rulvek.core.ratings.life import Life, Step, StepKind, life_of
-from rulvek.core.ratings.printed import printed_beside, wording
+from rulvek.core.ratings.printed import printed_beside
+from rulvek.core.ratings.texts import wording
 from rulvek.core.ratings.unsettled import valid_until
 from rulvek.core.records.actor import Actor
 from rulvek.reports.dossier_pdf import dossier_pdf

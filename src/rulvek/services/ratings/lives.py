@@ -19,8 +19,9 @@ from rulvek.core.ratings.basis import (
 from rulvek.core.ratings.changes import changes
 from rulvek.core.ratings.life import OPEN, WORDS, RatingState, Step, StepKind, refuse_step
 from rulvek.core.ratings.population import bound_of
-from rulvek.core.ratings.printed import covers, printed_beside, same_conditions, wording
+from rulvek.core.ratings.printed import covers, printed_beside, same_conditions
 from rulvek.core.ratings.sample import SampleRow, counted
+from rulvek.core.ratings.texts import HOUSE_STYLE, PrintedTexts, printed_texts, refuse_unfit_style, wording
 from rulvek.core.ratings.unsettled import OutOfTolerance, Today, Unsettling, individuals, unsettled, valid_until
 from rulvek.core.records.actor import Actor
 from rulvek.core.records.instruments import AsFound
@@ -40,8 +41,12 @@ from rulvek.store.ratings import Frozen, RatingRow
 class RatingLives:
     """Takes each step by the rules of the core; a step is one transaction, its sample worked out before."""
 
-    def __init__(self, database: Database, conclusions: Conclusions, later: Later) -> None:
+    def __init__(
+        self, database: Database, conclusions: Conclusions, later: Later, house_style: str = HOUSE_STYLE
+    ) -> None:
+        refuse_unfit_style(house_style)
         self._database, self._conclusions, self._later = database, conclusions, later
+        self._house_style = house_style
 
     def one(self, rating_id: int) -> RatingView:
         """A rating with what it rests on, what unsettles it, and where it is printed.
@@ -51,6 +56,20 @@ class RatingLives:
         """
         with self._database.reading() as session:
             return self._view(session, ratings.one(session, rating_id))
+
+    def texts(self, rating_id: int) -> PrintedTexts:
+        """A published rating as others print it.
+
+        Raises:
+            Conflict: it is not published, or not any more.
+        """
+        with self._database.reading() as session:
+            rating = ratings.one(session, rating_id)
+            basis, model = _basis(session, rating), load.model(session, rating.model_id)
+        if basis is None or rating.life.state is not RatingState.PUBLISHED:
+            raise Conflict(f"This rating is {rating.life.state.value}: only a published one is printed.")
+        group = model.product.group(rating.terms.at.group)
+        return printed_texts(model.name, rating.terms, group, basis.reference_volts, self._house_style)
 
     def draft(self, model_id: int, terms: RatingTerms, actor: Actor) -> RatingView:
         """Begin a rating.

@@ -2,14 +2,16 @@
 
 from collections.abc import Sequence
 from datetime import date, datetime
+from typing import Any
 
 from rulvek.core.ratings.basis import Basis, RatingTerms
 from rulvek.core.ratings.board import TO_DO, Cell, Standing
 from rulvek.core.ratings.life import Life, RatingState, StepKind, next_steps, refused_by
 from rulvek.core.ratings.normality import normal_scores
 from rulvek.core.ratings.population import Bound, Method, Promise
-from rulvek.core.ratings.printed import Printed, Says, wording
+from rulvek.core.ratings.printed import Printed, Says
 from rulvek.core.ratings.sample import RatedAt, SampleRow
+from rulvek.core.ratings.texts import PrintedTexts, wording
 from rulvek.core.ratings.unsettled import Cause, IndividualsChart, Unsettling
 from rulvek.core.records.claims import ClaimKind
 from rulvek.core.records.product import Model
@@ -234,6 +236,21 @@ def rating_view(
         changes=list(changes),
         simulated=population.simulated,
     )
+
+
+@view
+class TextsView(View):
+    """A published rating as others print it; ``lacks`` says what a reader would need and does not find in the line."""
+
+    line: str
+    lacks: list[str]
+    data: dict[str, Any]
+    linked: dict[str, Any]
+
+
+def texts_view(texts: PrintedTexts) -> TextsView:
+    """The texts without the label, which is a file of its own."""
+    return TextsView(line=texts.line, lacks=list(texts.lacks), data=dict(texts.data), linked=dict(texts.linked))
 
 
 @view

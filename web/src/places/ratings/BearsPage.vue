@@ -148,7 +148,7 @@ const drafting = ref(false)
         </header>
         <div v-if="bound" class="told">
           <p class="figure">
-            <strong v-if="bound.proposal_watts !== null" class="mono">{{ bound.proposal_watts }} W</strong>
+            <strong v-if="bound.proposal_watts !== null">{{ bound.proposal_watts }} W</strong>
             <strong v-else>No figure to propose</strong>
             <span v-if="found.simulated" class="mark" title="From a simulated bench: no amplifier gave this."
               >simulated</span

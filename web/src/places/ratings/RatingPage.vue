@@ -9,6 +9,7 @@ import { counted, day, moment } from '../../trade/format'
 import BoundTold from './BoundTold.vue'
 import IndividualsChart from './IndividualsChart.vue'
 import ProbabilityPlot from './ProbabilityPlot.vue'
+import PrintTexts from './PrintTexts.vue'
 import RatingActs from './RatingActs.vue'
 import SampleStrip from './SampleStrip.vue'
 import SampleTable from './SampleTable.vue'
@@ -104,7 +105,7 @@ const SAYS = { more: 'more than is rated', same: 'as rated', less: 'less than is
             </header>
             <IndividualsChart :chart="rating.chart" :rated="rating.terms.watts" />
           </section>
-          <SampleTable :found="rating.population" />
+          <SampleTable :found="rating.population" :said="rating.basis ? 'as it was proposed' : ''" />
           <section v-if="plotted" class="section">
             <header>
               <h2>How the units scatter</h2>
@@ -144,6 +145,7 @@ const SAYS = { more: 'more than is rated', same: 'as rated', less: 'less than is
               >Its documents and claims</RouterLink
             >
           </section>
+          <PrintTexts v-if="rating.state === 'published'" :id="rating.id" />
           <section>
             <h2>Life</h2>
             <ol class="life">

@@ -10,6 +10,8 @@ const props = defineProps<{
   found: PopulationView
   /** What is done with a unit, as the head of its column; the slot has the button. */
   act?: string
+  /** Of when it is, where that is not now. */
+  said?: string
 }>()
 defineSlots<{ act(props: { row: Row }): unknown }>()
 const COLUMNS: Column<Row>[] = [
@@ -33,7 +35,7 @@ const columns = props.act ? [...COLUMNS, { key: 'act', head: props.act, text: ()
   <section class="section">
     <header>
       <h2>Units</h2>
-      <span class="quiet">one figure each; who does not count says why</span>
+      <span class="quiet">{{ said ? `${said}; ` : '' }}one figure each; who does not count says why</span>
     </header>
     <DataTable
       :id="(row) => row.unit_id"
