@@ -5,6 +5,7 @@ from typing import Any
 
 import pytest
 from fastapi.testclient import TestClient
+from scipy import stats
 
 from rulvek.composition import Services
 from rulvek.core.judgement.evidence import LIMITED_BY_VOLTAGE
@@ -195,3 +196,39 @@ def test_a_conducted_unit_reads_as_its_verdict_does(client: TestClient, services
     verdict = client.get("/api/models/1").json()["claims"][0]["verdict"]
     row = row_of(asked(client), "T2-0001")
     assert (row["watts"], row["attempt_id"]) == (verdict["watts"], verdict["attempt_id"])
+
+
+def compared(client: TestClient, first: dict[str, Any], second: dict[str, Any], **more: Any) -> Any:
+    return client.post("/api/comparisons", json={"at": AT, "first": first, "second": second} | more)
+
+
+def test_two_lots_are_held_against_each_other(client: TestClient, services: Services, six: list[int]) -> None:
+    """Units 2, 4 and 6 are of lot 261, the others of 260; SciPy has the same interval of the same figures."""
+    answer = compared(client, {"model_id": 1, "lots": ["260"]}, {"model_id": 1, "lots": ["261"]})
+    assert answer.status_code == 200, answer.text
+    told = answer.json()
+    groups = [[one["watts"] for one in told[name]["units"] if one["watts"]] for name in ("first", "second")]
+    assert [len(group) for group in groups] == [3, 3] and not told["by_pairs"]
+    theirs = stats.ttest_ind(groups[1], groups[0], equal_var=False)
+    interval = theirs.confidence_interval(0.95)
+    assert (told["low"], told["high"], told["p"]) == pytest.approx((interval.low, interval.high, theirs.pvalue))
+    assert told["first"]["name"].endswith("lot 260") and told["matters"] is False
+    all_of_it = compared(client, {"model_id": 1}, {"model_id": 1}).json()
+    assert all_of_it["by_pairs"] and all_of_it["watts"] == 0
+    untested = [one for one in all_of_it["first"]["units"] if one["watts"] is None]
+    assert [one["serial"] for one in untested] == ["T2-0001"] and "Nobody has tested" in untested[0]["left_out"]
+
+
+@pytest.mark.parametrize(
+    ("second", "status", "field"),
+    [
+        ({"model_id": 99}, 404, None),
+        ({"model_id": 1, "lots": ["none"]}, 422, "second"),
+        ({"model_id": 0}, 422, "second.model_id"),
+    ],
+)
+def test_a_group_that_is_not_there(
+    client: TestClient, six: list[int], second: dict[str, Any], status: int, field: str | None
+) -> None:
+    answer = compared(client, {"model_id": 1}, second)
+    assert answer.status_code == status and answer.json().get("field") == field, answer.text

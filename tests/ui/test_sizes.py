@@ -16,6 +16,7 @@ ROUTES = (
     "/models/1/bears",
     "/ratings",
     "/ratings/1",
+    "/ratings/compare",
     "/units/1/file",
     "/side-by-side?kind=unit&id=1,2",
     "/history/unit/1",

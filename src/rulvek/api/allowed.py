@@ -116,6 +116,7 @@ ALLOWED: Mapping[str, tuple[Deed, ...]] = {
     "enter_instrument": PLAN,
     # Ratings
     "work_out_population": LOOK,
+    "compare_groups": LOOK,
     "get_board": LOOK,
     "get_rating": LOOK,
     "get_dossier": LOOK,

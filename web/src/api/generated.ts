@@ -2120,6 +2120,26 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/comparisons': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Compare Groups
+     * @description How two groups of units differ: lots, revisions, siblings, before and after a change; nothing is stored.
+     */
+    post: operations['compare_groups']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/ratings': {
     parameters: {
       query?: never
@@ -2842,6 +2862,22 @@ export interface components {
      * @enum {string}
      */
     AsFound: '' | 'within' | 'out'
+    /**
+     * Asked
+     * @description How sure the interval is to be, and from which difference on it matters.
+     *
+     *     Attributes:
+     *         matters_watts: None for what 0.5 dB of the first group's mean are.
+     */
+    Asked: {
+      /**
+       * Confidence
+       * @default 0.95
+       */
+      confidence: number
+      /** Matters Watts */
+      matters_watts?: number | null
+    }
     /**
      * AttemptIn
      * @description A try at a run; a repeat says why.
@@ -3872,6 +3908,66 @@ export interface components {
       factor: number
     }
     /**
+     * ComparedGroupView
+     * @description A group of units that is compared.
+     */
+    ComparedGroupView: {
+      /** Name */
+      name: string
+      /** Mean */
+      mean: number
+      /** Units */
+      units: components['schemas']['ComparedUnitView'][]
+    }
+    /**
+     * ComparedUnitView
+     * @description A unit of a group; ``watts`` is null where it does not count, which ``left_out`` explains.
+     */
+    ComparedUnitView: {
+      /** Unit Id */
+      unit_id: number
+      /** Serial */
+      serial: string
+      /** Lot */
+      lot: string
+      /** Watts */
+      watts: number | null
+      /** Left Out */
+      left_out: string
+      /** Attempt Id */
+      attempt_id: number | null
+      /** Simulated */
+      simulated: boolean
+    }
+    /**
+     * ComparedView
+     * @description Two groups, and how the second differs from the first; watts.
+     */
+    ComparedView: {
+      /** Confidence */
+      confidence: number
+      first: components['schemas']['ComparedGroupView']
+      second: components['schemas']['ComparedGroupView']
+      /** By Pairs */
+      by_pairs: boolean
+      /** Watts */
+      watts: number
+      /** Db */
+      db: number
+      /** Low */
+      low: number
+      /** High */
+      high: number
+      /** P */
+      p: number
+      /** Matters Watts */
+      matters_watts: number
+      /** Matters */
+      matters: boolean | null
+      /** Notes */
+      notes: string[]
+    }
+    /**
      * Comparison
      * @description Better or worse than which unit.
      */
@@ -3884,6 +3980,21 @@ export interface components {
        * @default
        */
       remark: string
+    }
+    /**
+     * ComparisonIn
+     * @description Two groups of units, at the same conditions.
+     */
+    ComparisonIn: {
+      at: components['schemas']['RatedAt']
+      first: components['schemas']['GroupOf']
+      second: components['schemas']['GroupOf']
+      /**
+       * @default {
+       *       "confidence": 0.95
+       *     }
+       */
+      asked: components['schemas']['Asked']
     }
     /**
      * ComponentView
@@ -4390,6 +4501,19 @@ export interface components {
       band_low_hz?: number | null
       /** Band High Hz */
       band_high_hz?: number | null
+    }
+    /**
+     * GroupOf
+     * @description Units of a model: all of them, or those of some lots.
+     */
+    GroupOf: {
+      /** Model Id */
+      model_id: number
+      /**
+       * Lots
+       * @default []
+       */
+      lots: string[]
     }
     /**
      * GroupView
@@ -20615,6 +20739,120 @@ export interface operations {
         }
         content: {
           'application/json': components['schemas']['PopulationView']
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  compare_groups: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['ComparisonIn']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['ComparedView']
         }
       }
       /** @description Nobody is signed in */

@@ -12,9 +12,10 @@ from rulvek.api.downloads import download
 from rulvek.api.schemas import Body, Id, ReasonIn, Seen, version_seen
 from rulvek.core.quantities import Identity, Watts
 from rulvek.core.ratings.basis import RatingTerms
+from rulvek.core.ratings.compare import Asked, GroupOf
 from rulvek.core.ratings.population import Promise, Share, StepWatts
 from rulvek.core.ratings.sample import RatedAt
-from rulvek.services.views.ratings import BoardView, PopulationView, RatingView, TextsView, texts_view
+from rulvek.services.views.ratings import BoardView, ComparedView, PopulationView, RatingView, TextsView, texts_view
 
 router = APIRouter(tags=["ratings"])
 
@@ -35,6 +36,21 @@ def work_out_population(model_id: Id, body: PopulationIn, use: Use) -> Populatio
     """Which figure a production bears by its units on record; nothing is stored."""
     promise = Promise(body.share, body.confidence, wanted_watts=body.wanted_watts)
     return use.ratings.population(model_id, body.at, promise, body.step_watts, body.without)
+
+
+class ComparisonIn(Body):
+    """Two groups of units, at the same conditions."""
+
+    at: RatedAt
+    first: GroupOf
+    second: GroupOf
+    asked: Asked = Asked()
+
+
+@router.post("/comparisons", dependencies=HEAVY)
+def compare_groups(body: ComparisonIn, use: Use) -> ComparedView:
+    """How two groups of units differ: lots, revisions, siblings, before and after a change; nothing is stored."""
+    return use.ratings.compared(body.at, body.first, body.second, body.asked)
 
 
 Digest = Annotated[str, Field(pattern="^[0-9a-f]{64}$", description="of the basis that was looked at")]

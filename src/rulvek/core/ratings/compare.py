@@ -6,11 +6,11 @@ from dataclasses import dataclass
 from typing import Annotated, Any, ClassVar
 
 import numpy as np
-from annotated_types import Ge, Le
+from annotated_types import Ge, Le, Len
 from scipy import stats
 
 from rulvek.core.errors import BadInput
-from rulvek.core.quantities import ENTERED, refuse_out_of_bounds
+from rulvek.core.quantities import ENTERED, Identity, Name, refuse_out_of_bounds
 from rulvek.core.ratings.population import SampledUnit
 from rulvek.core.signals.power import ratio_db
 
@@ -31,6 +31,16 @@ class Asked:
 
     confidence: Annotated[float, Ge(0.5), Le(0.9999)] = 0.95
     matters_watts: Annotated[float, Ge(0), Le(100_000)] | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class GroupOf:
+    """Units of a model: all of them, or those of some lots."""
+
+    __pydantic_config__: ClassVar[Any] = ENTERED
+
+    model_id: Identity
+    lots: Annotated[tuple[Name, ...], Len(0, 100)] = ()
 
 
 @dataclass(frozen=True, slots=True)

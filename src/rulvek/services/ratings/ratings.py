@@ -1,15 +1,16 @@
 """Which figure a model's units bear at some conditions, and on which of them it rests."""
 
-from collections.abc import Collection
+from collections.abc import Collection, Iterable
 from dataclasses import replace
 
 from rulvek.core.quantities import refuse_out_of_bounds
 from rulvek.core.ratings.basis import Basis, moved_rows
-from rulvek.core.ratings.population import Promise, bound_of
-from rulvek.core.ratings.sample import TRIED_WITHOUT, RatedAt, counted, own_watts, shared_watts
+from rulvek.core.ratings.compare import Asked, GroupOf, difference
+from rulvek.core.ratings.population import Promise, SampledUnit, bound_of
+from rulvek.core.ratings.sample import TRIED_WITHOUT, RatedAt, SampleRow, counted, own_watts, shared_watts
 from rulvek.services.conclusions import Conclusions
 from rulvek.services.ratings.samples import sampled
-from rulvek.services.views.ratings import PopulationView, population_view
+from rulvek.services.views.ratings import ComparedView, PopulationView, compared_view, population_view
 from rulvek.store import load
 from rulvek.store.engine import Database, Session
 from rulvek.store.queries import line as line_queries
@@ -53,6 +54,25 @@ class Ratings:
         sample = counted(rows)
         return population_view(at, promise, rows, bound_of(sample, promise) if sample else None)
 
+    def compared(self, at: RatedAt, first: GroupOf, second: GroupOf, asked: Asked) -> ComparedView:
+        """Two groups of units at the same conditions, and how they differ.
+
+        Raises:
+            NotFound: no such model.
+            BadInput: conditions that a model cannot have, or a group of too few units.
+        """
+        refuse_out_of_bounds(at)
+        one, other = self._group(at, first), self._group(at, second)
+        return compared_view(asked, one, other, difference(_exact(one[1]), _exact(other[1]), asked))
+
+    def _group(self, at: RatedAt, of: GroupOf) -> tuple[str, tuple[SampleRow, ...]]:
+        with self._database.reading() as session:
+            model = load.model(session, of.model_id)
+            rows = sampled(session, self._conclusions, of.model_id, model.product, at, {}).rows
+        lots = {lot.casefold() for lot in of.lots}
+        name = f"{model.name}, lot {', '.join(of.lots)}" if of.lots else model.name
+        return name, tuple(row for row in rows if not lots or row.lot.casefold() in lots)
+
     def held_against(self, model_id: int, basis: Basis) -> tuple[str, ...]:
         """How a basis of other records differs from what these records come to, a sentence a fault.
 
@@ -74,6 +94,11 @@ class Ratings:
             if digest not in kept
         ]
         return (*moved_rows(basis, rows), *missing)
+
+
+def _exact(rows: Iterable[SampleRow]) -> list[SampledUnit]:
+    """Units that reached their limit: of others only a lower limit is known, which cannot be compared."""
+    return [unit for unit in counted(rows) if not unit.censored]
 
 
 def step_of(session: Session, model_id: int) -> float:

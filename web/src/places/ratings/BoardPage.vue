@@ -77,6 +77,7 @@ const printed = (cell: CellView) =>
       <header class="head">
         <h1>Ratings</h1>
         <p class="quiet">What is promised of each model, on what it rests, and what no longer holds.</p>
+        <RouterLink class="no-print" to="/ratings/compare">Compare units</RouterLink>
       </header>
     </template>
     <template #empty>
