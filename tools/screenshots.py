@@ -23,7 +23,7 @@ STILL = {
     "bench": "/bench",
     "evidence": "/evidence",
     "gear": "/gear",
-    "side-by-side": "/side-by-side?kind=unit&id=1,2",
+    "ratings": "/ratings",
 }
 
 
@@ -85,7 +85,7 @@ def found(path: str, **wanted: object) -> dict[str, Any]:
 
 
 def take_still(page: Page) -> None:
-    """The views that do not move, and one in the dark: what a model's units bear."""
+    """The views that do not move, and one in the dark: a rating that a lot unsettles."""
     repeated = found("/attempts?limit=200", unit_serial="CS2-2603-0418", number=2)
     sheet = found("/campaigns", unit_serial="KV5-2608-0072")
     repeated_unit = found("/campaigns", unit_serial="CS2-2603-0402")
@@ -104,10 +104,10 @@ def take_still(page: Page) -> None:
     take_sheet(page, repeated_unit["unit_id"])
     take_recording(page)
     take_table(page, repeated_unit["unit_serial"])
-    page.goto(f"{ADDRESS}/models/1/bears?print=360")
+    page.goto(f"{ADDRESS}/ratings/4")
     page.get_by_role("table", name="Units of the sample").wait_for()
     page.keyboard.press("Shift+D")
-    take(page, "bears-dark")
+    take(page, "rating-dark")
     page.keyboard.press("Shift+D")
 
 

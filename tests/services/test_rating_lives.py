@@ -353,3 +353,19 @@ def test_what_is_printed_is_only_of_what_is_published(desk: Desk) -> None:
     )
     desk.step(MANAGER, "withdrawal", {"reason": "x"})
     assert "is withdrawn" in desk.client.get(f"{path}/texts").json()["what"]
+
+
+def test_a_whole_series_is_proposed_and_each_stays_its_own_decision(desk: Desk) -> None:
+    told = desk.client.post("/api/series/1/proposals", headers=acting(ENGINEER))
+    assert told.status_code == 201, told.text
+    made = [one for one in told.json() if one["rating_id"]]
+    refused = [one for one in told.json() if not one["rating_id"]]
+    assert [(one["load_ohms"], one["bridged"]) for one in made] == [(4.0, False)]
+    assert refused and all("No unit has a figure" in one["why"] for one in refused)
+    desk.now = desk.client.get(f"/api/ratings/{made[0]['rating_id']}").json()
+    assert desk.now["state"] == "proposed" and desk.now["terms"]["watts"] == made[0]["watts"]
+    assert desk.now["population"]["bound"]["proposal_watts"] == made[0]["watts"]
+    again = desk.client.post("/api/series/1/proposals", headers=acting(ENGINEER)).json()
+    assert all(one["rating_id"] is None for one in again) and len(again) == len(refused)
+    assert desk.client.post("/api/series/1/proposals", headers=acting(REVIEWER)).status_code == 403
+    assert desk.client.post("/api/series/9/proposals", headers=acting(ENGINEER)).status_code == 404

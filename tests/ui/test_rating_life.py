@@ -132,6 +132,21 @@ def test_drafted_proposed_sent_back_signed_published_and_withdrawn(browser: Brow
         page.context.close()
 
 
+def test_a_series_is_proposed_as_a_whole(browser: Browser, lab: tuple[Services, str]) -> None:
+    services, address = lab
+    page = signed_in(browser, address, ENGINEER)
+    page.goto("/ratings")
+    enter(page.get_by_role("button", name="Propose what the units of"))
+    dialog = page.get_by_role("dialog")
+    enter(dialog.get_by_role("button", name="Propose them"))
+    expect(dialog).to_contain_text("1 rating proposed.")
+    expect(dialog).to_contain_text("No unit has a figure at these conditions.")
+    dialog.get_by_role("link", name="W", exact=False).first.press("Enter")
+    expect(page).to_have_url(f"{address}/ratings/1")
+    assert services.rating_lives.one(1).state.value == "proposed"
+    page.context.close()
+
+
 def test_two_reviewers_at_the_same_proposal_and_a_double_click(browser: Browser, lab: tuple[Services, str]) -> None:
     """The second one is told that the first one signed; a double click signs once."""
     services, address = lab

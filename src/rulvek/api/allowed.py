@@ -127,6 +127,7 @@ ALLOWED: Mapping[str, tuple[Deed, ...]] = {
     "draft_rating": PROPOSE,
     "change_rating": PROPOSE,
     "propose_rating": PROPOSE,
+    "propose_series": PROPOSE,
     "drop_rating": PROPOSE,
     "sign_rating": SIGN,
     "send_rating_back": (Deed.SIGN, Deed.PUBLISH),

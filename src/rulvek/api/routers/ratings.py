@@ -15,7 +15,15 @@ from rulvek.core.ratings.basis import RatingTerms
 from rulvek.core.ratings.compare import Asked, GroupOf
 from rulvek.core.ratings.population import Promise, Share, StepWatts
 from rulvek.core.ratings.sample import RatedAt
-from rulvek.services.views.ratings import BoardView, ComparedView, PopulationView, RatingView, TextsView, texts_view
+from rulvek.services.views.ratings import (
+    BoardView,
+    ComparedView,
+    PopulationView,
+    RatingView,
+    SeriesProposalView,
+    TextsView,
+    texts_view,
+)
 
 router = APIRouter(tags=["ratings"])
 
@@ -85,6 +93,12 @@ def get_rating(rating_id: Id, use: Use) -> RatingView:
 def draft_rating(model_id: Id, body: RatingTerms, use: Use, person: Person) -> RatingView:
     """Begin a rating."""
     return use.rating_lives.draft(model_id, body, person)
+
+
+@router.post("/series/{series_id}/proposals", status_code=201, dependencies=HEAVY)
+def propose_series(series_id: Id, use: Use, person: Person) -> list[SeriesProposalView]:
+    """Propose what units bear at every load of a series that has no rating; each stays its own decision."""
+    return use.rating_lives.propose_series(series_id, person)
 
 
 @router.put("/ratings/{rating_id}")

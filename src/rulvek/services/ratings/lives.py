@@ -20,7 +20,7 @@ from rulvek.core.ratings.changes import changes
 from rulvek.core.ratings.life import OPEN, WORDS, RatingState, Step, StepKind, refuse_step
 from rulvek.core.ratings.population import bound_of
 from rulvek.core.ratings.printed import covers, printed_beside, same_conditions
-from rulvek.core.ratings.sample import SampleRow, counted
+from rulvek.core.ratings.sample import LEAST_WATTS, RatedAt, SampleRow, counted
 from rulvek.core.ratings.texts import HOUSE_STYLE, PrintedTexts, printed_texts, refuse_unfit_style, wording
 from rulvek.core.ratings.unsettled import OutOfTolerance, Today, Unsettling, individuals, unsettled, valid_until
 from rulvek.core.records.actor import Actor
@@ -31,9 +31,10 @@ from rulvek.services.conclusions import Conclusions
 from rulvek.services.later import Later
 from rulvek.services.ratings.ratings import step_of
 from rulvek.services.ratings.samples import refuse_unfit_conditions, sampled
-from rulvek.services.views.ratings import RatingView, population_view, rating_view
+from rulvek.services.views.ratings import RatingView, SeriesProposalView, population_view, rating_view
 from rulvek.store import audit, conclusions, kept, load, people, ratings, seals
 from rulvek.store.engine import Database, Session
+from rulvek.store.queries import line as line_queries
 from rulvek.store.queries import records as record_queries
 from rulvek.store.ratings import Frozen, RatingRow
 
@@ -125,6 +126,51 @@ class RatingLives:
             text = _text(load.model(session, rating.model_id), rating.terms)
             _take(session, rating_id, replace(step, digest=kept_as.digest), actor, text, basis=kept_as)
         return self.one(rating_id)
+
+    def propose_series(self, series_id: int, actor: Actor) -> list[SeriesProposalView]:
+        """Propose what units bear at every load of a series where no rating is published or on its way.
+
+        Each is a rating of its own; what cannot be proposed says why, and keeps none of the others.
+
+        Raises:
+            NotFound: no such series.
+        """
+        with self._database.reading() as session:
+            line_queries.series_entry(session, series_id)  # there is one
+            models = load.models(session, line_queries.models_of_series(session, series_id))
+            known = {model.id: ratings.of_model(session, model.id) for model in models}
+        found = []
+        for model in models:
+            for group, ohms, bridged in model.places:
+                at = RatedAt(group, ohms, bridged)
+                if not any(_stands_in_the_way(one, at) for one in known[model.id]):
+                    found.append(self._proposed_at(model, at, actor))
+        return found
+
+    def _proposed_at(self, model: Model, at: RatedAt, actor: Actor) -> SeriesProposalView:
+        told = SeriesProposalView(
+            model_id=model.id,
+            model=model.name,
+            group=at.group,
+            load_ohms=at.load_ohms,
+            bridged=at.bridged,
+            watts=None,
+            rating_id=None,
+            why="",
+        )
+        try:
+            with self._database.reading() as session:
+                rows = sampled(session, self._conclusions, model.id, model.product, at, {}).rows
+                step = step_of(session, model.id)
+            terms = RatingTerms(at, LEAST_WATTS)
+            bound = worked_out(rows, promise_of(terms, rows, step))
+            if bound.proposal_watts is None:
+                return replace(told, why=bound.notes[-1] if bound.notes else "These units bear no figure.")
+            drafted = self.draft(model.id, replace(terms, watts=bound.proposal_watts), actor)
+            proposed = self.propose(drafted.id, drafted.seen, "", actor)
+        except Conflict as refused:
+            return replace(told, why=refused.what)
+        return replace(told, watts=bound.proposal_watts, rating_id=proposed.id)
 
     def sign(self, rating_id: int, seen: int, digest: str, actor: Actor) -> RatingView:
         """Answer for a proposal; by nobody who measured, drafted or proposed it.
@@ -357,6 +403,13 @@ def _refuse_moved(session: Session, rating: RatingRow, version: str) -> None:
     """What was worked out before a transaction must still be so within it."""
     if _version(session, rating) != version:
         raise Stale("Evidence of this model came in meanwhile.", todo="Look at it again.")
+
+
+def _stands_in_the_way(rating: RatingRow, at: RatedAt) -> bool:
+    """Whether a rating at these conditions is published already, or on its way."""
+    volts = MethodProfile().reference_volts
+    alive = rating.life.state in (*OPEN, RatingState.PUBLISHED)
+    return alive and same_conditions(rating.terms.at, at, volts)
 
 
 def _superseded(session: Session, rating: RatingRow, reference_volts: float) -> list[RatingRow]:

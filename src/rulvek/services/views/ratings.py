@@ -240,6 +240,20 @@ def rating_view(
 
 
 @view
+class SeriesProposalView(View):
+    """What became of a load when a whole series was proposed; ``why`` says so where nothing was."""
+
+    model_id: int
+    model: str
+    group: str
+    load_ohms: float
+    bridged: bool
+    watts: float | None
+    rating_id: int | None
+    why: str
+
+
+@view
 class ComparedUnitView(View):
     """A unit of a group; ``watts`` is null where it does not count, which ``left_out`` explains."""
 

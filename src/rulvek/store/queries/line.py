@@ -84,6 +84,11 @@ def model_ids(session: Session) -> Sequence[int]:
     return session.scalars(select(t.Model.id).order_by(t.Model.series_id, t.Model.id)).all()
 
 
+def models_of_series(session: Session, series_id: int) -> Sequence[int]:
+    """A series' models, in the order in which they came."""
+    return session.scalars(select(t.Model.id).where(t.Model.series_id == series_id).order_by(t.Model.id)).all()
+
+
 def all_units(session: Session) -> list[Unit]:
     """Every unit, by model, in the order in which they came."""
     return [unit_of(row) for row in session.scalars(select(t.Unit).order_by(t.Unit.model_id, t.Unit.id))]

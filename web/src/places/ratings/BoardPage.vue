@@ -1,8 +1,9 @@
 <script setup lang="ts">
 // The whole line in one look: at every load what is published and printed, and what has to be done first.
 import { useQuery } from '@tanstack/vue-query'
-import { computed, ref } from 'vue'
+import { computed, defineAsyncComponent, ref } from 'vue'
 import client, { answered } from '../../api/client'
+import { useMay } from '../../api/me'
 import type { BoardView, CellView } from '../../api/types'
 import { useAddress } from '../../kit/address'
 import PageFrame from '../../kit/PageFrame.vue'
@@ -11,6 +12,7 @@ import StandingMark from './StandingMark.vue'
 import { STANDING_ACTS, STANDING_WORDS, toCell } from './words'
 import type { Standing } from './words'
 
+const SeriesProposals = defineAsyncComponent(() => import('./SeriesProposals.vue'))
 type Model = BoardView['series'][number]['models'][number]
 const {
   data: board,
@@ -22,6 +24,9 @@ const ORDER = Object.keys(STANDING_WORDS) as Standing[]
 const show = useAddress<'' | Standing>('show', '', ['', ...ORDER])
 const MOST = 8
 const all = ref(false)
+const mayPropose = useMay('propose')
+/** The series that is to be proposed as a whole. */
+const proposed = ref<{ id: number; name: string } | null>(null)
 
 const models = computed(() => board.value?.series.flatMap((series) => series.models) ?? [])
 const cells = computed(() => models.value.flatMap((model) => model.cells.map((cell) => ({ model, cell }))))
@@ -122,7 +127,18 @@ const printed = (cell: CellView) =>
           </thead>
           <tbody v-for="series in shown" :key="series.id">
             <tr class="series">
-              <th :colspan="loads.length + 1" scope="rowgroup">{{ series.name }}</th>
+              <th :colspan="loads.length + 1" scope="rowgroup">
+                {{ series.name }}
+                <button
+                  v-if="mayPropose"
+                  type="button"
+                  class="more propose no-print"
+                  :aria-label="`Propose what the units of ${series.name} bear`"
+                  @click="proposed = series"
+                >
+                  Propose what its units bear
+                </button>
+              </th>
             </tr>
             <template v-for="model in series.models" :key="model.id">
               <tr v-for="(row, index) in rows(model)" :key="row.label" :class="{ first: index === 0 }">
@@ -156,6 +172,7 @@ const printed = (cell: CellView) =>
         </table>
       </div>
     </div>
+    <SeriesProposals v-if="proposed" :series="proposed" @close="proposed = null" />
     <p class="quiet key">
       The figure is what is published, of each channel (of each pair where bridged). “Backed”: it is published, nothing
       unsettles it, and no document prints more.
@@ -238,6 +255,11 @@ const printed = (cell: CellView) =>
   background: none;
   border: none;
   cursor: pointer;
+}
+.propose {
+  margin: 0 0 0 12px;
+  padding: 2px 8px;
+  font-weight: 400;
 }
 .board {
   width: 100%;
