@@ -4,6 +4,7 @@ import math
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from datetime import datetime
+from functools import lru_cache
 from typing import Annotated, Any, ClassVar
 
 from annotated_types import Ge, Le, Len
@@ -179,6 +180,7 @@ def promise_of(terms: RatingTerms, rows: tuple[SampleRow, ...], step_watts: floa
     return Promise(terms.share, terms.confidence, shared_watts(rows), own_watts(rows), step_watts, terms.watts)
 
 
+@lru_cache(maxsize=2048)  # a board asks of every rating, each time, whether it still comes to the same
 def worked_out(rows: tuple[SampleRow, ...], promise: Promise) -> Bound:
     """What a sample bears.
 
