@@ -18,6 +18,7 @@ from bound_coverage import coverage
 from demo_person import as_browser, session_of
 from grow import grow
 from lab_speed import a_lab, finding
+from rating_speed import a_dossier, the_board
 from verdicts import judged
 
 from rulvek.composition import make_services
@@ -144,6 +145,7 @@ def served_demo() -> None:
         report("peak memory of its largest process, MB", largest, 600.0 / (1 + (os.cpu_count() or 1)))
         large_archive(Path(folder))
         finding(report, Path(folder))
+        the_board(report, Path(folder))
         start = time.perf_counter()
         environment = os.environ | {"RULVEK_BENCH_SPEED": "4"}
         server = subprocess.Popen([*rulvek, "serve", "--data", folder, "--port", "8479"], env=environment)
@@ -260,6 +262,7 @@ if __name__ == "__main__":
     imported_recording()
     simulated_run()
     a_lab(report)
+    a_dossier(report)
     verdicts_on_simulated_units()
     coverage()
     if Path("web/dist/index.html").is_file():
