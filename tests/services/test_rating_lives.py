@@ -1,6 +1,7 @@
 """A rating's life over the API, by people with their roles: each step, what refuses it, and what comes of it."""
 
 import threading
+from dataclasses import replace
 from typing import Any
 
 import pytest
@@ -8,8 +9,11 @@ from fastapi.testclient import TestClient
 from sqlalchemy import text
 
 from rulvek.composition import Services
+from rulvek.core.records.facts import Price
 from rulvek.core.records.instruments import InstrumentEntry, InstrumentRole
 from rulvek.core.records.people import Role
+from rulvek.store import load, save
+from rulvek.store.formats.workbooks import read_workbook
 from rulvek.store.verify import verify
 from tests.conftest import JOREN, TAMSIN
 from tests.people import acting, admit
@@ -369,3 +373,23 @@ def test_a_whole_series_is_proposed_and_each_stays_its_own_decision(desk: Desk) 
     assert all(one["rating_id"] is None for one in again) and len(again) == len(refused)
     assert desk.client.post("/api/series/1/proposals", headers=acting(REVIEWER)).status_code == 403
     assert desk.client.post("/api/series/9/proposals", headers=acting(ENGINEER)).status_code == 404
+
+
+def test_the_sheet_of_the_line_says_what_the_board_says_and_what_a_watt_costs(desk: Desk, services: Services) -> None:
+    """320 EUR for two channels of 75 W: 2.13 EUR a watt, at the list price; there is no street price."""
+    with services.database.writing() as session:
+        model = load.model(session, 1)
+        facts = replace(model.facts, list_price=Price(320.0, "EUR"))
+        save.changed_model(session, 1, replace(model, name="=1+1", facts=facts))
+    desk.publish()
+    value = board_cell(desk)["value"]
+    assert value["per_watt"] == pytest.approx(320 / 150) and (value["currency"], value["basis"]) == ("EUR", "list")
+    street = desk.client.get("/api/ratings?price=street").json()["series"][0]["models"][0]["cells"]
+    assert all(cell["value"] is None for cell in street)
+    answer = desk.client.get("/api/ratings/sheet.xlsx")
+    assert answer.status_code == 200
+    head, *rows = read_workbook(answer.content)["Ratings"]
+    row = next(dict(zip(head, one, strict=True)) for one in rows if one[head.index("Published (W)")] == 75)
+    assert row["Price a watt"] == pytest.approx(320 / 150) and row["Currency"] == "EUR"
+    assert row["Model"] == "=1+1"  # text, not carried out
+    assert len(rows) == len(desk.client.get("/api/ratings").json()["series"][0]["models"][0]["cells"])

@@ -118,6 +118,7 @@ ALLOWED: Mapping[str, tuple[Deed, ...]] = {
     "work_out_population": LOOK,
     "compare_groups": LOOK,
     "get_board": LOOK,
+    "get_rating_sheet": LOOK,
     "get_rating": LOOK,
     "get_dossier": LOOK,
     "get_dossier_with_records": LOOK,

@@ -4,6 +4,8 @@ from urllib.parse import quote
 
 from starlette.responses import Response
 
+XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
+
 
 def download(content: str | bytes, media_type: str, name: str) -> Response:
     """A file to take along; its name may hold whatever a serial number does (RFC 6266, RFC 8187, from memory)."""

@@ -2149,9 +2149,29 @@ export interface paths {
     }
     /**
      * Get Board
-     * @description Every load of every model: what is printed, what is rated, and what has to be done first.
+     * @description Every load of every model: what is printed, what is rated, what has to be done first, what a watt costs.
      */
     get: operations['get_board']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/ratings/sheet.xlsx': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Get Rating Sheet
+     * @description The same as a spreadsheet.
+     */
+    get: operations['get_rating_sheet']
     put?: never
     post?: never
     delete?: never
@@ -3588,6 +3608,7 @@ export interface components {
       open_watts: number | null
       /** Simulated */
       simulated: boolean
+      value: components['schemas']['Value'] | null
     }
     /**
      * ChanceView
@@ -6051,6 +6072,12 @@ export interface components {
       day?: string | null
     }
     /**
+     * PriceBasis
+     * @description Which of a model's prices.
+     * @enum {string}
+     */
+    PriceBasis: 'list' | 'street'
+    /**
      * PrintedView
      * @description A figure in a document at a rating's conditions.
      */
@@ -7301,6 +7328,17 @@ export interface components {
       settle: string
       /** Confirmable */
       confirmable: boolean
+    }
+    /**
+     * Value
+     * @description Money a watt of all channels together; nothing is converted from one currency to another.
+     */
+    Value: {
+      /** Per Watt */
+      per_watt: number
+      /** Currency */
+      currency: string
+      basis: components['schemas']['PriceBasis']
     }
     /**
      * ValuesIn
@@ -20991,7 +21029,9 @@ export interface operations {
   }
   get_board: {
     parameters: {
-      query?: never
+      query?: {
+        price?: components['schemas']['PriceBasis']
+      }
       header?: never
       path?: never
       cookie?: never
@@ -21006,6 +21046,116 @@ export interface operations {
         content: {
           'application/json': components['schemas']['BoardView']
         }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_rating_sheet: {
+    parameters: {
+      query?: {
+        price?: components['schemas']['PriceBasis']
+      }
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content?: never
       }
       /** @description Nobody is signed in */
       401: {

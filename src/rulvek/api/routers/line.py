@@ -8,7 +8,7 @@ from starlette.concurrency import run_in_threadpool
 from starlette.responses import Response
 
 from rulvek.api.asking import HEAVY, Person, Use
-from rulvek.api.downloads import download
+from rulvek.api.downloads import XLSX, download
 from rulvek.api.schemas import LARGEST_ID, After, Before, Body, Id, Limit, Reason, Rule
 from rulvek.bench.benches import StandIn, stand_ins
 from rulvek.core.judgement.verdict import DecisionRule
@@ -21,7 +21,6 @@ from rulvek.services.views.line import EnteredView, LineView, ModelView, NameVie
 from rulvek.services.views.side_by_side import SideBySideView
 
 router = APIRouter(tags=["line"])
-XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
 
 
 class WithdrawIn(Body):

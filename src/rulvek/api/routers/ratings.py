@@ -8,13 +8,14 @@ from pydantic import Field
 from starlette.background import BackgroundTask
 
 from rulvek.api.asking import HEAVY, Person, Use
-from rulvek.api.downloads import download
+from rulvek.api.downloads import XLSX, download
 from rulvek.api.schemas import Body, Id, ReasonIn, Seen, version_seen
 from rulvek.core.quantities import Identity, Watts
 from rulvek.core.ratings.basis import RatingTerms
 from rulvek.core.ratings.compare import Asked, GroupOf
 from rulvek.core.ratings.population import Promise, Share, StepWatts
 from rulvek.core.ratings.sample import RatedAt
+from rulvek.core.ratings.value import PriceBasis
 from rulvek.services.views.ratings import (
     BoardView,
     ComparedView,
@@ -78,9 +79,15 @@ class ConfirmIn(Body):
 
 
 @router.get("/ratings", dependencies=HEAVY)
-def get_board(use: Use) -> BoardView:
-    """Every load of every model: what is printed, what is rated, and what has to be done first."""
-    return use.rating_board.board()
+def get_board(use: Use, price: PriceBasis = PriceBasis.LIST) -> BoardView:
+    """Every load of every model: what is printed, what is rated, what has to be done first, what a watt costs."""
+    return use.rating_board.board(price)
+
+
+@router.get("/ratings/sheet.xlsx", response_class=Response, dependencies=HEAVY)
+def get_rating_sheet(use: Use, price: PriceBasis = PriceBasis.LIST) -> Response:
+    """The same as a spreadsheet."""
+    return download(use.rating_board.workbook(price), XLSX, "ratings.xlsx")
 
 
 @router.get("/ratings/{rating_id}", dependencies=HEAVY)

@@ -5,13 +5,20 @@ from rulvek.core.method.profile import MethodProfile
 from rulvek.core.ratings.board import Rated, cells_of
 from rulvek.core.ratings.life import RatingState
 from rulvek.core.ratings.unsettled import unsettled
+from rulvek.core.ratings.value import PriceBasis
 from rulvek.services.conclusions import Conclusions
 from rulvek.services.ratings.lives import RatingLives
 from rulvek.services.views.ratings import BoardModelView, BoardSeriesView, BoardView, cell_view
 from rulvek.store import load, ratings
 from rulvek.store.engine import Database, Session
+from rulvek.store.formats.workbooks import write_workbook
 from rulvek.store.queries import line as line_queries
 from rulvek.store.ratings import RatingRow
+
+HEADS = (
+    *("Series", "Model", "Group", "Load (Ω)", "Bridged", "Kind", "Published (W)", "Standing", "Why"),
+    *("Printed (W)", "Documents", "Rating", "Simulated", "Price a watt", "Currency"),
+)
 
 
 class RatingBoard:
@@ -20,8 +27,23 @@ class RatingBoard:
     def __init__(self, database: Database, conclusions: Conclusions, lives: RatingLives) -> None:
         self._database, self._conclusions, self._lives = database, conclusions, lives
 
-    def board(self) -> BoardView:
-        """Every model, by series."""
+    def workbook(self, basis: PriceBasis = PriceBasis.LIST) -> bytes:
+        """The sheet of the line: every load with what is published, its basis in a line, and what a watt costs."""
+        rows = [
+            (
+                *(series.name, model.name, cell.group, cell.load_ohms, "yes" if cell.bridged else "", cell.kind.value),
+                *(cell.rated_watts, cell.standing.value.replace("_", " "), cell.why),
+                *(cell.printed_watts, ", ".join(cell.documents), cell.rating_id, cell.simulated),
+                *((cell.value.per_watt, cell.value.currency) if cell.value else (None, "")),
+            )
+            for series in self.board(basis).series
+            for model in series.models
+            for cell in model.cells
+        ]
+        return write_workbook({"Ratings": (HEADS, rows)})
+
+    def board(self, basis: PriceBasis = PriceBasis.LIST) -> BoardView:
+        """Every model, by series; ``basis`` says which price a watt is paid by."""
         with self._database.reading() as session:
             page, _ = line_queries.series_page(session, None, line_queries.EVERYTHING)
             models = {one.id: one for one in load.models(session, [one for series in page for one in series.models])}
@@ -34,7 +56,11 @@ class RatingBoard:
                     id=series.id,
                     name=series.name,
                     models=[
-                        BoardModelView(id=one, name=models[one].name, cells=[cell_view(cell) for cell in cells[one]])
+                        BoardModelView(
+                            id=one,
+                            name=models[one].name,
+                            cells=[cell_view(cell, models[one], basis) for cell in cells[one]],
+                        )
                         for one in series.models
                     ],
                 )

@@ -14,6 +14,7 @@ from rulvek.core.ratings.printed import Printed, Says
 from rulvek.core.ratings.sample import RatedAt, SampleRow
 from rulvek.core.ratings.texts import PrintedTexts, wording
 from rulvek.core.ratings.unsettled import Cause, IndividualsChart, Unsettling
+from rulvek.core.ratings.value import PriceBasis, Value, value_of
 from rulvek.core.records.claims import ClaimKind
 from rulvek.core.records.product import Model
 from rulvek.services.views.base import View, view
@@ -370,6 +371,7 @@ class CellView(View):
     open_id: int | None
     open_watts: float | None
     simulated: bool
+    value: Value | None
 
 
 @view
@@ -397,8 +399,8 @@ class BoardView(View):
     series: list[BoardSeriesView]
 
 
-def cell_view(cell: Cell) -> CellView:
-    """A load as the board shows it."""
+def cell_view(cell: Cell, model: Model, basis: PriceBasis) -> CellView:
+    """A load as the board shows it, with what a published watt costs."""
     group, load_ohms, bridged = cell.place
     published = cell.rating is not None and cell.rating.life.state is RatingState.PUBLISHED
     return CellView(
@@ -416,6 +418,9 @@ def cell_view(cell: Cell) -> CellView:
         open_id=cell.open.id if cell.open else None,
         open_watts=cell.open.terms.watts if cell.open else None,
         simulated=any(one.simulated for one in (cell.rating, cell.open) if one),
+        value=value_of(model.facts, model.product, cell.rating.terms.at, cell.rating.terms.watts, basis)
+        if cell.rating and published
+        else None,
     )
 
 

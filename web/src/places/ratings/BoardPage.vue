@@ -7,6 +7,7 @@ import { useMay } from '../../api/me'
 import type { BoardView, CellView } from '../../api/types'
 import { useAddress } from '../../kit/address'
 import PageFrame from '../../kit/PageFrame.vue'
+import { figure } from '../../kit/quantity'
 import { ohms } from '../../trade/format'
 import StandingMark from './StandingMark.vue'
 import { STANDING_ACTS, STANDING_WORDS, toCell } from './words'
@@ -14,15 +15,22 @@ import type { Standing } from './words'
 
 const SeriesProposals = defineAsyncComponent(() => import('./SeriesProposals.vue'))
 type Model = BoardView['series'][number]['models'][number]
+/** Which price a watt is paid by; none is shown where none is chosen. */
+const price = useAddress<'' | 'list' | 'street'>('price', '', ['', 'list', 'street'])
 const {
   data: board,
   error,
   isPending,
   refetch,
-} = useQuery({ queryKey: ['board'], queryFn: () => answered(client.GET('/api/ratings')) })
+} = useQuery({
+  queryKey: ['board', () => price.value],
+  queryFn: () => answered(client.GET('/api/ratings', { params: { query: { price: price.value || 'list' } } })),
+})
 const ORDER = Object.keys(STANDING_WORDS) as Standing[]
 const show = useAddress<'' | Standing>('show', '', ['', ...ORDER])
 const MOST = 8
+const PRICES = ['list', 'street'] as const
+const setPrice = (one: (typeof PRICES)[number]) => (price.value = price.value === one ? '' : one)
 const all = ref(false)
 const mayPropose = useMay('propose')
 /** The series that is to be proposed as a whole. */
@@ -83,6 +91,7 @@ const printed = (cell: CellView) =>
         <h1>Ratings</h1>
         <p class="quiet">What is promised of each model, on what it rests, and what no longer holds.</p>
         <RouterLink class="no-print" to="/ratings/compare">Compare units</RouterLink>
+        <a class="no-print" :href="`/api/ratings/sheet.xlsx?price=${price || 'list'}`" download>Spreadsheet</a>
       </header>
     </template>
     <template #empty>
@@ -95,6 +104,9 @@ const printed = (cell: CellView) =>
           <StandingMark :standing="one" /> <span class="mono">{{ counts.get(one) }}</span>
         </button>
       </template>
+      <button v-for="one in PRICES" :key="one" class="price" :aria-pressed="price === one" @click="setPrice(one)">
+        {{ one }} price a watt
+      </button>
     </div>
     <div class="sheet">
       <section class="todo" aria-labelledby="first">
@@ -163,6 +175,10 @@ const printed = (cell: CellView) =>
                     <span v-if="printed(row.at.get(key(load))!)" class="small">{{
                       printed(row.at.get(key(load))!)
                     }}</span>
+                    <span v-if="price && row.at.get(key(load))!.value" class="small"
+                      >{{ figure(row.at.get(key(load))!.value!.per_watt, 2) }}
+                      {{ row.at.get(key(load))!.value!.currency }}/W</span
+                    >
                     <span v-if="row.at.get(key(load))!.simulated" class="small">simulated</span>
                   </RouterLink>
                 </td>
@@ -202,6 +218,9 @@ const printed = (cell: CellView) =>
   border-radius: 3px;
   cursor: pointer;
   color: var(--ink-2);
+}
+.filters .price:first-of-type {
+  margin-left: auto;
 }
 .filters button:hover {
   background: var(--hover);
