@@ -76,6 +76,7 @@ types: .stamps/run web/node_modules/.stamp ## renew docs/openapi.json and the fr
 	$(BIN)/rulvek judge --schema > docs/judge.schema.json
 	$(BIN)/rulvek simulate --schema > docs/simulate.schema.json
 	$(BIN)/rulvek bundle --schema > docs/bundle.schema.json
+	$(BIN)/rulvek verify-dossier --schema > docs/basis.schema.json
 	cd web && npm run --silent types
 
 bench: build .stamps/dev | /usr/bin/chromium ## speed, as ratios within one run

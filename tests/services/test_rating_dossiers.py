@@ -6,6 +6,7 @@ import zipfile
 from pathlib import Path
 from typing import Any
 
+import jsonschema_rs
 import pytest
 from fastapi.testclient import TestClient
 from pyhanko.keys import load_cert_from_pemder
@@ -18,7 +19,7 @@ from typer.testing import CliRunner
 from rulvek.cli import app
 from rulvek.composition import Services
 from rulvek.core.errors import BadInput, RulvekError
-from rulvek.reports.signing import CERTIFICATE, KEY, LabKey
+from rulvek.reports.signing import CERTIFICATE, KEY, LabKey, attached_to
 from rulvek.services.ratings import check_dossier
 from rulvek.services.ratings.dossiers import BASIS_NAME, LIFE_NAME
 from rulvek.store.formats.dossiers import PDF, RECORDS
@@ -133,6 +134,17 @@ def test_no_dossier_is_told_so(services: Services, published: int, tmp_path: Pat
     bare = LabKey(tmp_path / "k").signed(unsigned, {BASIS_NAME: b"{}", LIFE_NAME: b"[]"})
     with pytest.raises(RulvekError, match="cannot be understood"):
         check_dossier(bare)
+
+
+def test_what_it_carries_is_as_the_published_schema_has_it(client: TestClient, signed: bytes) -> None:
+    """By a validator of JSON Schema 2020-12 that is not ours; a basis with a unit of no number is refused by it."""
+    schema = client.get("/api/schema/basis").json()
+    assert schema == json.loads((Path(__file__).parents[2] / "docs/basis.schema.json").read_text())
+    basis = json.loads(attached_to(signed, BASIS_NAME) or b"")
+    validator = jsonschema_rs.validator_for(schema)
+    assert validator.is_valid(basis)
+    assert not validator.is_valid(basis | {"rows": [basis["rows"][0] | {"watts": "much"}]})
+    assert client.get("/api/schema/bundle").json()["$defs"]
 
 
 def test_a_draft_has_none(desk: Desk) -> None:

@@ -122,6 +122,8 @@ ALLOWED: Mapping[str, tuple[Deed, ...]] = {
     "get_rating": LOOK,
     "get_dossier": LOOK,
     "get_dossier_with_records": LOOK,
+    "get_basis_schema": LOOK,
+    "get_bundle_schema": LOOK,
     "get_rating_texts": LOOK,
     "get_rating_label": LOOK,
     "get_signing_certificate": LOOK,

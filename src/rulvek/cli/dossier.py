@@ -47,13 +47,19 @@ def dossier(
 @app.command("verify-dossier")
 @clear_errors
 def verify_dossier(
-    file: Annotated[Path, typer.Argument(help="A dossier: .pdf, or .zip with its records.")],
+    file: Annotated[Path | None, typer.Argument(help="A dossier: .pdf, or .zip with its records.")] = None,
     trust: Annotated[Path | None, typer.Option(help="A certificate (PEM) that is known to be the lab's.")] = None,
     as_json: Annotated[bool, typer.Option("--json", help="Print one JSON object.")] = False,
+    schema: Annotated[bool, typer.Option("--schema", help="Print the JSON Schema of the basis it carries.")] = False,
 ) -> None:
     """Look at a dossier without any records: its signature, its digests, its figures worked out again. 1: faults."""
-    from rulvek.services.ratings import check_dossier
+    from rulvek.services.ratings import basis_schema, check_dossier
 
+    if schema:
+        typer.echo(json.dumps(basis_schema(), indent=1, ensure_ascii=False))
+        return
+    if file is None:
+        raise BadInput("Name the dossier.", field="file")
     trusted = _bytes(trust) if trust else None
     if file.suffix.lower() == ".zip":
         from rulvek.store.formats.dossiers import read_dossier

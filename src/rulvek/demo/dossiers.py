@@ -71,6 +71,8 @@ MODELS: Mapping[str, ModelFacts] = {
         list_price=Price(459.0, "EUR", date(2026, 1, 15)),
         street_price=Price(389.0, "EUR", date(2026, 5, 2)),
     ),
+    "Thornmere T2": ModelFacts(list_price=Price(329.0, "EUR", date(2026, 1, 15))),
+    "Thornmere T2 Slim": ModelFacts(list_price=Price(369.0, "EUR", date(2026, 1, 15))),
     "Cobblewick S2": ModelFacts(
         intended_use="Two doors",
         sensitivity_low_volts=0.25,

@@ -53,6 +53,11 @@ def frozen(basis: Basis) -> Frozen:
     return Frozen(_BASIS.dump_json(basis).decode())
 
 
+def schema() -> dict[str, Any]:
+    """The JSON Schema of a frozen basis, as a dossier carries it."""
+    return _BASIS.json_schema() | {"title": "Basis of a rating"}
+
+
 def frozen_text(text: str) -> Frozen:
     """A basis that somebody brought, as text.
 

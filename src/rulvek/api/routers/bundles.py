@@ -1,6 +1,6 @@
 """Bundles: what one lab hands to another, out and in."""
 
-from typing import Annotated
+from typing import Annotated, Any
 
 from fastapi import APIRouter, Path, Query, Request
 from fastapi.responses import FileResponse
@@ -12,6 +12,7 @@ from rulvek.api.downloads import named
 from rulvek.api.receiving import received
 from rulvek.api.schemas import Id
 from rulvek.core.records.bundles import Scope
+from rulvek.services.bundles import bundle_schema
 from rulvek.services.views.bundles import BundleView, TakenInView
 
 router = APIRouter(tags=["bundles"])
@@ -69,3 +70,9 @@ def _packed(use: Use, scope: Scope, identity: int, person: Person) -> FileRespon
     away = BackgroundTask(packed.path.unlink, missing_ok=True)
     headers = {"Content-Disposition": named(packed.name)}
     return FileResponse(packed.path, media_type="application/zip", headers=headers, background=away)
+
+
+@router.get("/schema/bundle")
+def get_bundle_schema() -> dict[str, Any]:
+    """The JSON Schema of a bundle's JSON."""
+    return bundle_schema()

@@ -1,6 +1,6 @@
 """Ratings: what a model's units say of its production, and the steps from a draft to a published figure."""
 
-from typing import Annotated
+from typing import Annotated, Any
 
 from fastapi import APIRouter
 from fastapi.responses import FileResponse, Response
@@ -16,6 +16,7 @@ from rulvek.core.ratings.compare import Asked, GroupOf
 from rulvek.core.ratings.population import Promise, Share, StepWatts
 from rulvek.core.ratings.sample import RatedAt
 from rulvek.core.ratings.value import PriceBasis
+from rulvek.services.ratings import basis_schema
 from rulvek.services.views.ratings import (
     BoardView,
     ComparedView,
@@ -186,3 +187,9 @@ def get_rating_label(rating_id: Id, use: Use) -> Response:
 def get_signing_certificate(use: Use) -> Response:
     """What this lab signs with: whoever receives a dossier compares it."""
     return download(use.rating_dossiers.certificate, "application/x-pem-file", "lab-certificate.pem")
+
+
+@router.get("/schema/basis")
+def get_basis_schema() -> dict[str, Any]:
+    """The JSON Schema of what a dossier carries."""
+    return basis_schema()

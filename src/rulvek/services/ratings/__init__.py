@@ -1,8 +1,8 @@
 """Ratings: what the units on record say of a production, and the lives of the figures that are promised of it."""
 
 from rulvek.services.ratings.board import RatingBoard
-from rulvek.services.ratings.dossiers import Checked, RatingDossiers, check_dossier
+from rulvek.services.ratings.dossiers import Checked, RatingDossiers, basis_schema, check_dossier
 from rulvek.services.ratings.lives import RatingLives
 from rulvek.services.ratings.ratings import Ratings
 
-__all__ = ["Checked", "RatingBoard", "RatingDossiers", "RatingLives", "Ratings", "check_dossier"]
+__all__ = ["Checked", "RatingBoard", "RatingDossiers", "RatingLives", "Ratings", "basis_schema", "check_dossier"]

@@ -119,6 +119,9 @@ class RatingDossiers:
         return dossier, frozen
 
 
+basis_schema = ratings.schema
+
+
 def check_dossier(pdf: bytes, trusted: bytes | None = None) -> Checked:
     """Look at a dossier: its signature, what was signed for in its life, and its figures from its basis alone.
 
