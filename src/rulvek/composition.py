@@ -25,7 +25,7 @@ from rulvek.services.now import Now
 from rulvek.services.outside import ByHand, EarlierResults, Recordings, SecondInstrument
 from rulvek.services.outside.unseen import clear_unseen
 from rulvek.services.people import Accounts, Limits, Sessions
-from rulvek.services.ratings import RatingBoard, RatingDossiers, RatingLives, Ratings
+from rulvek.services.ratings import RatingBoard, RatingDossiers, RatingLives, Ratings, RatingWatch
 from rulvek.settings import Settings
 from rulvek.store.engine import Database
 from rulvek.store.files import FileStore
@@ -112,7 +112,7 @@ def make_services(
     benches = Benches(benches_own, files, hub, later, conclusions, bench_speed)
     equipment = benches.equipment
     bundles = Bundles(database, conclusions, files, captures.parent / f"{inbox}-bundles", lab)
-    rating_lives = RatingLives(database, conclusions, later, rating_text or HOUSE_STYLE)
+    watch = RatingWatch(database, conclusions, later)
     return Services(
         database=database,
         asides=(benches_own, aside),
@@ -137,8 +137,8 @@ def make_services(
         preparations=Preparations(database, benches),
         gear=Gear(database, equipment),
         ratings=Ratings(database, conclusions),
-        rating_lives=rating_lives,
-        rating_board=RatingBoard(database, conclusions, rating_lives),
+        rating_lives=RatingLives(database, conclusions, watch, rating_text or HOUSE_STYLE),
+        rating_board=RatingBoard(database, conclusions, watch),
         rating_dossiers=RatingDossiers(
             database,
             captures.parent / "signing",

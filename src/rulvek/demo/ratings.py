@@ -11,7 +11,7 @@ from rulvek.core.records.claims import ClaimTerms
 from rulvek.core.records.kept import Kind
 from rulvek.core.records.revisions import RevisionEntry
 from rulvek.demo.scenario import CARTON, ENGINEER, MANAGER, MANUAL, PAGES, REVIEWER
-from rulvek.services.views.ratings import RatingView
+from rulvek.services.views.rating_lives import RatingView
 from rulvek.store import people
 
 PROPOSES, SIGNS, PUBLISHES = (Actor(name) for name in (ENGINEER, REVIEWER, MANAGER))

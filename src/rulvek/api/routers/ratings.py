@@ -17,15 +17,10 @@ from rulvek.core.ratings.population import Promise, Share, StepWatts
 from rulvek.core.ratings.sample import RatedAt
 from rulvek.core.ratings.value import PriceBasis
 from rulvek.services.ratings import basis_schema
-from rulvek.services.views.ratings import (
-    BoardView,
-    ComparedView,
-    PopulationView,
-    RatingView,
-    SeriesProposalView,
-    TextsView,
-    texts_view,
-)
+from rulvek.services.views.comparison import ComparedView
+from rulvek.services.views.rating_board import BoardView
+from rulvek.services.views.rating_lives import RatingView, SeriesProposalView, TextsView, texts_view
+from rulvek.services.views.ratings import PopulationView
 
 router = APIRouter(tags=["ratings"])
 

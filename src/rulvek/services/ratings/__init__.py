@@ -4,5 +4,15 @@ from rulvek.services.ratings.board import RatingBoard
 from rulvek.services.ratings.dossiers import Checked, RatingDossiers, basis_schema, check_dossier
 from rulvek.services.ratings.lives import RatingLives
 from rulvek.services.ratings.ratings import Ratings
+from rulvek.services.ratings.watch import RatingWatch
 
-__all__ = ["Checked", "RatingBoard", "RatingDossiers", "RatingLives", "Ratings", "basis_schema", "check_dossier"]
+__all__ = [
+    "Checked",
+    "RatingBoard",
+    "RatingDossiers",
+    "RatingLives",
+    "RatingWatch",
+    "Ratings",
+    "basis_schema",
+    "check_dossier",
+]

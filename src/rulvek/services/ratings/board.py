@@ -7,8 +7,8 @@ from rulvek.core.ratings.life import RatingState
 from rulvek.core.ratings.unsettled import unsettled
 from rulvek.core.ratings.value import PriceBasis
 from rulvek.services.conclusions import Conclusions
-from rulvek.services.ratings.lives import RatingLives
-from rulvek.services.views.ratings import BoardModelView, BoardSeriesView, BoardView, cell_view
+from rulvek.services.ratings.watch import RatingWatch
+from rulvek.services.views.rating_board import BoardModelView, BoardSeriesView, BoardView, cell_view
 from rulvek.store import load, ratings
 from rulvek.store.engine import Database, Session
 from rulvek.store.formats.workbooks import write_workbook
@@ -24,8 +24,8 @@ HEADS = (
 class RatingBoard:
     """Puts claims, verdicts and ratings of every model side by side."""
 
-    def __init__(self, database: Database, conclusions: Conclusions, lives: RatingLives) -> None:
-        self._database, self._conclusions, self._lives = database, conclusions, lives
+    def __init__(self, database: Database, conclusions: Conclusions, watch: RatingWatch) -> None:
+        self._database, self._conclusions, self._watch = database, conclusions, watch
 
     def workbook(self, basis: PriceBasis = PriceBasis.LIST) -> bytes:
         """The sheet of the line: every load with what is published, its basis in a line, and what a watt costs."""
@@ -72,7 +72,7 @@ class RatingBoard:
         """Ratings by their models; those that are over are not looked at any more."""
         bases = ratings.bases_of(session, rows)
         watched = [row for row in rows if row.id in bases and row.life.state is RatingState.PUBLISHED]
-        today = self._lives.today(session, watched, {row.id: bases[row.id] for row in watched})
+        today = self._watch.today(session, watched, {row.id: bases[row.id] for row in watched})
         reference = MethodProfile().reference_volts
         found: dict[int, list[Rated]] = {}
         for row in rows:

@@ -1,8 +1,8 @@
 """The lives of ratings: drafted, proposed, signed, published, looked at again, superseded or withdrawn."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from dataclasses import replace
-from datetime import UTC, date, datetime
+from datetime import UTC, datetime
 
 from rulvek import __version__
 from rulvek.core.errors import Conflict, Stale
@@ -20,22 +20,21 @@ from rulvek.core.ratings.changes import changes
 from rulvek.core.ratings.life import OPEN, WORDS, RatingState, Step, StepKind, refuse_step
 from rulvek.core.ratings.population import bound_of
 from rulvek.core.ratings.printed import covers, printed_beside, same_conditions
-from rulvek.core.ratings.sample import LEAST_WATTS, RatedAt, SampleRow, counted
+from rulvek.core.ratings.sample import LEAST_WATTS, RatedAt, counted
 from rulvek.core.ratings.texts import HOUSE_STYLE, PrintedTexts, printed_texts, refuse_unfit_style, wording
-from rulvek.core.ratings.unsettled import OutOfTolerance, Today, Unsettling, individuals, unsettled, valid_until
+from rulvek.core.ratings.unsettled import Unsettling, individuals, unsettled, valid_until
 from rulvek.core.records.actor import Actor
-from rulvek.core.records.instruments import AsFound
 from rulvek.core.records.kept import Kind
 from rulvek.core.records.product import Model
 from rulvek.services.conclusions import Conclusions
-from rulvek.services.later import Later
 from rulvek.services.ratings.ratings import step_of
 from rulvek.services.ratings.samples import refuse_unfit_conditions, sampled
-from rulvek.services.views.ratings import RatingView, SeriesProposalView, population_view, rating_view
+from rulvek.services.ratings.watch import RatingWatch
+from rulvek.services.views.rating_lives import RatingView, SeriesProposalView, rating_view
+from rulvek.services.views.ratings import population_view
 from rulvek.store import audit, conclusions, kept, load, people, ratings, seals
 from rulvek.store.engine import Database, Session
 from rulvek.store.queries import line as line_queries
-from rulvek.store.queries import records as record_queries
 from rulvek.store.ratings import Frozen, RatingRow
 
 
@@ -43,10 +42,10 @@ class RatingLives:
     """Takes each step by the rules of the core; a step is one transaction, its sample worked out before."""
 
     def __init__(
-        self, database: Database, conclusions: Conclusions, later: Later, house_style: str = HOUSE_STYLE
+        self, database: Database, conclusions: Conclusions, watch: RatingWatch, house_style: str = HOUSE_STYLE
     ) -> None:
         refuse_unfit_style(house_style)
-        self._database, self._conclusions, self._later = database, conclusions, later
+        self._database, self._conclusions, self._watch = database, conclusions, watch
         self._house_style = house_style
 
     def one(self, rating_id: int) -> RatingView:
@@ -311,42 +310,12 @@ class RatingLives:
         )
 
     def _unsettled(self, session: Session, rating: RatingRow, basis: Basis) -> tuple[Unsettling, ...]:
-        return unsettled(basis, rating.life, self.today(session, [rating], {rating.id: basis})[rating.id])
-
-    def today(self, session: Session, rows: Sequence[RatingRow], bases: Mapping[int, Basis]) -> dict[int, Today]:
-        """What is on record today as far as some ratings ask; samples are worked out once a version of their model."""
-        versions = conclusions.model_versions(session, sorted({row.model_id for row in rows}))
-        wanted = {row.id: ratings.sample_version(versions[row.model_id], row) for row in rows}
-        known = ratings.samples(session, wanted)
-        revisions = kept.names(session, Kind.REVISION, sorted(versions))
-        attempts = [one.attempt_id for basis in bases.values() for one in basis.readings]
-        withdrawn, out = record_queries.withdrawn(session, attempts), _out_of_tolerance(session)
-        day = datetime.now(UTC).date()
-        return {
-            row.id: Today(
-                day=day,
-                rows=known[row.id] if row.id in known else self._look(session, row, wanted[row.id]),
-                withdrawn=withdrawn,
-                revisions=revisions.get(row.model_id, ()),
-                out_of_tolerance=out,
-            )
-            for row in rows
-        }
-
-    def _look(self, session: Session, row: RatingRow, version: str) -> tuple[SampleRow, ...]:
-        model = load.model(session, row.model_id)
-        rows = sampled(session, self._conclusions, model.id, model.product, row.terms.at, row.terms.without).rows
-        self._later.do(lambda: self._keep(row.id, version, rows))
-        return rows
-
-    def _keep(self, rating_id: int, version: str, rows: tuple[SampleRow, ...]) -> None:
-        with self._database.writing() as session:
-            ratings.keep_sample(session, rating_id, version, rows)
+        return unsettled(basis, rating.life, self._watch.today(session, [rating], {rating.id: basis})[rating.id])
 
     def _view(self, session: Session, rating: RatingRow) -> RatingView:
         model = load.model(session, rating.model_id)
         basis = _basis(session, rating)
-        today = self.today(session, [rating], {rating.id: basis} if basis else {})[rating.id]
+        today = self._watch.today(session, [rating], {rating.id: basis} if basis else {})[rating.id]
         rows = basis.rows if basis else today.rows
         step = basis.step_watts if basis else step_of(session, model.id)
         promise = promise_of(rating.terms, rows, step)
@@ -436,17 +405,3 @@ def _before(session: Session, rating: RatingRow, reference_volts: float) -> Rati
         and same_conditions(other.terms.at, rating.terms.at, reference_volts)
     ]
     return max(known, key=lambda one: one[0])[1] if known else None
-
-
-def _out_of_tolerance(session: Session) -> tuple[OutOfTolerance, ...]:
-    """Instruments that a calibration found out, each since the calibration before."""
-    calibrated: dict[str, date] = {}
-    found = []
-    for one in record_queries.register(session):
-        entry = one.entry
-        if entry.calibrated_on is None:
-            continue
-        if entry.as_found is AsFound.OUT:
-            found.append(OutOfTolerance(entry.full_name, calibrated.get(entry.full_name), entry.calibrated_on))
-        calibrated[entry.full_name] = entry.calibrated_on
-    return tuple(found)

@@ -10,7 +10,8 @@ from rulvek.core.ratings.population import Promise, SampledUnit, bound_of
 from rulvek.core.ratings.sample import TRIED_WITHOUT, RatedAt, SampleRow, counted, own_watts, shared_watts
 from rulvek.services.conclusions import Conclusions
 from rulvek.services.ratings.samples import sampled
-from rulvek.services.views.ratings import ComparedView, PopulationView, compared_view, population_view
+from rulvek.services.views.comparison import ComparedView, compared_view
+from rulvek.services.views.ratings import PopulationView, population_view
 from rulvek.store import load
 from rulvek.store.engine import Database, Session
 from rulvek.store.queries import line as line_queries

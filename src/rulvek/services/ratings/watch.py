@@ -1,0 +1,68 @@
+"""What is on record today as far as ratings ask: their samples, what was withdrawn, what a calibration found."""
+
+from collections.abc import Mapping, Sequence
+from datetime import UTC, date, datetime
+
+from rulvek.core.ratings.basis import Basis
+from rulvek.core.ratings.sample import SampleRow
+from rulvek.core.ratings.unsettled import OutOfTolerance, Today
+from rulvek.core.records.instruments import AsFound
+from rulvek.core.records.kept import Kind
+from rulvek.services.conclusions import Conclusions
+from rulvek.services.later import Later
+from rulvek.services.ratings.samples import sampled
+from rulvek.store import conclusions, kept, load, ratings
+from rulvek.store.engine import Database, Session
+from rulvek.store.queries import records as record_queries
+from rulvek.store.ratings import RatingRow
+
+
+class RatingWatch:
+    """Looks at every unit once a version of its model, and keeps what it saw for the next who asks."""
+
+    def __init__(self, database: Database, conclusions: Conclusions, later: Later) -> None:
+        self._database, self._conclusions, self._later = database, conclusions, later
+
+    def today(self, session: Session, rows: Sequence[RatingRow], bases: Mapping[int, Basis]) -> dict[int, Today]:
+        """What some ratings are held against; ``bases`` are those of them that rest on something already."""
+        versions = conclusions.model_versions(session, sorted({row.model_id for row in rows}))
+        wanted = {row.id: ratings.sample_version(versions[row.model_id], row) for row in rows}
+        known = ratings.samples(session, wanted)
+        revisions = kept.names(session, Kind.REVISION, sorted(versions))
+        attempts = [one.attempt_id for basis in bases.values() for one in basis.readings]
+        withdrawn, out = record_queries.withdrawn(session, attempts), _out_of_tolerance(session)
+        day = datetime.now(UTC).date()
+        return {
+            row.id: Today(
+                day=day,
+                rows=known[row.id] if row.id in known else self._look(session, row, wanted[row.id]),
+                withdrawn=withdrawn,
+                revisions=revisions.get(row.model_id, ()),
+                out_of_tolerance=out,
+            )
+            for row in rows
+        }
+
+    def _look(self, session: Session, row: RatingRow, version: str) -> tuple[SampleRow, ...]:
+        model = load.model(session, row.model_id)
+        rows = sampled(session, self._conclusions, model.id, model.product, row.terms.at, row.terms.without).rows
+        self._later.do(lambda: self._keep(row.id, version, rows))
+        return rows
+
+    def _keep(self, rating_id: int, version: str, rows: tuple[SampleRow, ...]) -> None:
+        with self._database.writing() as session:
+            ratings.keep_sample(session, rating_id, version, rows)
+
+
+def _out_of_tolerance(session: Session) -> tuple[OutOfTolerance, ...]:
+    """Instruments that a calibration found out, each since the calibration before."""
+    calibrated: dict[str, date] = {}
+    found = []
+    for one in record_queries.register(session):
+        entry = one.entry
+        if entry.calibrated_on is None:
+            continue
+        if entry.as_found is AsFound.OUT:
+            found.append(OutOfTolerance(entry.full_name, calibrated.get(entry.full_name), entry.calibrated_on))
+        calibrated[entry.full_name] = entry.calibrated_on
+    return tuple(found)
