@@ -25,7 +25,16 @@ from rulvek.core.ratings.life import Life, Step, StepKind, life_of
 from rulvek.core.ratings.printed import Says, covers, is_at, printed_beside, same_conditions
 from rulvek.core.ratings.sample import RatedAt, SampleRow
 from rulvek.core.ratings.texts import wording
-from rulvek.core.ratings.unsettled import Cause, OutOfTolerance, Today, Unsettling, individuals, unsettled, valid_until
+from rulvek.core.ratings.unsettled import (
+    Cause,
+    OutOfTolerance,
+    Today,
+    Unsettling,
+    individuals,
+    lots_since,
+    unsettled,
+    valid_until,
+)
 from rulvek.core.records.claims import Claim, ClaimKind, Withdrawal
 from rulvek.core.records.product import ChannelGroup
 from tests.examples import examples
@@ -181,6 +190,19 @@ def test_the_chart_has_the_sample_and_what_came_since_and_one_drift_is_told_once
     assert [one.key for one in drifts] == ["drift:122"] and "at unit U20, and 2 more since" in drifts[0].what
     again = found(replace(TODAY, rows=(*rows, unit(23, 98.0))), published(confirmation("drift:122")))
     assert "drift:123" in {one.key for one in again}
+
+
+def test_lots_that_came_since_are_accepted_by_variables_or_not() -> None:
+    """(mean − 100 W)/spread against k of n units at 95 %: three units of 104, 105 and 106 W are, of 99 to 101 W not."""
+    good = [replace(unit(20 + at, 104.0 + at), lot="2610") for at in range(3)]
+    short = [replace(unit(30 + at, 99.0 + at), lot="2611") for at in range(3)]
+    few = [replace(unit(40, 104.0), lot="2612")]
+    lots = lots_since(BASIS, replace(TODAY, rows=(*ROWS, *good, *short, *few)))
+    assert [(one.lot, one.units, one.found and one.found.accepted) for one in lots] == [
+        *(("2610", 3, True), ("2611", 3, False), ("2612", 1, None))
+    ]
+    assert lots[1].found is not None and lots[1].found.quality == pytest.approx(0.0)
+    assert lots_since(BASIS, TODAY) == ()
 
 
 def test_drift_upwards_and_few_units_unsettle_nothing() -> None:

@@ -5250,6 +5250,24 @@ export interface components {
       remarks: string
     }
     /**
+     * LotView
+     * @description A lot that came since, accepted by variables or not; null where its units are too few to tell.
+     */
+    LotView: {
+      /** Lot */
+      lot: string
+      /** Units */
+      units: number
+      /** Mean */
+      mean: number | null
+      /** Quality */
+      quality: number | null
+      /** K */
+      k: number | null
+      /** Accepted */
+      accepted: boolean | null
+    }
+    /**
      * MappedTableIn
      * @description A table and what each of its columns (counted from 0) is.
      */
@@ -6293,6 +6311,8 @@ export interface components {
       population: components['schemas']['PopulationView']
       basis: components['schemas']['BasisView'] | null
       chart: components['schemas']['ChartView'] | null
+      /** Lots */
+      lots: components['schemas']['LotView'][]
       /** Unsettled */
       unsettled: components['schemas']['UnsettlingView'][]
       /** Valid Until */

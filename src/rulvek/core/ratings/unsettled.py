@@ -6,6 +6,7 @@ from datetime import date
 from enum import StrEnum
 
 from rulvek.core.errors import RulvekError
+from rulvek.core.ratings.acceptance import Acceptance, accept
 from rulvek.core.ratings.basis import SAME, Basis, worked_out
 from rulvek.core.ratings.charts import Limits, Signalled, limits_of, signals
 from rulvek.core.ratings.life import Life, RatingState
@@ -216,6 +217,25 @@ def individuals(basis: Basis, today: Today) -> IndividualsChart | None:
     points = [ChartPoint(row, watts, since=False) for row, watts in sample]
     points += [ChartPoint(row, watts, since=True, signal=found.get(at)) for at, (row, watts) in enumerate(later)]
     return IndividualsChart(limits, tuple(points))
+
+
+@dataclass(frozen=True, slots=True)
+class LotSince:
+    """A lot whose units came after the basis was frozen; ``found`` is None where they are too few to tell."""
+
+    lot: str
+    units: int
+    found: Acceptance | None
+
+
+def lots_since(basis: Basis, today: Today) -> tuple[LotSince, ...]:
+    """Whether lots that came since are as good as promised, by variables, in the order in which they came."""
+    lots: dict[str, list[float]] = {}
+    for row in _came_later(basis, today):
+        if row.watts and not row.censored:
+            lots.setdefault(row.lot, []).append(row.watts)
+    terms = basis.terms
+    return tuple(LotSince(lot, len(each), accept(each, terms.watts, terms.share)) for lot, each in lots.items())
 
 
 def _revisions(basis: Basis, today: Today) -> Iterator[Unsettling]:

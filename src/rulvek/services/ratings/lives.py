@@ -22,7 +22,7 @@ from rulvek.core.ratings.population import bound_of
 from rulvek.core.ratings.printed import covers, printed_beside, same_conditions
 from rulvek.core.ratings.sample import LEAST_WATTS, RatedAt, counted
 from rulvek.core.ratings.texts import HOUSE_STYLE, PrintedTexts, printed_texts, refuse_unfit_style, wording
-from rulvek.core.ratings.unsettled import Unsettling, individuals, unsettled, valid_until
+from rulvek.core.ratings.unsettled import Unsettling, individuals, lots_since, unsettled, valid_until
 from rulvek.core.records.actor import Actor
 from rulvek.core.records.kept import Kind
 from rulvek.core.records.product import Model
@@ -337,6 +337,7 @@ class RatingLives:
             before.id if before else None,
             changes(earlier, basis) if earlier and basis else (),
             individuals(basis, today) if basis else None,
+            lots_since(basis, today) if basis else (),
         )
 
 

@@ -8,7 +8,7 @@ from rulvek.core.ratings.basis import Basis, RatingTerms
 from rulvek.core.ratings.life import Life, RatingState, StepKind, next_steps, refused_by
 from rulvek.core.ratings.printed import Printed, Says
 from rulvek.core.ratings.texts import PrintedTexts, wording
-from rulvek.core.ratings.unsettled import Cause, IndividualsChart, Unsettling
+from rulvek.core.ratings.unsettled import Cause, IndividualsChart, LotSince, Unsettling
 from rulvek.core.records.product import Model
 from rulvek.services.views.base import View, view
 from rulvek.services.views.ratings import PopulationView
@@ -71,6 +71,18 @@ class ChartView(View):
 
 
 @view
+class LotView(View):
+    """A lot that came since, accepted by variables or not; null where its units are too few to tell."""
+
+    lot: str
+    units: int
+    mean: float | None
+    quality: float | None
+    k: float | None
+    accepted: bool | None
+
+
+@view
 class BasisView(View):
     """What a proposal rests on besides its units."""
 
@@ -106,6 +118,7 @@ class RatingView(View):
     population: PopulationView
     basis: BasisView | None
     chart: ChartView | None
+    lots: list[LotView]
     unsettled: list[UnsettlingView]
     valid_until: date | None
     printed: list[PrintedView]
@@ -128,6 +141,7 @@ def rating_view(
     before_id: int | None,
     changes: Sequence[str],
     chart: IndividualsChart | None,
+    lots: Sequence[LotSince],
 ) -> RatingView:
     """A rating as its page shows it."""
     proposal = life.proposal
@@ -150,6 +164,7 @@ def rating_view(
         population=population,
         basis=_basis_view(basis) if basis else None,
         chart=_chart_view(chart) if chart else None,
+        lots=[_lot_view(one) for one in lots],
         unsettled=[
             UnsettlingView(cause=one.cause, key=one.key, what=one.what, settle=one.settle, confirmable=one.confirmable)
             for one in against
@@ -198,6 +213,18 @@ class TextsView(View):
 def texts_view(texts: PrintedTexts) -> TextsView:
     """The texts without the label, which is a file of its own."""
     return TextsView(line=texts.line, lacks=list(texts.lacks), data=dict(texts.data), linked=dict(texts.linked))
+
+
+def _lot_view(one: LotSince) -> LotView:
+    found = one.found
+    return LotView(
+        lot=one.lot,
+        units=one.units,
+        mean=found.mean if found else None,
+        quality=found.quality if found else None,
+        k=found.k if found else None,
+        accepted=found.accepted if found else None,
+    )
 
 
 def _chart_view(chart: IndividualsChart) -> ChartView:

@@ -3,6 +3,9 @@
 import { useQuery } from '@tanstack/vue-query'
 import { computed, defineAsyncComponent, ref } from 'vue'
 import client, { answered } from '../../api/client'
+import type { RatingView } from '../../api/types'
+import type { Column } from '../../kit/columns'
+import DataTable from '../../kit/DataTable.vue'
 import PageFrame from '../../kit/PageFrame.vue'
 import { figure } from '../../kit/quantity'
 import { counted, day, moment } from '../../trade/format'
@@ -47,6 +50,24 @@ const sentBack = computed(() => {
 })
 const plotted = computed(() => (rating.value?.population.rows.filter((row) => row.score !== null).length ?? 0) >= 3)
 const percent = (part: number) => `${figure(100 * part, 0)} %`
+/** Lots that came since, by variables: as good as promised is accepted 95 times of 100. */
+const LOTS: Column<RatingView['lots'][number]>[] = [
+  { key: 'lot', head: 'Lot since', text: (lot) => lot.lot || 'not known' },
+  { key: 'units', head: 'Units', text: (lot) => `${lot.units}`, value: (lot) => lot.units, num: true },
+  { key: 'mean', head: 'Mean', unit: 'W', text: (lot) => figure(lot.mean, 1), value: (lot) => lot.mean, num: true },
+  {
+    key: 'quality',
+    head: 'Spreads above the rating',
+    text: (lot) => (lot.quality === null ? '–' : `${figure(lot.quality, 2)}, k = ${figure(lot.k, 2)}`),
+    value: (lot) => lot.quality,
+    num: true,
+  },
+  {
+    key: 'accepted',
+    head: 'By variables',
+    text: (lot) => (lot.accepted === null ? 'too few units to tell' : lot.accepted ? 'accepted' : 'not accepted'),
+  },
+]
 const SAYS = { more: 'more than is rated', same: 'as rated', less: 'less than is rated' } as const
 </script>
 
@@ -104,6 +125,13 @@ const SAYS = { more: 'more than is rated', same: 'as rated', less: 'less than is
               <span class="quiet">between three sigma of the sample, by its moving ranges</span>
             </header>
             <IndividualsChart :chart="rating.chart" :rated="rating.terms.watts" />
+            <DataTable
+              v-if="rating.lots.length"
+              :id="(lot) => lot.lot"
+              name="Lots that came since"
+              :rows="rating.lots"
+              :columns="LOTS"
+            />
           </section>
           <SampleTable :found="rating.population" :said="rating.basis ? 'as it was proposed' : ''" />
           <section v-if="plotted" class="section">
