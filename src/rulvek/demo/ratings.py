@@ -42,8 +42,8 @@ def publish_all(services: Services, models: Mapping[str, int]) -> None:
         why = "One lot says nothing of the next: measure units of a second one."
         services.rating_lives.send_back(proposed.id, proposed.seen, why, SIGNS)
     if book.has("Thornmere T4"):
-        # Two units bear far less than is printed: a draft of what the manual says, to see what is missing.
-        services.rating_lives.draft(models["Thornmere T4"], RatingTerms(MAIN, 90.0), PROPOSES)
+        # More than two units bear: a draft that says how many are missing.
+        services.rating_lives.draft(models["Thornmere T4"], RatingTerms(MAIN, 100.0), PROPOSES)
 
 
 class _Book:

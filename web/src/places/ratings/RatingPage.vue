@@ -112,6 +112,10 @@ const SAYS = { more: 'more than is rated', same: 'as rated', less: 'less than is
               it.
             </p>
             <BoundTold :found="rating.population" />
+            <p v-if="rating.state === 'draft' && rating.population.bound?.more_units" class="missing">
+              {{ counted(rating.population.bound.more_units, 'more unit') }} would bear {{ rating.terms.watts }} W, if
+              they are as these.
+            </p>
             <p v-if="!rating.population.bound">No unit has a figure at these conditions: run one there.</p>
             <SampleStrip
               v-if="rating.population.rows.some((row) => row.watts !== null)"
@@ -245,6 +249,10 @@ const SAYS = { more: 'more than is rated', same: 'as rated', less: 'less than is
   grid-template-columns: minmax(0, 1fr) 340px;
   gap: 36px;
   align-items: start;
+}
+.missing {
+  margin: 6px 0 0;
+  font-weight: 600;
 }
 .promise {
   margin: 10px 0 4px;
