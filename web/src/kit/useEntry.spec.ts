@@ -3,7 +3,7 @@ import { flushPromises, mount } from '@vue/test-utils'
 import { beforeEach, describe, expect, it, vi } from 'vitest'
 import { defineComponent, h, reactive } from 'vue'
 import { useWho } from './who'
-import { apart, fieldWords, useEntry } from './useEntry'
+import { apart, fieldWords, useEntry, withTyped } from './useEntry'
 
 interface Text {
   name: string
@@ -12,7 +12,7 @@ interface Text {
 beforeEach(() => useWho().answer('Tamsin'))
 
 /** A form on an entry that the server has at a version. */
-function form(server: { number: number; entry: Text }) {
+function form(server: { number: number; entry: Text }, late = false) {
   const draft = reactive({ name: '', lot: '' })
   const done = vi.fn()
   const send = vi.fn((entry: Text, seen: number) => {
@@ -28,7 +28,10 @@ function form(server: { number: number; entry: Text }) {
       setup() {
         made = useEntry<Text>(
           () => true,
-          () => Promise.resolve({ number: server.number, entry: { ...server.entry } }),
+          async () => {
+            if (late) await new Promise((answered) => setTimeout(answered, 20))
+            return { number: server.number, entry: { ...server.entry } }
+          },
           (entry) => Object.assign(draft, entry),
           () => ({ ...draft }),
           send,
@@ -41,6 +44,27 @@ function form(server: { number: number; entry: Text }) {
   )
   return { draft, send, done, made }
 }
+
+describe('an entry that comes late', () => {
+  it('leaves what was typed before it came, and brings the rest', async () => {
+    const server = { number: 3, entry: { name: 'T2', lot: '2611' } }
+    const { draft, send, made } = form(server, true)
+    await flushPromises()
+    draft.lot = '2700' // the answer is on its way
+    await vi.waitFor(() => expect(draft.name).toBe('T2'))
+    expect(draft).toEqual({ name: 'T2', lot: '2700' })
+    await made.act()
+    expect(send.mock.calls).toEqual([[{ name: 'T2', lot: '2700' }, 3]])
+  })
+
+  it('keeps parts of a part apart, and lists as a whole', () => {
+    const start = { facts: { fan: false, note: '' }, loads: [] as number[], name: '' }
+    const now = { facts: { fan: true, note: '' }, loads: [4], name: '' }
+    const found = { facts: { fan: false, note: 'quiet' }, loads: [8, 2], name: 'T2' }
+    expect(withTyped(start, now, found)).toEqual({ facts: { fan: true, note: 'quiet' }, loads: [4], name: 'T2' })
+    expect(withTyped(start, start, found)).toEqual(found)
+  })
+})
 
 describe('an entry that is changed', () => {
   it('is read when the form opens, and sent with the version that was read', async () => {

@@ -1,5 +1,5 @@
 // Something on record that is changed: from which version, what somebody else made of it meanwhile, and its earlier ones.
-import { computed, ref, shallowRef, watch } from 'vue'
+import { computed, nextTick, ref, shallowRef, watch } from 'vue'
 import type { Ref } from 'vue'
 import { useAct } from './act'
 import { problemOf } from './problem'
@@ -30,6 +30,8 @@ function words(value: unknown): string {
     .join(', ')
 }
 
+const copied = <E extends object>(entry: E): E => JSON.parse(JSON.stringify(entry)) as E
+
 /** An entry whose fields lie side by side; those of a part of it are told by their own names. */
 const flat = (entry: object): Fields =>
   Object.fromEntries(
@@ -45,6 +47,22 @@ export function apart<E extends object>(mine: E, theirs: E): Apart[] {
   return [...new Set([...Object.keys(after), ...Object.keys(before)])]
     .map((field) => ({ field: fieldWords(field), mine: words(before[field]), theirs: words(after[field]) }))
     .filter((one) => one.mine !== one.theirs)
+}
+
+/**
+ * An entry with what was typed before it came: a field that somebody changed meanwhile is theirs, the rest is as found.
+ *
+ * @param start the form when it opened
+ * @param now the form as the entry comes
+ */
+export function withTyped<E extends object>(start: E, now: E, found: E): E {
+  const merged: Fields = { ...(found as Fields) }
+  for (const [field, value] of Object.entries(now)) {
+    const [before, kept] = [(start as Fields)[field], merged[field]]
+    if (JSON.stringify(before) === JSON.stringify(value)) continue
+    merged[field] = isFields(before) && isFields(value) && isFields(kept) ? withTyped(before, value, kept) : value
+  }
+  return merged as E
 }
 
 /**
@@ -73,9 +91,13 @@ export function useEntry<E extends object>(
       if (!now) return
       theirs.value = null
       change.forget()
-      const found = await read()
+      const reading = read()
+      await nextTick() // what the form is made of stands by then
+      const start = copied(entered())
+      const found = await reading
+      // On a slow server somebody may have typed before it came.
+      fill(withTyped(start, copied(entered()), found.entry))
       seen.value = found.number
-      fill(found.entry)
     },
     { immediate: true },
   )
