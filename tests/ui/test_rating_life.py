@@ -99,6 +99,7 @@ def test_drafted_proposed_sent_back_signed_published_and_withdrawn(browser: Brow
     engineer.keyboard.type("75")
     engineer.keyboard.press("Enter")
     expect(dialog).to_have_count(0)
+    expect(engineer.get_by_role("heading", name="75 W")).to_be_visible()
     enter(engineer.get_by_role("button", name="Propose it"))
     answer(engineer, "Propose it")
 

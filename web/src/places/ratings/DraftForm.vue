@@ -9,6 +9,7 @@ import FormDialog from '../../kit/FormDialog.vue'
 import NumberField from '../../kit/NumberField.vue'
 import { saysOf } from '../../kit/problem'
 import TextField from '../../kit/TextField.vue'
+import { useKeepRating } from './keepRating'
 
 const props = defineProps<{
   open: boolean
@@ -20,6 +21,7 @@ const props = defineProps<{
 }>()
 const emit = defineEmits<{ close: [] }>()
 const router = useRouter()
+const keep = useKeepRating()
 const watts = ref(props.drafted.watts)
 const months = ref<number | null>(props.known?.terms.valid_months ?? 24)
 const reasons = reactive<Record<number, string>>(
@@ -47,6 +49,7 @@ const { act, pending, problem } = useAct(
   },
   {
     done: (rating) => {
+      keep(rating)
       emit('close')
       if (!props.known) void router.push(`/ratings/${rating.id}`)
     },

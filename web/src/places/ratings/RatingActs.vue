@@ -8,6 +8,7 @@ import { useAct } from '../../kit/act'
 import FormDialog from '../../kit/FormDialog.vue'
 import ReasonDialog from '../../kit/ReasonDialog.vue'
 import { useWho } from '../../kit/who'
+import { useKeepRating } from './keepRating'
 
 const props = defineProps<{ rating: RatingView }>()
 const emit = defineEmits<{ change: [] }>()
@@ -37,6 +38,11 @@ watch(
 const lookedAt = ref(props.rating)
 const params = () => ({ path: { rating_id: props.rating.id }, header: { 'If-Match': `${lookedAt.value.seen}` } })
 const close = () => ([asked.value, reasoned.value] = [null, null])
+const keep = useKeepRating()
+function done(after: RatingView) {
+  keep(after)
+  close()
+}
 const { act, pending, problem, forget } = useAct(
   (step: Step) => {
     const body = { digest: lookedAt.value.digest }
@@ -46,7 +52,7 @@ const { act, pending, problem, forget } = useAct(
       return answered(client.POST('/api/ratings/{rating_id}/signature', { params: params(), body }))
     return answered(client.POST('/api/ratings/{rating_id}/publication', { params: params(), body }))
   },
-  { done: close },
+  { done },
 )
 const {
   act: actFor,
@@ -64,7 +70,7 @@ const {
     const confirmed = { reason, keys: looked.value }
     return answered(client.POST('/api/ratings/{rating_id}/confirmation', { params: params(), body: confirmed }))
   },
-  { done: close },
+  { done },
 )
 function ask(step: Step) {
   forget()
