@@ -87,9 +87,9 @@ def found(path: str, **wanted: object) -> dict[str, Any]:
 def take_still(page: Page) -> None:
     """The views that do not move, and one in the dark: a rating that a lot unsettles."""
     repeated = found("/attempts?limit=200", unit_serial="CS2-2603-0418", number=2)
-    sheet = found("/campaigns", unit_serial="KV5-2608-0072")
-    repeated_unit = found("/campaigns", unit_serial="CS2-2603-0402")
-    switching = found("/campaigns", unit_serial="CB1-2609-0033")
+    sheet = found("/campaigns?limit=200", unit_serial="KV5-2608-0072")
+    repeated_unit = found("/campaigns?limit=200", unit_serial="CS2-2603-0402")
+    switching = found("/campaigns?limit=200", unit_serial="CB1-2609-0033")
     chosen = {
         "attempt": f"/attempts/{repeated['id']}",
         "campaign-sheet": f"/campaigns/{sheet['id']}",
@@ -137,7 +137,7 @@ def take_recording(page: Page) -> None:
     """The sweep of the demo's field recorder, read once more."""
     recorded = found("/attempts?limit=200", unit_serial="CS2-2603-0402", origin="recorded")
     original = httpx.get(f"{ADDRESS}/api/attempts/{recorded['id']}/original", cookies=SESSION).content
-    campaign = found("/campaigns", id=recorded["campaign_id"])
+    campaign = found("/campaigns?limit=200", id=recorded["campaign_id"])
     page.goto(f"{ADDRESS}/units/{campaign['unit_id']}/recorded")
     sweep = {"name": "sweep-4-ohm.wav", "mimeType": "audio/wav", "buffer": original}
     page.set_input_files("input[type=file]", sweep)  # type: ignore[arg-type]
