@@ -177,6 +177,7 @@ def test_over_the_api(client: TestClient, published: int) -> None:
 
 def run(*arguments: str | Path) -> tuple[int, str]:
     done = CliRunner().invoke(app, [str(one) for one in arguments])
+    assert done.exception is None or isinstance(done.exception, SystemExit), done.exception  # never a traceback
     return done.exit_code, done.output
 
 
@@ -225,8 +226,23 @@ def test_a_strange_zip_is_told_so(parts: dict[str, bytes] | None, words: str, tm
     assert code == 2 and words in said
 
 
+def test_a_zip_that_was_packed_anew_and_damaged_is_told_so(tmp_path: Path) -> None:
+    """Deflated parts fail in the library's other way when a byte of theirs is another one."""
+    file = tmp_path / "deflated.zip"
+    with zipfile.ZipFile(file, "w", zipfile.ZIP_DEFLATED) as packed:
+        for name in (PDF, RECORDS):
+            packed.writestr(name, bytes(range(256)) * 40)
+    whole = file.read_bytes()
+    for at in range(40, len(whole) // 2, 7):
+        file.write_bytes(whole[:at] + bytes([whole[at] ^ 0xFF]) + whole[at + 1 :])
+        code, said = run("verify-dossier", file)
+        assert code == 2 and "Traceback" not in said, at
+
+
 def test_the_command_writes_one(services: Services, published: int, tmp_path: Path) -> None:
     data = services.files.root.parent
+    services.later.flush()  # what is still being written here is no part of what the command does
+    services.conclusions.flush()
     for name in ("out.pdf", "out.zip"):
         code, said = run("dossier", str(published), "--out", tmp_path / name, "--data", data)
         assert code == 0, said

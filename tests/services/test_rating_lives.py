@@ -275,6 +275,16 @@ def test_bad_terms_name_their_field(desk: Desk, body: dict[str, Any], field: str
     assert desk.ask(ENGINEER, "models/1/ratings", body, 422)["field"].endswith(field)
 
 
+def test_why_it_was_sent_back_stays_while_it_is_changed(desk: Desk) -> None:
+    desk.draft()
+    desk.propose()
+    desk.step(REVIEWER, "return", {"reason": "Leave some room."})
+    desk.ask(ENGINEER, f"ratings/{desk.now['id']}", terms(72), method="PUT")
+    assert desk.now["sent_back"]["reason"] == "Leave some room." and desk.now["sent_back"]["by"] == REVIEWER
+    assert board_cell(desk)["standing"] == "sent_back"
+    assert desk.propose()["sent_back"] is None
+
+
 def test_documents_that_print_something_else_are_told(desk: Desk) -> None:
     for document, watts in (("Carton", 100), ("Manual", 75)):
         claim = {"document": document, "group": "main", "watts": watts, "load_ohms": 4, "stands_at": "front"}

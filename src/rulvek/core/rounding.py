@@ -31,6 +31,15 @@ def rounded(value: float, expanded: float | None) -> str:
     return _written(value, decimals_of(expanded))
 
 
+def hertz(value: float) -> str:
+    """A frequency as people read it.
+
+    >>> hertz(40.0), hertz(1000.0), hertz(20_000.0)
+    ('40 Hz', '1 kHz', '20 kHz')
+    """
+    return f"{value / 1000:g} kHz" if value >= 1000 else f"{value:g} Hz"
+
+
 def with_u(value: float, expanded: float, unit: str) -> str:
     """A value with its U and unit.
 

@@ -6304,6 +6304,7 @@ export interface components {
       reference_volts: number
       /** Steps */
       steps: components['schemas']['RatingStepView'][]
+      sent_back: components['schemas']['RatingStepView'] | null
       /** Next */
       next: components['schemas']['StepKind'][]
       /** Hands */

@@ -10,7 +10,7 @@ from rulvek.core.judgement.evidence import Doubt, Evidence, fitted
 from rulvek.core.judgement.uncertainty import Budget
 from rulvek.core.method.profile import MethodProfile
 from rulvek.core.records.claims import Claim, ClaimKind
-from rulvek.core.rounding import with_u
+from rulvek.core.rounding import hertz, with_u
 from rulvek.core.runs.modes import ENDS, End, Mode, reached
 from rulvek.core.runs.settings import limit_ratio
 from rulvek.core.runs.spec import each_channels_place, same_place
@@ -250,8 +250,8 @@ def _passes(claim: Claim, e: Evidence) -> bool:
     return _decide(told.estimate, told.expanded, claim.each_watts, _method(e).guarded) is VerdictKind.BACKED
 
 
-def _tones(hertz: Iterable[float]) -> str:
-    return " and ".join(f"{hz / 1000:g} kHz" if hz >= 1000 else f"{hz:g} Hz" for hz in hertz)
+def _tones(tones_hz: Iterable[float]) -> str:
+    return " and ".join(map(hertz, tones_hz))
 
 
 def _volts_unread(claim: Claim, e: Evidence, settle: str) -> Verdict:

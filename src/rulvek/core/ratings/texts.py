@@ -11,6 +11,7 @@ from rulvek.core.errors import BadInput
 from rulvek.core.ratings.basis import RatingTerms
 from rulvek.core.records.claims import ClaimKind
 from rulvek.core.records.product import ChannelGroup
+from rulvek.core.rounding import hertz
 
 HOUSE_STYLE = "{watts} W × {channels} {kind} into {load} Ω{bridged} at {volts} V, {thd_n}{band}, all channels driven"
 NEEDED: Mapping[str, str] = {
@@ -101,7 +102,7 @@ def _values(model: str, terms: RatingTerms, group: ChannelGroup, reference_volts
     at = terms.at
     band = ""
     if at.band_low_hz is not None and at.band_high_hz is not None:
-        low, high = _hertz(at.band_low_hz), _hertz(at.band_high_hz)
+        low, high = hertz(at.band_low_hz), hertz(at.band_high_hz)
         band = f", at {low}" if low == high else f", {low} to {high}"
     return {
         "watts": f"{terms.watts:g}",
@@ -169,7 +170,3 @@ def _label(model: str, terms: RatingTerms, line: str) -> str:
         f'<text x="12" y="36" font-size="27" font-weight="700">{terms.watts:g} W</text>'
         f'<text x="{SVG_WIDTH - 12}" y="36" font-size="14" text-anchor="end">{escape(model)}</text>{rows}</svg>'
     )
-
-
-def _hertz(value: float) -> str:
-    return f"{value / 1000:g} kHz" if value >= 1000 else f"{value:g} Hz"

@@ -72,7 +72,7 @@ class RatingBoard:
         """Ratings by their models; those that are over are not looked at any more."""
         bases = ratings.bases_of(session, rows)
         watched = [row for row in rows if row.id in bases and row.life.state is RatingState.PUBLISHED]
-        today = self._watch.today(session, watched, {row.id: bases[row.id] for row in watched})
+        today = self._watch.today(session, watched)
         reference = MethodProfile().reference_volts
         found: dict[int, list[Rated]] = {}
         for row in rows:

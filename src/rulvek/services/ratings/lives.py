@@ -310,12 +310,12 @@ class RatingLives:
         )
 
     def _unsettled(self, session: Session, rating: RatingRow, basis: Basis) -> tuple[Unsettling, ...]:
-        return unsettled(basis, rating.life, self._watch.today(session, [rating], {rating.id: basis})[rating.id])
+        return unsettled(basis, rating.life, self._watch.today(session, [rating])[rating.id])
 
     def _view(self, session: Session, rating: RatingRow) -> RatingView:
         model = load.model(session, rating.model_id)
         basis = _basis(session, rating)
-        today = self._watch.today(session, [rating], {rating.id: basis} if basis else {})[rating.id]
+        today = self._watch.today(session, [rating])[rating.id]
         rows = basis.rows if basis else today.rows
         step = basis.step_watts if basis else step_of(session, model.id)
         promise = promise_of(rating.terms, rows, step)

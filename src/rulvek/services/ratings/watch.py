@@ -1,9 +1,8 @@
 """What is on record today as far as ratings ask: their samples, what was withdrawn, what a calibration found."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from datetime import UTC, date, datetime
 
-from rulvek.core.ratings.basis import Basis
 from rulvek.core.ratings.sample import SampleRow
 from rulvek.core.ratings.unsettled import OutOfTolerance, Today
 from rulvek.core.records.instruments import AsFound
@@ -23,14 +22,13 @@ class RatingWatch:
     def __init__(self, database: Database, conclusions: Conclusions, later: Later) -> None:
         self._database, self._conclusions, self._later = database, conclusions, later
 
-    def today(self, session: Session, rows: Sequence[RatingRow], bases: Mapping[int, Basis]) -> dict[int, Today]:
-        """What some ratings are held against; ``bases`` are those of them that rest on something already."""
+    def today(self, session: Session, rows: Sequence[RatingRow]) -> dict[int, Today]:
+        """What some ratings are held against."""
         versions = conclusions.model_versions(session, sorted({row.model_id for row in rows}))
         wanted = {row.id: ratings.sample_version(versions[row.model_id], row) for row in rows}
         known = ratings.samples(session, wanted)
         revisions = kept.names(session, Kind.REVISION, sorted(versions))
-        attempts = [one.attempt_id for basis in bases.values() for one in basis.readings]
-        withdrawn, out = record_queries.withdrawn(session, attempts), _out_of_tolerance(session)
+        withdrawn, out = record_queries.withdrawn(session), _out_of_tolerance(session)
         day = datetime.now(UTC).date()
         return {
             row.id: Today(

@@ -5,7 +5,7 @@ from datetime import date, datetime
 from typing import Any
 
 from rulvek.core.ratings.basis import Basis, RatingTerms
-from rulvek.core.ratings.life import Life, RatingState, StepKind, next_steps, refused_by
+from rulvek.core.ratings.life import Life, RatingState, Step, StepKind, next_steps, refused_by
 from rulvek.core.ratings.printed import Printed, Says
 from rulvek.core.ratings.texts import PrintedTexts, wording
 from rulvek.core.ratings.unsettled import Cause, IndividualsChart, LotSince, Unsettling
@@ -113,6 +113,7 @@ class RatingView(View):
     terms: RatingTerms
     reference_volts: float
     steps: list[RatingStepView]
+    sent_back: RatingStepView | None
     next: list[StepKind]
     hands: list[str]
     population: PopulationView
@@ -155,10 +156,8 @@ def rating_view(
         digest=proposal.digest if proposal else "",
         terms=terms,
         reference_volts=reference_volts,
-        steps=[
-            RatingStepView(number=one.number, kind=one.kind, by=one.by, at=one.at, reason=one.reason, digest=one.digest)
-            for one in life.steps
-        ],
+        steps=[_step_view(one) for one in life.steps],
+        sent_back=_step_view(life.sent_back) if life.sent_back else None,
         next=sorted(next_steps(life) - {StepKind.SUPERSEDED}),
         hands=sorted(refused_by(life, basis.measured_by if basis else ())),
         population=population,
@@ -213,6 +212,10 @@ class TextsView(View):
 def texts_view(texts: PrintedTexts) -> TextsView:
     """The texts without the label, which is a file of its own."""
     return TextsView(line=texts.line, lacks=list(texts.lacks), data=dict(texts.data), linked=dict(texts.linked))
+
+
+def _step_view(one: Step) -> RatingStepView:
+    return RatingStepView(number=one.number, kind=one.kind, by=one.by, at=one.at, reason=one.reason, digest=one.digest)
 
 
 def _lot_view(one: LotSince) -> LotView:

@@ -8,13 +8,11 @@
     files/<sha256>.wav …  captures, recordings, documents, photographs
 """
 
-import errno
 import hashlib
 import json
 import re
 import shutil
 import zipfile
-import zlib
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import cache
@@ -28,6 +26,7 @@ from rulvek.core.method.profile import MethodProfile
 from rulvek.core.quantities import field_names
 from rulvek.core.records.bundles import FORMAT, Bundle, BundleCampaign, refuse_odd_data
 from rulvek.store.files import place
+from rulvek.store.formats.archives import of_somebody_else
 
 MANIFEST, BUNDLE = "manifest.json", "bundle.json"
 _NAME = re.compile(
@@ -78,23 +77,16 @@ def read_bundle(source: Path, folder: Path) -> Unpacked:
     Raises:
         BadInput: no bundle, one that is damaged or too large, or a part that is not as the schema has it.
     """
-    try:
-        with zipfile.ZipFile(source) as packed:
-            hashes = _manifest(packed)
-            texts: dict[str, bytes] = {}
-            files: dict[str, Path] = {}
-            for name, sha256 in hashes.items():
-                if name.startswith("files/"):
-                    files[sha256] = folder / place(sha256, Path(name).suffix)
-                    _unpack(packed, name, sha256, files[sha256])
-                else:
-                    texts[name] = _text(packed, name, sha256)
-    except (zipfile.BadZipFile, zlib.error, KeyError, EOFError, NotImplementedError, RuntimeError):
-        raise BadInput(NO_BUNDLE, field="file") from None
-    except OSError as fault:
-        if fault.errno != errno.EINVAL:  # a full disk is no fault of the bundle's
-            raise
-        raise BadInput(NO_BUNDLE, field="file") from None  # it names places before its own beginning
+    with of_somebody_else(NO_BUNDLE), zipfile.ZipFile(source) as packed:
+        hashes = _manifest(packed)
+        texts: dict[str, bytes] = {}
+        files: dict[str, Path] = {}
+        for name, sha256 in hashes.items():
+            if name.startswith("files/"):
+                files[sha256] = folder / place(sha256, Path(name).suffix)
+                _unpack(packed, name, sha256, files[sha256])
+            else:
+                texts[name] = _text(packed, name, sha256)
     bundle: Bundle = _loaded(Bundle, texts.pop(BUNDLE, b""), BUNDLE)
     named = [f"campaigns/{number}.json" for number in range(1, bundle.campaigns + 1)]
     if sorted(named) != sorted(texts):

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from rulvek.core.errors import BadInput
+from rulvek.store.formats.archives import of_somebody_else
 
 PDF, RECORDS = "dossier.pdf", "records.zip"
 MOST_BYTES = {PDF: 64 * 2**20, RECORDS: 2 * 2**30}
@@ -34,20 +35,13 @@ def read_dossier(source: Path, folder: Path) -> UnpackedDossier:
     Raises:
         BadInput: it is no such ZIP, is damaged, or holds something else or too much.
     """
-    try:
-        with zipfile.ZipFile(source) as packed:
-            sizes = {one.filename: one.file_size for one in packed.infolist()}
-            if set(sizes) != {PDF, RECORDS} or len(packed.infolist()) != 2:
-                raise BadInput(f"This is no dossier: it holds {PDF} and {RECORDS}, and nothing else.", field="file")
-            if any(size > MOST_BYTES[name] for name, size in sizes.items()):
-                raise BadInput("This dossier is larger than any that Rulvek writes.", field="file")
-            if packed.testzip() is not None:
-                raise BadInput("This dossier is damaged.", field="file")
-            records = folder / RECORDS
-            with packed.open(RECORDS) as inner, records.open("wb") as out:
-                shutil.copyfileobj(inner, out, 2**20)
-            return UnpackedDossier(packed.read(PDF), records)
-    except (zipfile.BadZipFile, NotImplementedError, RuntimeError, EOFError, OSError) as failure:
-        if isinstance(failure, OSError) and failure.errno is not None:
-            raise
-        raise BadInput("This dossier is damaged, or is no ZIP.", field="file") from failure
+    with of_somebody_else("This dossier is damaged, or is no ZIP."), zipfile.ZipFile(source) as packed:
+        sizes = {one.filename: one.file_size for one in packed.infolist()}
+        if set(sizes) != {PDF, RECORDS} or len(packed.infolist()) != 2:
+            raise BadInput(f"This is no dossier: it holds {PDF} and {RECORDS}, and nothing else.", field="file")
+        if any(size > MOST_BYTES[name] for name, size in sizes.items()):
+            raise BadInput("This dossier is larger than any that Rulvek writes.", field="file")
+        records = folder / RECORDS
+        with packed.open(RECORDS) as inner, records.open("wb") as out:
+            shutil.copyfileobj(inner, out, 2**20)
+        return UnpackedDossier(packed.read(PDF), records)

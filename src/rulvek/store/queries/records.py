@@ -58,12 +58,10 @@ def capture_digests(session: Session) -> set[str]:
     return set(session.scalars(select(t.CaptureFile.sha256)))
 
 
-def withdrawn(session: Session, attempt_ids: Sequence[int]) -> dict[int, str]:
-    """Why readings do not count any more, by their attempts."""
-    latest = select(func.max(t.ReadingWithdrawal.id)).where(t.ReadingWithdrawal.attempt_id.in_(attempt_ids))
-    rows = select(t.ReadingWithdrawal).where(
-        t.ReadingWithdrawal.id.in_(latest.group_by(t.ReadingWithdrawal.attempt_id))
-    )
+def withdrawn(session: Session) -> dict[int, str]:
+    """Why readings do not count any more, by their attempts; all of them, as they are few."""
+    latest = select(func.max(t.ReadingWithdrawal.id)).group_by(t.ReadingWithdrawal.attempt_id)
+    rows = select(t.ReadingWithdrawal).where(t.ReadingWithdrawal.id.in_(latest))
     return {row.attempt_id: row.reason for row in session.scalars(rows) if row.withdrawn}
 
 

@@ -166,6 +166,7 @@ function scale(model: ModelRow): number {
   </p>
 </template>
 
+<style scoped src="../../trade/filters.css"></style>
 <style scoped>
 /* Beside the serial number, in the room that is left there. */
 .sim {
@@ -210,29 +211,7 @@ function scale(model: ModelRow): number {
   border-color: var(--rule-strong);
 }
 .filters {
-  display: flex;
   flex: 1 0 100%;
-  flex-wrap: wrap;
-  gap: 2px 4px;
-  margin-top: 6px;
-}
-.filters button {
-  font: inherit;
-  font-size: 13px;
-  padding: 2px 8px;
-  background: none;
-  border: 1px solid transparent;
-  border-radius: 3px;
-  cursor: pointer;
-  color: var(--ink-2);
-}
-.filters button:hover {
-  background: var(--hover);
-}
-.filters button[aria-pressed='true'] {
-  border-color: var(--rule-strong);
-  background: var(--sheet);
-  color: var(--ink);
 }
 .board {
   width: 100%;

@@ -196,6 +196,7 @@ const printed = (cell: CellView) =>
   </PageFrame>
 </template>
 
+<style scoped src="../../trade/filters.css"></style>
 <style scoped>
 .head {
   display: flex;
@@ -204,31 +205,10 @@ const printed = (cell: CellView) =>
   align-items: baseline;
 }
 .filters {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 2px 4px;
-  margin: 6px 0 12px;
-}
-.filters button {
-  font: inherit;
-  font-size: 13px;
-  padding: 2px 8px;
-  background: none;
-  border: 1px solid transparent;
-  border-radius: 3px;
-  cursor: pointer;
-  color: var(--ink-2);
+  margin-bottom: 12px;
 }
 .filters .price:first-of-type {
   margin-left: auto;
-}
-.filters button:hover {
-  background: var(--hover);
-}
-.filters button[aria-pressed='true'] {
-  border-color: var(--rule-strong);
-  background: var(--sheet);
-  color: var(--ink);
 }
 .sheet {
   display: grid;

@@ -44,10 +44,6 @@ const stands = computed(() => {
   const until = rating.value.valid_until ? `, valid until ${day(rating.value.valid_until)}` : ''
   return `${STATE_WORDS[rating.value.state]} since ${day(last.at)}${until}`
 })
-const sentBack = computed(() => {
-  const last = rating.value?.steps.at(-1)
-  return last?.kind === 'sent_back' ? last : null
-})
 const plotted = computed(() => (rating.value?.population.rows.filter((row) => row.score !== null).length ?? 0) >= 3)
 const percent = (part: number) => `${figure(100 * part, 0)} %`
 /** Lots that came since, by variables: as good as promised is accepted 95 times of 100. */
@@ -147,9 +143,9 @@ const SAYS = { more: 'more than is rated', same: 'as rated', less: 'less than is
           </section>
         </div>
         <aside>
-          <section v-if="sentBack" class="told" role="status">
+          <section v-if="rating.sent_back" class="told" role="status">
             <h2>Sent back</h2>
-            <p>{{ sentBack.by }}: {{ sentBack.reason }}</p>
+            <p>{{ rating.sent_back.by }}: {{ rating.sent_back.reason }}</p>
           </section>
           <RatingActs :rating="rating" @change="changing = true" />
           <section v-if="rating.before_id">
