@@ -88,6 +88,23 @@ def test_a_kept_reading_backs_a_claim_with_its_own_uncertainty(
     assert any(h["action"] == "typed a reading" for h in page["history"])
 
 
+def test_a_proof_read_by_hand_backs_what_it_held_and_only_a_proof_holds(client: TestClient, unit_id: int) -> None:
+    proof = sheet(run={**RUN, "mode": "proof", "watts": 76.5}, end="held", thd_n_percent=0.04, loaded_volts=14.4)
+    volts = (76.9 * 3.98) ** 0.5  # of 76.9 W into the load as measured (Ohm's law)
+    proof["channels"] = [{"volts_rms": volts}, {"volts_rms": volts}]
+    kept = client.post(f"/api/units/{unit_id}/typed", json=proof)
+    assert kept.status_code == 201, kept.text
+    page = client.get(f"/api/attempts/{kept.json()['attempt_id']}").json()
+    assert page["attempt"]["weakest_watts"] == pytest.approx(76.9)
+    runs = client.get(f"/api/campaigns/{page['campaign_id']}").json()["runs"]
+    # 20 lg of the limit of 1 % over 0.04 %
+    assert runs[0]["proof"] == "holds 76.5 W, THD+N 28.0 dB under the limit"
+    verdict = client.get("/api/models/1").json()["claims"][0]["verdict"]
+    assert verdict["attempt_id"] == page["attempt"]["id"] and verdict["outcome"] != "fails"
+    wrong = client.post(f"/api/units/{unit_id}/typed/preview", json=sheet(end="held"))
+    assert wrong.status_code == 422 and wrong.json()["field"] == "end" and "Only a proof ends" in wrong.json()["what"]
+
+
 def test_an_invalid_reading_is_kept_and_is_no_evidence(client: TestClient, unit_id: int) -> None:
     kept = client.post(f"/api/units/{unit_id}/typed", json=sheet(amps=9.0)).json()
     page = client.get(f"/api/attempts/{kept['attempt_id']}").json()

@@ -71,6 +71,7 @@ def test_proofs_at_the_edges_of_the_band_settle_it(tmp_path: Path) -> None:
         (("claims", 0, "group"), "rear", "no channel group “rear”"),
         (("units", 0, "readings", 0, "load_kohm"), 4, "no field"),
         (("units", 0, "readings", 0, "read_channels"), [9], "Channel 9"),
+        (("units", 0, "readings", 0, "end"), "held", "Only a proof ends"),
         (("method", "guards"), True, "no field “guards”"),
         (("method", "guarded"), "yes", "guarded must be like True"),
         (("product", "topology"), "AC", "one of 'AB' or 'D'"),

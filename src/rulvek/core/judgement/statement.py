@@ -20,7 +20,7 @@ from rulvek.core.quantities import ENTERED, Name, Ohms, Percent, SupplyVolts, Wa
 from rulvek.core.records.claims import Claim, ClaimTerms
 from rulvek.core.records.instruments import Specification
 from rulvek.core.records.product import ChannelGroup, Product
-from rulvek.core.runs.modes import End, Mode, limit_end
+from rulvek.core.runs.modes import End, Mode, limit_end, refuse_end
 
 
 @dataclass(frozen=True, slots=True)
@@ -191,6 +191,7 @@ def _evidence(unit: StatedUnit, product: Product, method: MethodProfile) -> tupl
 
 def _one(number: int, r: StatedReading, product: Product, method: MethodProfile) -> Evidence:
     group = product.group(r.group)
+    refuse_end(r.mode, r.ended)
     stray = sorted(set(r.read_channels or ()) - set(group.channels))
     if stray:
         raise BadInput(f"Channel {stray[0]} is none of “{r.group}”.", field="read_channels")

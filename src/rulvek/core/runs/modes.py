@@ -4,6 +4,8 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from enum import StrEnum
 
+from rulvek.core.errors import BadInput
+
 
 class Mode(StrEnum):
     """How a unit is driven in a run."""
@@ -80,3 +82,13 @@ def reached(mode: Mode, end: End) -> bool:
 def limit_end(mode: Mode) -> End:
     """How a run of a mode ends that goes all the way: at the limit, uncertified in clipping, a proof held."""
     return {Mode.UNCERTIFIED: End.CLIP, Mode.PROOF: End.HELD}.get(mode, End.LIMIT)
+
+
+def refuse_end(mode: Mode, end: End | None) -> None:
+    """See that a run of a mode can have ended like this: only a proof holds what it was to hold.
+
+    Raises:
+        BadInput: it cannot.
+    """
+    if end is End.HELD and mode is not Mode.PROOF:
+        raise BadInput(f"Only a proof ends with “{ENDS[end].words}”: this run was {mode}.", field="end")

@@ -16,7 +16,7 @@ from rulvek.core.records.campaigns import Campaign
 from rulvek.core.records.instruments import InstrumentEntry, Instruments
 from rulvek.core.records.outside import HandReading, Origin, Outside
 from rulvek.core.runs.cause import Cause
-from rulvek.core.runs.modes import limit_end
+from rulvek.core.runs.modes import limit_end, refuse_end
 from rulvek.services.campaigns import save_campaign
 from rulvek.services.conclusions import Conclusions
 from rulvek.services.outside.kept import (
@@ -137,6 +137,7 @@ def refuse_unlikely(hand: HandReading) -> None:
         BadInput: a field out of its bounds, or a supply that takes current back.
     """
     refuse_out_of_bounds(hand)
+    refuse_end(hand.run.mode, hand.end)
     if hand.vehicle is not None and hand.policy is not SupplyPolicy.BANK:
         raise BadInput("A vehicle's supply is not held at a voltage: say “floating”.", field="policy")
     if hand.supply_amps is not None and hand.supply_amps < 0:

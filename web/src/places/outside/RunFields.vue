@@ -6,7 +6,7 @@ import DateField from '../../kit/DateField.vue'
 import NumberField from '../../kit/NumberField.vue'
 import PickOne from '../../kit/PickOne.vue'
 import { saysOf } from '../../kit/problem'
-import { ENDS, MODES, POLICIES, groupOf, placesRead } from './outsideRun'
+import { endsOf, MODES, MODES_AND_PROOF, POLICIES, groupOf, placesRead } from './outsideRun'
 import type { OutsideRun } from './outsideRun'
 
 const props = defineProps<{
@@ -15,12 +15,22 @@ const props = defineProps<{
   problem?: unknown
   /** A recording tells the tone by itself. */
   toneFound?: boolean
+  /** A proof may have been read, too: it holds a level and looks for none. */
+  proofs?: boolean
 }>()
 const sheet = defineModel<OutsideRun>({ required: true })
 const group = computed(() => groupOf(sheet.value, props.groups))
 const names = computed(() => props.groups.map((g) => ({ value: g.name, label: g.name })))
 const bursts = computed(() => props.defaults.bursts.map((name) => ({ value: name, label: name })))
 const says = (field: string) => saysOf(props.problem, field) || saysOf(props.problem, `run.${field}`)
+
+// An end that the mode does not have is not kept behind another one.
+watch(
+  () => sheet.value.mode,
+  (mode) => {
+    if (!endsOf(mode).some(({ value }) => value === sheet.value.end)) sheet.value.end = null
+  },
+)
 
 // What the method proposes for a group is put into the fields, to be seen and changed.
 watch(
@@ -37,7 +47,7 @@ watch(
 <template>
   <fieldset>
     <legend>Run</legend>
-    <PickOne v-model="sheet.mode" label="Mode" :choices="MODES" />
+    <PickOne v-model="sheet.mode" label="Mode" :choices="proofs ? MODES_AND_PROOF : MODES" />
     <PickOne v-if="groups.length > 1" v-model="sheet.group" label="Group" :choices="names" :placeholder="group?.name" />
     <NumberField v-model="sheet.load" label="Load" unit="Ω" required :min="0.1" :problem="says('load_ohms')" />
     <NumberField
@@ -57,6 +67,15 @@ watch(
       :problem="says('tone_hz')"
     />
     <PickOne v-if="sheet.mode === 'burst'" v-model="sheet.burst" label="Burst" :choices="bursts" />
+    <NumberField
+      v-if="sheet.mode === 'proof'"
+      v-model="sheet.hold_watts"
+      label="To hold, each channel"
+      unit="W"
+      required
+      :min="0.1"
+      :problem="says('watts')"
+    />
     <PickOne v-model="sheet.policy" label="Supply" :choices="POLICIES" />
     <NumberField
       v-if="sheet.policy !== 'bank'"
@@ -67,7 +86,7 @@ watch(
       :min="1"
       :problem="says('supply_volts')"
     />
-    <PickOne v-model="sheet.end" label="How it ended" :choices="ENDS" placeholder="say how" />
+    <PickOne v-model="sheet.end" label="How it ended" :choices="endsOf(sheet.mode)" placeholder="say how" />
     <DateField v-model="sheet.read_on" label="Read on" placeholder="today" :problem="says('read_on')" />
     <a-checkbox
       v-if="placesRead({ ...sheet, bridged: true }, group).length"

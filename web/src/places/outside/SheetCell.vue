@@ -7,7 +7,7 @@ import PickOne from '../../kit/PickOne.vue'
 import TextField from '../../kit/TextField.vue'
 import { CAUSES, spread, watts } from '../../trade/format'
 import SeverityMark from '../evidence/SeverityMark.vue'
-import { ENDS } from './outsideRun'
+import { endsOf } from './outsideRun'
 import { figuresOf } from './sheetCells'
 import type { Cause, Cell, Row, Sort } from './sheetCells'
 
@@ -77,7 +77,7 @@ const bursts = computed(() => props.bursts.map((burst) => ({ value: burst, label
       />
     </div>
     <div v-if="isMore" class="supply" role="group" :aria-label="`More of ${name}`">
-      <PickOne v-model="cell.end" class="end" label="Ended" :choices="ENDS" placeholder="all the way" />
+      <PickOne v-model="cell.end" class="end" label="Ended" :choices="endsOf(mode)" placeholder="all the way" />
       <NumberField v-model="cell.tripped" label="Tripped at" unit="W" :min="0" />
       <NumberField v-model="cell.before" label="Supply before" unit="V" :min="1" />
       <NumberField v-if="mode !== 'burst'" v-model="cell.thd_n" label="THD+N" unit="%" :min="0" :max="100" />

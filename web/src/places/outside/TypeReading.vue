@@ -165,7 +165,7 @@ function keep() {
       <DraftNote :draft="kept" />
       <div class="two outside">
         <form class="sheet" @submit.prevent="keep">
-          <RunFields v-model="sheet" :groups="groups" :defaults="unit.model.defaults" :problem="wrong" />
+          <RunFields v-model="sheet" :groups="groups" :defaults="unit.model.defaults" :problem="wrong" proofs />
           <fieldset>
             <legend>Read at the load</legend>
             <PickOne v-model="sheet.sort" label="As" :choices="SORTS" />

@@ -10,6 +10,8 @@ export interface OutsideRun {
   bridged: boolean
   tone: number | null
   burst: string | null
+  /** What a proof was to hold, on each channel. */
+  hold_watts: number | null
   policy: 'held' | 'bank' | null
   held_volts: number | null
   start_volts: number | null
@@ -25,6 +27,7 @@ export const BLANK_RUN: OutsideRun = {
   bridged: false,
   tone: null,
   burst: null,
+  hold_watts: null,
   policy: 'held',
   held_volts: null,
   start_volts: null,
@@ -37,6 +40,7 @@ export const MODES = [
   { value: 'uncertified', label: 'Uncertified' },
   { value: 'burst', label: 'Burst' },
 ] as const
+export const MODES_AND_PROOF = [...MODES, { value: 'proof', label: 'Proof' }] as const
 export const POLICIES = [
   { value: 'held', label: 'Held' },
   { value: 'bank', label: 'Floating bank' },
@@ -59,7 +63,9 @@ const WATCHED: readonly End[] = [
   'too_hot',
   'operator',
 ]
-export const ENDS = WATCHED.map((end) => ({ value: end, label: END_WORDS[end] }))
+const choice = (end: End) => ({ value: end, label: END_WORDS[end] })
+/** How a run can have ended: only a proof holds what it was to hold. */
+export const endsOf = (mode: Mode | null) => (mode === 'proof' ? ['held' as const, ...WATCHED] : WATCHED).map(choice)
 
 export const groupOf = (sheet: OutsideRun, groups: readonly GroupView[]): GroupView | undefined =>
   groups.find((g) => g.name === sheet.group) ?? groups[0]
@@ -73,6 +79,7 @@ export function missingOfRun(sheet: OutsideRun): string {
   if (!sheet.load) return 'Say which load the run was at.'
   if (!sheet.tone) return 'Say which tone was played.'
   if (sheet.mode === 'burst' && !sheet.burst) return 'Say which burst was played.'
+  if (sheet.mode === 'proof' && !sheet.hold_watts) return 'Say how many watts the proof was to hold.'
   if (sheet.policy === 'bank' && !sheet.start_volts) return 'Say from how many volts the bank started.'
   if (sheet.policy !== 'bank' && !sheet.held_volts) return 'Say at how many volts the supply was held.'
   return ''
@@ -90,5 +97,6 @@ export function runOf(sheet: OutsideRun, group: GroupView | undefined): RunIn | 
     tone_hz: sheet.tone,
     supply_volts: volts,
     burst: sheet.mode === 'burst' ? (sheet.burst ?? '') : '',
+    watts: sheet.mode === 'proof' ? sheet.hold_watts : null,
   }
 }

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import type { GroupView, LayoutView } from '../../api/types'
-import { BLANK_RUN, groupOf, missingOfRun, placesRead, runOf } from './outsideRun'
+import { BLANK_RUN, endsOf, groupOf, missingOfRun, placesRead, runOf } from './outsideRun'
 import type { OutsideRun } from './outsideRun'
 import { missing, proposed, rowsOf } from './recordingRows'
 
@@ -75,6 +75,7 @@ describe('the run that a reading from outside is of', () => {
       tone_hz: 55,
       supply_volts: 12.6,
       burst: 'shaped',
+      watts: null,
     })
     const steady = { ...said, mode: 'certified' as const, group: 'gone' }
     expect(runOf(steady, groupOf(steady, groups))).toMatchObject({ group: 'main', burst: '' })
@@ -90,6 +91,15 @@ describe('the run that a reading from outside is of', () => {
   ])('without its %s there is none, and the form says what is missing', (field, sentence) => {
     const less = { ...said, [field]: null }
     expect([missingOfRun(less), runOf(less, groups[1])]).toEqual([sentence, null])
+  })
+
+  it('a proof holds watts that are said, and only a proof ends with them held', () => {
+    const proof = { ...said, mode: 'proof' as const }
+    expect(missingOfRun(proof)).toBe('Say how many watts the proof was to hold.')
+    expect(runOf({ ...proof, hold_watts: 76.5 }, groups[1])).toMatchObject({ mode: 'proof', watts: 76.5, burst: '' })
+    expect(runOf({ ...said, hold_watts: 76.5 }, groups[1])).toMatchObject({ mode: 'burst', watts: null })
+    expect(endsOf('proof')[0]!.value).toBe('held')
+    expect(endsOf('certified').map((end) => end.value)).not.toContain('held')
   })
 
   it('a bank is asked for the volts that it started from', () => {
