@@ -57,6 +57,20 @@ def test_a_worse_and_overdue_meter_widens_the_budget_and_casts_doubt(
     assert page["attempt"]["expanded_watts"] == before["expanded_watts"] and page["attempt"]["findings"] == []
 
 
+def test_two_who_enter_at_once_do_not_overwrite_each_other(client: TestClient) -> None:
+    held = outputs(client.post("/api/gear/instruments", json={**METER, "name": "Meter 1"}).json())[0]
+    seen = {"If-Match": f'"{held["id"]}"'}
+    assert client.post("/api/gear/instruments", json=METER, headers=seen).status_code == 201
+    late = client.post("/api/gear/instruments", json={**METER, "name": "Meter 9"}, headers=seen)
+    assert (late.status_code, late.json()["code"]) == (409, "stale") and "Meter 4 M-0004" in late.json()["what"]
+    both = outputs(client.get("/api/gear").json())
+    assert [one["entry"]["name"] for one in both][:2] == ["Meter 4", "Meter 1"]  # the earlier one stays
+    again = client.post(
+        "/api/gear/instruments", json={**METER, "name": "Meter 9"}, headers={"If-Match": f"{both[0]['id']}"}
+    )
+    assert again.status_code == 201
+
+
 def test_the_latest_entry_of_a_role_is_the_one_in_use(client: TestClient, services: Services, unit_id: int) -> None:
     client.post("/api/gear/instruments", json=METER)
     again = {**METER, "calibrated_on": TODAY.isoformat(), "due_on": (TODAY + timedelta(days=365)).isoformat()}

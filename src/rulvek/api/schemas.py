@@ -19,6 +19,9 @@ Rule = Annotated[
 Seen = Annotated[
     str, Header(alias="If-Match", description="the number of the version that was looked at", max_length=40)
 ]
+SeenIfAny = Annotated[
+    str | None, Header(alias="If-Match", description="the number of the entry that was looked at", max_length=40)
+]
 Reason = Annotated[str, Field(max_length=500)]
 Name = Annotated[str, Field(max_length=80)]
 

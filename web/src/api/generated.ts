@@ -1767,7 +1767,7 @@ export interface paths {
     put?: never
     /**
      * Enter Instrument
-     * @description Put an instrument on the register; from now on it is what its role is read with.
+     * @description Put an instrument on the register in place of the entry that was looked at, 0 where there was none.
      */
     post: operations['enter_instrument']
     delete?: never
@@ -18811,7 +18811,10 @@ export interface operations {
   enter_instrument: {
     parameters: {
       query?: never
-      header?: never
+      header?: {
+        /** @description the number of the entry that was looked at */
+        'If-Match'?: string | null
+      }
       path?: never
       cookie?: never
     }

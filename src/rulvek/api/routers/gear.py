@@ -3,6 +3,7 @@
 from fastapi import APIRouter
 
 from rulvek.api.asking import Person, Use
+from rulvek.api.schemas import SeenIfAny, version_seen
 from rulvek.core.records.instruments import InstrumentEntry
 from rulvek.services.views.gear import GearView
 
@@ -16,6 +17,6 @@ def get_gear(use: Use) -> GearView:
 
 
 @router.post("/gear/instruments", status_code=201)
-def enter_instrument(body: InstrumentEntry, use: Use, person: Person) -> GearView:
-    """Put an instrument on the register; from now on it is what its role is read with."""
-    return use.gear.enter(body, person)
+def enter_instrument(body: InstrumentEntry, use: Use, person: Person, seen: SeenIfAny = None) -> GearView:
+    """Put an instrument on the register in place of the entry that was looked at, 0 where there was none."""
+    return use.gear.enter(body, person, None if seen is None else version_seen(seen))

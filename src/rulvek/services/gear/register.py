@@ -3,7 +3,7 @@
 from collections.abc import Callable
 from datetime import UTC, date, datetime
 
-from rulvek.core.errors import BadInput
+from rulvek.core.errors import BadInput, Stale
 from rulvek.core.planning.equipment import Equipment
 from rulvek.core.quantities import refuse_impossible_day, refuse_out_of_bounds
 from rulvek.core.records.actor import Actor
@@ -43,11 +43,17 @@ class Gear:
             ],
         )
 
-    def enter(self, new: InstrumentEntry, actor: Actor) -> GearView:
+    def enter(self, new: InstrumentEntry, actor: Actor, seen: int | None = None) -> GearView:
         """Put an instrument on the register; from now on it is what its role is read with.
+
+        An entry is never changed: the next one takes its place, and the earlier ones stay as its versions.
+
+        Args:
+            seen: The entry that it takes the place of, 0 for none; None where nobody looked.
 
         Raises:
             BadInput: no name, a calibration that has not been made yet, or one that is due before it was made.
+            Stale: somebody entered another one for the role meanwhile.
         """
         refuse_out_of_bounds(new)
         if not new.name.strip():
@@ -57,7 +63,16 @@ class Gear:
         if new.calibrated_on and new.due_on and new.due_on <= new.calibrated_on:
             raise BadInput("The next calibration must be due after the last one.", field="due_on")
         with self._database.writing() as session:
+            holds = next((row for row in reversed(queries.register(session)) if row.entry.role is new.role), None)
+            if seen is not None and seen != (holds.id if holds else 0):
+                raise Stale(_entered_meanwhile(holds), todo="Look at both, and decide.")
             save.instrument(session, new, actor.name, datetime.now(UTC))
             text = f"{new.full_name}, reads {new.role}, due {new.due_on or 'never'}"
             audit.note(session, actor, "entered an instrument", "gear", text=text)
         return self.view()
+
+
+def _entered_meanwhile(holds: queries.Registered | None) -> str:
+    if holds is None:
+        return "There is no such entry."
+    return f"{holds.entered_by or 'Somebody'} entered {holds.entry.full_name} for it meanwhile."

@@ -1,25 +1,17 @@
 <script setup lang="ts">
 // Gear: what the bench has to offer, and what it reads with – accuracy, calibration, and until when that holds.
 import { useQuery } from '@tanstack/vue-query'
-import { computed, nextTick, reactive, ref } from 'vue'
+import { computed, ref } from 'vue'
 import client, { answered } from '../../api/client'
 import { useMay } from '../../api/me'
 import type { GearView, InstrumentView } from '../../api/types'
-import { useAct } from '../../kit/act'
 import type { Column } from '../../kit/columns'
 import DataTable from '../../kit/DataTable.vue'
-import DateField from '../../kit/DateField.vue'
-import NumberField from '../../kit/NumberField.vue'
 import PageFrame from '../../kit/PageFrame.vue'
-import PickOne from '../../kit/PickOne.vue'
-import { saysOf } from '../../kit/problem'
-import ProblemNote from '../../kit/ProblemNote.vue'
 import { figure } from '../../kit/quantity'
-import TextField from '../../kit/TextField.vue'
 import { day } from '../../trade/format'
-
-const ROLES = { output: 'Output volts', supply: 'Supply volts', clamp: 'Supply current', loads: 'Loads' } as const
-const CHOICES = Object.entries(ROLES).map(([value, label]) => ({ value: value as keyof typeof ROLES, label }))
+import InstrumentForm from './InstrumentForm.vue'
+import { ROLES } from './roles'
 
 const {
   data: gear,
@@ -29,51 +21,21 @@ const {
 } = useQuery({ queryKey: ['gear'], queryFn: () => answered(client.GET('/api/gear')) })
 const mayPlan = useMay('plan')
 const entering = ref(false)
-const form = ref<HTMLElement>()
-const EMPTY = {
-  role: 'output' as keyof typeof ROLES,
-  name: '',
-  serial: '',
-  percent_of_reading: null as number | null,
-  percent_of_range: null as number | null,
-  full_range: null as number | null,
-  digits: null as number | null,
-  resolution: null as number | null,
-  calibrated_on: null as string | null,
-  due_on: null as string | null,
-  as_found: '' as InstrumentView['entry']['as_found'],
-}
-const FOUND = [
-  { value: '' as const, label: 'not said' },
-  { value: 'within' as const, label: 'within its limits' },
-  { value: 'out' as const, label: 'out of tolerance' },
-]
-const entry = reactive({ ...EMPTY })
+const known = ref<InstrumentView['entry']>()
+const asked = ref(0)
 const inUse = computed(() => gear.value?.instruments.filter((i) => i.state !== 'replaced') ?? [])
 const replaced = computed(() => gear.value?.instruments.filter((i) => i.state === 'replaced') ?? [])
 
 /** Ask for an instrument: a new one, or a calibration, which is a new entry whose limits come along. */
-async function ask(known?: InstrumentView['entry']) {
-  if (known) Object.assign(entry, { ...known, calibrated_on: null, due_on: null, as_found: '' })
+function ask(calibrated?: InstrumentView['entry']) {
+  known.value = calibrated
+  asked.value++
   entering.value = true
-  await nextTick()
-  form.value?.scrollIntoView({ block: 'nearest' })
-  form.value?.querySelector<HTMLElement>(known ? '.date-field input' : '.text-field input')?.focus()
 }
 function leave() {
-  Object.assign(entry, EMPTY)
-  forget()
   entering.value = false
 }
 
-const { act, pending, problem, forget } = useAct(
-  () => {
-    const stated = Object.fromEntries(Object.entries(entry).filter(([, value]) => value !== null))
-    return answered(client.POST('/api/gear/instruments', { body: stated as InstrumentView['entry'] }))
-  },
-  { done: leave },
-)
-const says = (field: string) => saysOf(problem.value, field)
 const STATES = { 'in use': 'valid', 'due soon': 'due in', overdue: 'overdue for', replaced: 'replaced' } as const
 const state = (i: InstrumentView) =>
   i.state === 'overdue' || i.state === 'due soon'
@@ -120,41 +82,7 @@ const COLUMNS: Column<InstrumentView>[] = [
       </header>
     </template>
 
-    <form v-if="entering" ref="form" class="entry" aria-label="An instrument" @submit.prevent="act()">
-      <PickOne v-model="entry.role" label="Reads" :choices="CHOICES" />
-      <TextField v-model="entry.name" label="Name" :max="120" required :problem="says('name')" />
-      <TextField v-model="entry.serial" label="Serial" :max="80" :problem="says('serial')" />
-      <NumberField
-        v-model="entry.percent_of_reading"
-        label="Of reading"
-        unit="%"
-        :min="0"
-        :problem="says('percent_of_reading')"
-      />
-      <NumberField
-        v-model="entry.percent_of_range"
-        label="Of range"
-        unit="%"
-        :min="0"
-        :problem="says('percent_of_range')"
-      />
-      <NumberField v-model="entry.full_range" label="Range" :min="0" :problem="says('full_range')" />
-      <NumberField v-model="entry.digits" label="Digits" :min="0" :problem="says('digits')" />
-      <NumberField v-model="entry.resolution" label="One digit is" :min="0" :problem="says('resolution')" />
-      <DateField v-model="entry.calibrated_on" label="Calibrated on" :problem="says('calibrated_on')" />
-      <DateField v-model="entry.due_on" label="Due on" :problem="says('due_on')" />
-      <PickOne v-if="entry.calibrated_on" v-model="entry.as_found" label="Found, before adjusting" :choices="FOUND" />
-      <p v-if="entry.as_found === 'out'" class="wide quiet" role="status">
-        Every rating that rests on a reading taken with it since the calibration before is put on “look again”.
-      </p>
-      <ProblemNote v-if="problem" class="wide" :error="problem" />
-      <div class="acts">
-        <a-button html-type="submit" type="primary" :loading="pending" :disabled="!entry.name.trim()"
-          >Put it on the register</a-button
-        >
-        <a-button @click="leave">Leave it</a-button>
-      </div>
-    </form>
+    <InstrumentForm v-if="entering && gear" :key="asked" :known="known" :instruments="gear.instruments" @done="leave" />
 
     <template v-if="gear">
       <section class="section">
@@ -227,20 +155,6 @@ const COLUMNS: Column<InstrumentView>[] = [
   display: flex;
   justify-content: space-between;
   align-items: flex-end;
-}
-.entry {
-  display: grid;
-  grid-template-columns: repeat(5, 1fr);
-  gap: 10px 18px;
-  padding: 14px;
-  margin-top: 14px;
-  background: var(--sheet);
-}
-.entry .wide,
-.entry .acts {
-  grid-column: 1 / -1;
-  display: flex;
-  gap: 10px;
 }
 .two {
   display: grid;
