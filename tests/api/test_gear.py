@@ -62,7 +62,7 @@ def test_two_who_enter_at_once_do_not_overwrite_each_other(client: TestClient) -
     seen = {"If-Match": f'"{held["id"]}"'}
     assert client.post("/api/gear/instruments", json=METER, headers=seen).status_code == 201
     late = client.post("/api/gear/instruments", json={**METER, "name": "Meter 9"}, headers=seen)
-    assert (late.status_code, late.json()["code"]) == (409, "stale") and "Meter 4 M-0004" in late.json()["what"]
+    assert (late.status_code, late.json()["code"]) == (412, "stale") and "Meter 4 M-0004" in late.json()["what"]
     both = outputs(client.get("/api/gear").json())
     assert [one["entry"]["name"] for one in both][:2] == ["Meter 4", "Meter 1"]  # the earlier one stays
     again = client.post(

@@ -28,7 +28,7 @@ function calibrated(held: InstrumentView) {
   vi.spyOn(client, 'POST').mockImplementation((async (_path: string, options: unknown) => {
     const { params, body } = options as { params: { header: Record<string, string> }; body: unknown }
     sent.push(`${params.header['If-Match']} ${JSON.stringify(body)}`)
-    const response = new Response(null, { status: sent.length > 1 ? 201 : 409 })
+    const response = new Response(null, { status: sent.length > 1 ? 201 : 412 })
     return sent.length > 1
       ? { data: {}, response }
       : { error: { code: 'stale', what: 'Joren entered Meter 4 for it meanwhile.' }, response }
