@@ -25,7 +25,7 @@ from rulvek.services.now import Now
 from rulvek.services.outside import ByHand, EarlierResults, Recordings, SecondInstrument
 from rulvek.services.outside.unseen import clear_unseen
 from rulvek.services.people import Accounts, Limits, Sessions
-from rulvek.services.ratings import RatingBoard, RatingDossiers, RatingLives, Ratings, RatingWatch
+from rulvek.services.ratings import Audits, RatingBoard, RatingDossiers, RatingLives, Ratings, RatingWatch
 from rulvek.settings import Settings
 from rulvek.store.engine import Database
 from rulvek.store.files import FileStore
@@ -62,6 +62,7 @@ class Services:
     rating_lives: RatingLives
     rating_board: RatingBoard
     rating_dossiers: RatingDossiers
+    audits: Audits
     by_hand: ByHand
     recordings: Recordings
     earlier_results: EarlierResults
@@ -112,6 +113,7 @@ def make_services(
     benches = Benches(benches_own, files, hub, later, conclusions, bench_speed)
     equipment = benches.equipment
     bundles = Bundles(database, conclusions, files, captures.parent / f"{inbox}-bundles", lab)
+    campaigns = Campaigns(database, conclusions, equipment)
     watch = RatingWatch(database, conclusions, later)
     return Services(
         database=database,
@@ -128,7 +130,7 @@ def make_services(
         exchange=LineExchange(database, conclusions),
         bundles=bundles,
         side_by_side=SideBySide(database, conclusions),
-        campaigns=Campaigns(database, conclusions, equipment),
+        campaigns=campaigns,
         evidence=EvidencePages(database, conclusions, files),
         benches=benches,
         planner=Planner(database, conclusions, equipment),
@@ -145,6 +147,7 @@ def make_services(
             lab,
             lambda model_id, actor: bundles.pack(Scope.MODEL, model_id, actor).path,
         ),
+        audits=Audits(database, watch, campaigns.create),
         by_hand=ByHand(database, conclusions, equipment),
         recordings=Recordings(database, conclusions, equipment, captures.parent / inbox, files),
         earlier_results=EarlierResults(database, conclusions, equipment),

@@ -28,6 +28,7 @@ from rulvek.demo.scenario import (
     DemoCampaign,
     DemoModel,
     DemoUnit,
+    clamp,
     instruments,
 )
 from rulvek.services.benches import conduct_all
@@ -53,7 +54,8 @@ def build(services: Services, tell: Tell, processes: int | None = None) -> None:
     engineer = Actor(ENGINEER)
     for name, roles in PEOPLE.items() if services.sessions.is_new() else ():
         services.accounts.make(name, roles, PROGRAM, demo=True)
-    for instrument in instruments(datetime.now(UTC).date()):
+    today = datetime.now(UTC).date()
+    for instrument in instruments(today):
         services.gear.enter(instrument, engineer)
     known = {room.name for room in services.benches.rooms()}
     for name in BENCHES:
@@ -69,15 +71,21 @@ def build(services: Services, tell: Tell, processes: int | None = None) -> None:
             work += kept
     dossiers.keep_models(services, models)
     units = {one.unit.serial: one.unit_id for one in work}
-    dossiers.keep_units(services, units, datetime.now(UTC).date())
+    dossiers.keep_units(services, units, today)
     work = [one for one in work if one.unit.campaigns or one.unit.notes]
-    _conduct_all(services, [one for one in work if not one.unit.later], tell, processes)
+    _conduct_all(services, [one for one in work if one.unit.early], tell, processes)
+    services.gear.enter(clamp(today), engineer)
+    _conduct_all(services, [one for one in work if not (one.unit.early or one.unit.later)], tell, processes)
     ratings.publish_all(services, models)
     _conduct_all(services, [one for one in work if one.unit.later], tell, processes)
+    ratings.unsettle(services, models, today)
+    ratings.audit(services, models, units, today)
 
 
 def _conduct_all(services: Services, work: list[Work], tell: Tell, processes: int | None) -> None:
     where = services.database.url, services.files.root
+    if not work:
+        return
     if processes == 1:
         for one in work:
             conduct_unit(*where, one)

@@ -1,16 +1,21 @@
 """The demo's ratings, each at another point of its life. Their figures are what the conducted units bear."""
 
 from collections.abc import Mapping
+from datetime import date
 
 from rulvek.composition import Services
 from rulvek.core.ratings.basis import RatingTerms
 from rulvek.core.ratings.population import Promise
 from rulvek.core.ratings.sample import RatedAt
 from rulvek.core.records.actor import Actor
+from rulvek.core.records.audit_plans import AuditPlanEntry
 from rulvek.core.records.claims import ClaimTerms
+from rulvek.core.records.instruments import AsFound
 from rulvek.core.records.kept import Kind
 from rulvek.core.records.revisions import RevisionEntry
-from rulvek.demo.scenario import CARTON, ENGINEER, MANAGER, MANUAL, PAGES, REVIEWER
+from rulvek.core.records.summaries import AttemptFilter
+from rulvek.demo.scenario import CARTON, ENGINEER, MANAGER, MANUAL, PAGES, REVIEWER, TECHNICIAN, clamp, clamp_before
+from rulvek.services.benches import conduct_all
 from rulvek.services.views.rating_lives import RatingView
 from rulvek.store import people
 
@@ -20,9 +25,8 @@ MAIN, BASS = RatedAt("main", 4.0, supply_volts=14.4), RatedAt("bass", 4.0, suppl
 
 def publish_all(services: Services, models: Mapping[str, int]) -> None:
     """Take every rating as far as the scenario has it; nothing where the demo has no people of its own."""
-    with services.database.reading() as session:
-        if not people.is_demo(session, MANAGER):
-            return
+    if not _has_people(services):
+        return
     book = _Book(services, models)
     if book.has("Thornmere T2"):
         book.print(book.published("Thornmere T2", MAIN), MANUAL)
@@ -44,6 +48,34 @@ def publish_all(services: Services, models: Mapping[str, int]) -> None:
     if book.has("Thornmere T4"):
         # More than two units bear: a draft that says how many are missing.
         services.rating_lives.draft(models["Thornmere T4"], RatingTerms(MAIN, 100.0), PROPOSES)
+
+
+def unsettle(services: Services, models: Mapping[str, int], today: date) -> None:
+    """What comes to light afterwards: a reading that was wrong, and a clamp that was found out of tolerance."""
+    if not _has_people(services):
+        return
+    slim = models.get("Thornmere T2 Slim")
+    if slim is not None:
+        first = services.evidence.attempts(wanted=AttemptFilter(model_id=slim)).items[-1]
+        services.campaigns.withdraw(first.id, PROPOSES, "The load's fan stood still: its ohms had drifted.")
+    if "Thornmere T1" in models:
+        services.gear.enter(clamp_before(today, 0, AsFound.OUT), PROPOSES)
+        services.gear.enter(clamp(today), PROPOSES)
+
+
+def audit(services: Services, models: Mapping[str, int], units: Mapping[str, int], today: date) -> None:
+    """An audit with a unit still owed, and one whose lot falls behind."""
+    for name, count in (("Thornmere T2", 2), ("Thornmere T2 Slim", 3)):
+        if name in models and _has_people(services):
+            plan = services.dossiers.add(Kind.AUDIT_PLAN, models[name], AuditPlanEntry(today, count), PROPOSES)
+            if name == "Thornmere T2":
+                proofs = services.audits.prove(plan.id, units["TT2-2611-0011"], PROPOSES)
+                conduct_all(services.database, services.preparations, services.benches, proofs.id, Actor(TECHNICIAN))
+
+
+def _has_people(services: Services) -> bool:
+    with services.database.reading() as session:
+        return people.is_demo(session, MANAGER)
 
 
 class _Book:

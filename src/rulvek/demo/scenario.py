@@ -3,11 +3,12 @@
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from datetime import date, timedelta
+from functools import partial
 from typing import Any
 
 from rulvek.core.electrical.policy import SupplyPolicy
 from rulvek.core.records.claims import ClaimKind, ClaimTerms
-from rulvek.core.records.instruments import InstrumentEntry, InstrumentRole
+from rulvek.core.records.instruments import AsFound, InstrumentEntry, InstrumentRole
 from rulvek.core.records.people import Role
 from rulvek.core.records.product import ChannelGroup
 from rulvek.core.records.wishes import Wishes
@@ -68,8 +69,8 @@ class DemoUnit:
     """A unit and the campaigns to conduct on it; none for the one left to a newcomer.
 
     ``design`` names its own simulated amplifier, where it differs from its model's; ``notes`` are readings from
-    before the recorder was there. ``bench`` is the one that it is measured on. What came ``later`` is measured when
-    ratings are published already.
+    before the recorder was there. ``bench`` is the one that it is measured on. What came ``early`` is measured with the
+    clamp that was in use before, what came ``later`` when ratings are published already.
     """
 
     serial: str
@@ -80,6 +81,7 @@ class DemoUnit:
     design: str | None = None
     notes: tuple[Note, ...] = ()
     bench: str = FIRST
+    early: bool = False
     later: bool = False
 
 
@@ -147,10 +149,7 @@ def _bare(group: str, watts: float, ohms: float, document: str, kind: str = "con
 def instruments(today: date) -> tuple[InstrumentEntry, ...]:
     """What the lab reads with; calibrated within the last year, the clamp's soon due."""
 
-    def entry(role: InstrumentRole, name: str, serial: str, ago: int, **limits: Any) -> InstrumentEntry:
-        made = today - timedelta(days=ago)
-        return InstrumentEntry(role, name, serial, calibrated_on=made, due_on=made + timedelta(days=365), **limits)
-
+    entry = partial(_calibrated, today)
     return (
         entry(InstrumentRole.OUTPUT, METER, "M-0004", 800, percent_of_reading=0.5),  # set aside when the recorder came
         entry(InstrumentRole.OUTPUT, "Recorder, 8 inputs", "R-0031", 120, percent_of_reading=0.05),
@@ -163,17 +162,26 @@ def instruments(today: date) -> tuple[InstrumentEntry, ...]:
             digits=2,
             resolution=0.001,
         ),
-        entry(
-            InstrumentRole.CLAMP,
-            "Current clamp, 600 A",
-            "C-0108",
-            346,
-            percent_of_reading=1.0,
-            digits=5,
-            resolution=0.1,
-        ),
+        clamp_before(today, 380),
         entry(InstrumentRole.LOADS, "Milliohm meter", "M-0007", 45, percent_of_reading=0.3),
     )
+
+
+def clamp(today: date) -> InstrumentEntry:
+    """The clamp in use; soon due."""
+    limits = {"percent_of_reading": 1.0, "digits": 5, "resolution": 0.1}
+    return _calibrated(today, InstrumentRole.CLAMP, "Current clamp, 600 A", "C-0108", 346, **limits)
+
+
+def clamp_before(today: date, ago: int, as_found: AsFound = AsFound.UNSAID) -> InstrumentEntry:
+    """The clamp that the first units were measured with, as it came from a calibration so many days ago."""
+    limits: dict[str, Any] = {"percent_of_reading": 1.5, "digits": 5, "resolution": 0.1, "as_found": as_found}
+    return _calibrated(today, InstrumentRole.CLAMP, "Current clamp, 400 A", "C-0061", ago, **limits)
+
+
+def _calibrated(today: date, role: InstrumentRole, name: str, serial: str, ago: int, **more: Any) -> InstrumentEntry:
+    made = today - timedelta(days=ago)
+    return InstrumentEntry(role, name, serial, calibrated_on=made, due_on=made + timedelta(days=400), **more)
 
 
 def _of_lot(
@@ -360,6 +368,10 @@ LINE = (
                     *_of_lot("TT2", "2605", 4, "main", 4.0),
                     *_of_lot("TT2", "2606", 4, "main", 4.0),
                     *_of_lot("TT2", "2607", 4, "main", 4.0),
+                    *(
+                        DemoUnit(f"TT2-2611-{at:04d}", "2611", "A", "Pulled from production", (), bench=FIRST)
+                        for at in (11, 12)
+                    ),
                 ),
             ),
             DemoModel(
@@ -403,7 +415,7 @@ LINE = (
                 fuses=(40.0, 40.0, 40.0),
                 groups=(ChannelGroup("bass", (1,), (4.0, 2.0), bass=True),),
                 claims=(),
-                units=(*_of_lot("TT1", "2604", 5, "bass", 4.0),),
+                units=(*_of_lot("TT1", "2604", 5, "bass", 4.0, early=True),),
             ),
             DemoModel(
                 name="Thornmere R4",

@@ -12,6 +12,7 @@ export type LotView = Schemas['KeptView_LotEntry_']
 export type DocumentView = Schemas['KeptView_DocumentEntry_']
 export type InsideView = Schemas['KeptView_InsideEntry_']
 export type PhotographView = Schemas['KeptView_PhotographEntry_']
+export type AuditPlanView = Schemas['KeptView_AuditPlanEntry_']
 export type ListeningView = Schemas['ListeningView']
 export type FileView = Schemas['FileView']
 export type WireView = Schemas['WireView']
@@ -53,6 +54,7 @@ export const LOTS = kindOf<LotView>('model', 'lots', 'lot')
 export const DOCUMENTS = kindOf<DocumentView>('model', 'documents', 'document')
 export const INSIDES = kindOf<InsideView>('unit', 'insides', 'inside')
 export const PHOTOGRAPHS = kindOf<PhotographView>('unit', 'photographs', 'photograph')
+export const AUDIT_PLANS = kindOf<AuditPlanView>('model', 'audit-plans', 'audit_plan')
 export const LISTENING = kindOf<ListeningView>('unit', 'listening', 'listening')
 
 /** Everything of a kind that is kept with a model or a unit; `open` leaves out what is closed. */

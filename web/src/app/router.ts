@@ -34,6 +34,11 @@ export const router = createRouter({
     },
     { path: '/ratings', component: () => import('../places/ratings/BoardPage.vue'), meta: { place: 'Ratings' } },
     {
+      path: '/ratings/audits',
+      component: () => import('../places/ratings/AuditsPage.vue'),
+      meta: { place: 'Ratings' },
+    },
+    {
       path: '/ratings/compare',
       component: () => import('../places/ratings/ComparePage.vue'),
       meta: { place: 'Ratings' },

@@ -11,6 +11,7 @@ from rulvek.api.schemas import Body, Id, Seen, version_seen
 from rulvek.core.records.documents import Digest
 from rulvek.core.records.kept import OF, SHAPES, Kind
 from rulvek.services.views.kept import (
+    AuditPlanView,
     DocumentView,
     InsideView,
     ListeningView,
@@ -48,7 +49,7 @@ class _Calls:
 
     def declare(self) -> None:
         """Put the five calls on the router, with the kind's own shapes."""
-        kind, word = self.kind, self.kind.value
+        kind, word, many = self.kind, self.kind.value, self.many.replace("-", "_")
         of = f"/{OF[kind]}s/{{of_id}}/{self.many}"
         own = f"/{self.many}/{{kept_id}}"
 
@@ -71,7 +72,7 @@ class _Calls:
             call.__annotations__["body"] = SHAPES[kind]
         answer: Any = self.answer
         routes: list[tuple[str, str, Any, str, Any, str, int]] = [
-            ("GET", of, all_of, f"list_{self.many}", list[answer], f"All of this kind ({word}), closed too.", 200),
+            ("GET", of, all_of, f"list_{many}", list[answer], f"All of this kind ({word}), closed too.", 200),
             ("POST", of, add, f"add_{word}", answer, "Put one on record.", 201),
             ("PUT", own, change, f"change_{word}", answer, "Change one.", 200),
             ("POST", f"{own}/closed", close, f"close_{word}", answer, "Close one, or open it again.", 200),
@@ -90,6 +91,7 @@ for _calls in (
     _Calls(Kind.INSIDE, "insides", InsideView),
     _Calls(Kind.PHOTOGRAPH, "photographs", PhotographView),
     _Calls(Kind.LISTENING, "listening", ListeningView),
+    _Calls(Kind.AUDIT_PLAN, "audit-plans", AuditPlanView),
 ):
     _calls.declare()
 

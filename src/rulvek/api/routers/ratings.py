@@ -9,7 +9,7 @@ from starlette.background import BackgroundTask
 
 from rulvek.api.asking import HEAVY, Person, Use
 from rulvek.api.downloads import XLSX, download
-from rulvek.api.schemas import Body, Id, ReasonIn, Seen, version_seen
+from rulvek.api.schemas import Body, Id, Name, ReasonIn, Seen, version_seen
 from rulvek.core.quantities import Identity, Watts
 from rulvek.core.ratings.basis import RatingTerms
 from rulvek.core.ratings.compare import Asked, GroupOf
@@ -17,6 +17,8 @@ from rulvek.core.ratings.population import Promise, Share, StepWatts
 from rulvek.core.ratings.sample import RatedAt
 from rulvek.core.ratings.value import PriceBasis
 from rulvek.services.ratings import basis_schema
+from rulvek.services.views.audits import AuditView
+from rulvek.services.views.campaign import CampaignView
 from rulvek.services.views.comparison import ComparedView
 from rulvek.services.views.rating_board import BoardView
 from rulvek.services.views.rating_lives import RatingView, SeriesProposalView, TextsView, texts_view
@@ -72,6 +74,25 @@ class ConfirmIn(Body):
 
     reason: str = Field("", max_length=500)
     keys: list[Annotated[str, Field(max_length=300)]] = Field(min_length=1, max_length=200)
+
+
+class ProofsIn(Body):
+    """Which unit proves what is promised; on the first bench unless one is named."""
+
+    unit_id: Identity
+    bench: Name | None = None
+
+
+@router.get("/audits", dependencies=HEAVY)
+def list_audits(use: Use) -> list[AuditView]:
+    """Every audit plan in use: its periods, what was found in them, and how many units are owed."""
+    return use.audits.all()
+
+
+@router.post("/audit-plans/{plan_id}/campaigns", status_code=201)
+def plan_proofs(plan_id: Id, body: ProofsIn, use: Use, person: Person) -> CampaignView:
+    """Plan the proofs of an audit for a unit."""
+    return use.audits.prove(plan_id, body.unit_id, person, body.bench)
 
 
 @router.get("/ratings", dependencies=HEAVY)

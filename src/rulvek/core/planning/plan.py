@@ -6,10 +6,11 @@ from dataclasses import dataclass
 from rulvek.core.electrical.loads import Connection
 from rulvek.core.electrical.policy import THREE_POINTS, SupplyPolicy
 from rulvek.core.errors import BadInput
-from rulvek.core.judgement.verdict import band_edges, proof_watts
+from rulvek.core.judgement.verdict import proof_watts
 from rulvek.core.method.profile import MethodProfile
 from rulvek.core.planning.equipment import Equipment
 from rulvek.core.planning.prediction import Circumstances, KnownPower, Prediction, predict
+from rulvek.core.planning.settling import proof_tones
 from rulvek.core.planning.wiring import Wiring, connections, in_order, is_exploratory, rewirings, wiring_key, wirings
 from rulvek.core.records.claims import Claim, ClaimKind
 from rulvek.core.records.product import ChannelGroup, Product
@@ -99,17 +100,10 @@ def _proofs(
             load, bridged, watts = 2 * load, True, 2 * watts
         if not group.is_rated(load, bridged):
             continue
-        for hz in _proof_tones(claim, method, usual):
+        for hz in proof_tones(claim, method, usual):
             spec = RunSpec(Mode.PROOF, group.name, load, hz, max(fit), bridged, watts=watts)
             found[place_key(spec.place), hz] = spec
     return list(found.values())
-
-
-def _proof_tones(claim: Claim, method: MethodProfile, usual: float) -> list[float]:
-    """The edges of the claimed band, and the method's own tones within it."""
-    low, high = claim.band_low_hz, claim.band_high_hz
-    named = [hz for hz in method.proof_tones_hz if low is not None and high is not None and low <= hz <= high]
-    return sorted({*band_edges(claim, method, (usual,)), *named})
 
 
 def _by_pairs(group: ChannelGroup, claim: Claim, wishes: Wishes, method: MethodProfile) -> bool:

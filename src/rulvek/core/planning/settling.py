@@ -1,8 +1,9 @@
-"""The runs that would settle a claim."""
+"""The runs that would settle a claim, and those by which a unit proves one."""
 
 import math
+from collections.abc import Iterable
 
-from rulvek.core.judgement.verdict import Verdict, VerdictKind, proof_watts
+from rulvek.core.judgement.verdict import Verdict, VerdictKind, band_edges, proof_watts
 from rulvek.core.method.profile import MethodProfile
 from rulvek.core.records.claims import Claim, ClaimKind
 from rulvek.core.records.product import Product
@@ -16,11 +17,32 @@ def settling_runs(claim: Claim, product: Product, method: MethodProfile, verdict
         return ()
     if verdict.kind is not VerdictKind.ONE_TONE:
         return (_run_to_the_limit(claim, product, method),)
+    return _held(claim, method, verdict.tones_left)
+
+
+def proofs_of(claim: Claim, product: Product, method: MethodProfile) -> tuple[RunSpec, ...]:
+    """The runs by which a unit shows that it gives what is claimed: held at the usual tone and at the band's edges.
+
+    What is claimed of bursts cannot be held: a run of them goes to its limit.
+    """
+    if claim.kind is not ClaimKind.CONTINUOUS:
+        return (_run_to_the_limit(claim, product, method),)
+    usual = _tone_within(claim, method.tone_of(product.group(claim.group).bass))
+    return _held(claim, method, sorted({usual, *proof_tones(claim, method, usual)}))
+
+
+def proof_tones(claim: Claim, method: MethodProfile, usual_hz: float) -> list[float]:
+    """The edges of the claimed band that the usual tone is not near, and the method's own tones within it."""
+    low, high = claim.band_low_hz, claim.band_high_hz
+    named = [hz for hz in method.proof_tones_hz if low is not None and high is not None and low <= hz <= high]
+    return sorted({*band_edges(claim, method, (usual_hz,)), *named})
+
+
+def _held(claim: Claim, method: MethodProfile, tones: Iterable[float]) -> tuple[RunSpec, ...]:
     volts = method.reference_volts if claim.supply_volts is None else claim.supply_volts
     watts = proof_watts(claim, method)
     return tuple(
-        RunSpec(Mode.PROOF, claim.group, claim.load_ohms, hz, volts, claim.bridged, watts=watts)
-        for hz in verdict.tones_left
+        RunSpec(Mode.PROOF, claim.group, claim.load_ohms, hz, volts, claim.bridged, watts=watts) for hz in tones
     )
 
 

@@ -2,7 +2,7 @@
 
 import math
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
 from functools import lru_cache
 from typing import Annotated, Any, ClassVar
@@ -15,6 +15,7 @@ from rulvek.core.quantities import ENTERED, Identity, Reason, Watts, refuse_out_
 from rulvek.core.ratings.population import Bound, Promise, Share, bound_of, rounded_down
 from rulvek.core.ratings.sample import RatedAt, SampleRow, counted, own_watts, shared_watts
 from rulvek.core.records.attempts import Attempt
+from rulvek.core.records.claims import Claim
 from rulvek.core.runs.modes import End
 
 VALID_MONTHS = 24
@@ -54,6 +55,11 @@ class RatingTerms:
     def without(self) -> Mapping[int, str]:
         """Why units are left out, by their ids."""
         return {one.unit_id: one.reason.strip() for one in self.left_out}
+
+    @property
+    def as_claim(self) -> Claim:
+        """The same as a document would state it."""
+        return replace(self.at.as_claim, watts=self.watts)
 
 
 @dataclass(frozen=True, slots=True)

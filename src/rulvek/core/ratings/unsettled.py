@@ -164,7 +164,7 @@ def _calibrations(basis: Basis, today: Today) -> Iterator[Unsettling]:
 
 def _below(basis: Basis, today: Today) -> Iterator[Unsettling]:
     known = {row.attempt_id for row in basis.rows}
-    for row in _came_later(basis, today):
+    for row in came_later(basis, today):
         if row.attempt_id in known or row.censored or row.watts is None or row.watts >= basis.terms.watts:
             continue
         what = f"Unit {row.serial} gives {row.watts:.4g} W, less than the {basis.terms.watts:g} W that are promised."
@@ -212,7 +212,7 @@ def individuals(basis: Basis, today: Today) -> IndividualsChart | None:
     limits = limits_of([watts for _, watts in sample])
     if limits is None or limits.sigma <= 0:
         return None
-    later = [(row, row.watts) for row in _came_later(basis, today) if not row.censored and row.watts]
+    later = [(row, row.watts) for row in came_later(basis, today) if not row.censored and row.watts]
     found = {one.at: one for one in signals([watts for _, watts in later], limits)}
     points = [ChartPoint(row, watts, since=False) for row, watts in sample]
     points += [ChartPoint(row, watts, since=True, signal=found.get(at)) for at, (row, watts) in enumerate(later)]
@@ -231,7 +231,7 @@ class LotSince:
 def lots_since(basis: Basis, today: Today) -> tuple[LotSince, ...]:
     """Whether lots that came since are as good as promised, by variables, in the order in which they came."""
     lots: dict[str, list[float]] = {}
-    for row in _came_later(basis, today):
+    for row in came_later(basis, today):
         if row.watts and not row.censored:
             lots.setdefault(row.lot, []).append(row.watts)
     terms = basis.terms
@@ -273,7 +273,7 @@ def _validity(basis: Basis, life: Life, today: Today) -> Iterator[Unsettling]:
         yield Unsettling(Cause.VALIDITY, f"validity:{until.isoformat()}", what, settle)
 
 
-def _came_later(basis: Basis, today: Today) -> Sequence[SampleRow]:
+def came_later(basis: Basis, today: Today) -> Sequence[SampleRow]:
     """Units of production that count now and did not when the basis was frozen, in the order in which they came."""
     counted = {row.unit_id for row in basis.rows if row.counts}
     return [row for row in today.rows if row.counts and row.unit_id not in counted]

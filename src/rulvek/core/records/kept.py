@@ -8,6 +8,7 @@ from typing import Any, Literal
 
 from rulvek.core.errors import BadInput
 from rulvek.core.quantities import refuse_impossible_day, refuse_out_of_bounds
+from rulvek.core.records.audit_plans import AuditPlanEntry, refuse_far_off
 from rulvek.core.records.documents import DocumentEntry
 from rulvek.core.records.inside import InsideEntry, PhotographEntry, refuse_unsafe
 from rulvek.core.records.listening import ListeningEntry, refuse_silent
@@ -23,6 +24,7 @@ class Kind(StrEnum):
     INSIDE = "inside"
     PHOTOGRAPH = "photograph"
     LISTENING = "listening"
+    AUDIT_PLAN = "audit_plan"
 
 
 SHAPES: Mapping[Kind, type[Any]] = {
@@ -32,6 +34,7 @@ SHAPES: Mapping[Kind, type[Any]] = {
     Kind.INSIDE: InsideEntry,
     Kind.PHOTOGRAPH: PhotographEntry,
     Kind.LISTENING: ListeningEntry,
+    Kind.AUDIT_PLAN: AuditPlanEntry,
 }
 OF: Mapping[Kind, Literal["model", "unit"]] = {
     Kind.REVISION: "model",
@@ -40,6 +43,7 @@ OF: Mapping[Kind, Literal["model", "unit"]] = {
     Kind.INSIDE: "unit",
     Kind.PHOTOGRAPH: "unit",
     Kind.LISTENING: "unit",
+    Kind.AUDIT_PLAN: "model",
 }
 NAMED = frozenset({Kind.REVISION, Kind.LOT, Kind.DOCUMENT})
 """Kinds whose entries have a name, which no other one of the same model has."""
@@ -79,6 +83,8 @@ def title(kind: Kind, entry: Any) -> str:
             return f"inside, {day.isoformat()}"
         case ListeningEntry(on=day):
             return f"listening, {day.isoformat()}"
+        case AuditPlanEntry():
+            return f"audit, {entry.words}"
         case PhotographEntry():
             return f"photograph {entry.caption or entry.place}".strip()
         case _:
@@ -98,6 +104,8 @@ def refuse_unfit(kind: Kind, entry: Any, today: date) -> None:
         day = getattr(entry, field, None)
         if isinstance(day, date):
             refuse_impossible_day(day, today, field)
+    if isinstance(entry, AuditPlanEntry):
+        refuse_far_off(entry, today)
     if isinstance(entry, InsideEntry):
         refuse_unsafe(entry)
     if isinstance(entry, ListeningEntry):

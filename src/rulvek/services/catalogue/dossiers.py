@@ -142,7 +142,8 @@ def _view(session: Session, one: Kept) -> KeptView[Any] | ListeningView:
 
 
 def _article(kind: Kind) -> str:
-    return {Kind.INSIDE: "the inside", Kind.LISTENING: "a listening record"}.get(kind, f"a {kind.value}")
+    others = {Kind.INSIDE: "the inside", Kind.LISTENING: "a listening record", Kind.AUDIT_PLAN: "an audit plan"}
+    return others.get(kind, f"a {kind.value}")
 
 
 def _refuse_nobody(session: Session, kind: Kind, of_id: int) -> None:

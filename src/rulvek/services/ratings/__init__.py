@@ -1,5 +1,6 @@
 """Ratings: what the units on record say of a production, and the lives of the figures that are promised of it."""
 
+from rulvek.services.ratings.audits import Audits
 from rulvek.services.ratings.board import RatingBoard
 from rulvek.services.ratings.dossiers import Checked, RatingDossiers, basis_schema, check_dossier
 from rulvek.services.ratings.lives import RatingLives
@@ -7,6 +8,7 @@ from rulvek.services.ratings.ratings import Ratings
 from rulvek.services.ratings.watch import RatingWatch
 
 __all__ = [
+    "Audits",
     "Checked",
     "RatingBoard",
     "RatingDossiers",

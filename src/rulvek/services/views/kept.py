@@ -5,6 +5,7 @@ from typing import Any, Generic, TypeVar
 
 from rulvek.core.electrical.moving_load import MovingLoad
 from rulvek.core.quantities import field_names
+from rulvek.core.records.audit_plans import AuditPlanEntry
 from rulvek.core.records.documents import DocumentEntry, FileEntry
 from rulvek.core.records.inside import InsideEntry, PhotographEntry
 from rulvek.core.records.kept import Kept, title
@@ -62,6 +63,7 @@ class ListeningView(KeptView[ListeningEntry]):
 
 RevisionView = KeptView[RevisionEntry]
 LotView = KeptView[LotEntry]
+AuditPlanView = KeptView[AuditPlanEntry]
 DocumentView = KeptView[DocumentEntry]
 InsideView = KeptView[InsideEntry]
 PhotographView = KeptView[PhotographEntry]

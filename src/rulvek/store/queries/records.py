@@ -2,7 +2,7 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import date, datetime
 from typing import Any
 
 from sqlalchemy import func, select
@@ -63,6 +63,12 @@ def withdrawn(session: Session) -> dict[int, str]:
     latest = select(func.max(t.ReadingWithdrawal.id)).group_by(t.ReadingWithdrawal.attempt_id)
     rows = select(t.ReadingWithdrawal).where(t.ReadingWithdrawal.id.in_(latest))
     return {row.attempt_id: row.reason for row in session.scalars(rows) if row.withdrawn}
+
+
+def days_taken(session: Session, attempts: Sequence[int]) -> dict[int, date]:
+    """On which day readings were taken, by their attempts."""
+    rows = select(t.Attempt.id, t.Attempt.started_at).where(t.Attempt.id.in_(attempts))
+    return {one: at.date() for one, at in session.execute(rows)}
 
 
 @dataclass(frozen=True, slots=True)

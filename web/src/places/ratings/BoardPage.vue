@@ -26,6 +26,9 @@ const {
   queryKey: ['board', () => price.value],
   queryFn: () => answered(client.GET('/api/ratings', { params: { query: { price: price.value || 'list' } } })),
 })
+const { data: audits } = useQuery({ queryKey: ['audits'], queryFn: () => answered(client.GET('/api/audits')) })
+/** Units that audits are still waiting for. */
+const owed = computed(() => audits.value?.reduce((sum, one) => sum + one.owed, 0) ?? 0)
 const ORDER = Object.keys(STANDING_WORDS) as Standing[]
 const show = useAddress<'' | Standing>('show', '', ['', ...ORDER])
 const MOST = 8
@@ -90,6 +93,7 @@ const printed = (cell: CellView) =>
       <header class="head">
         <h1>Ratings</h1>
         <p class="quiet">What is promised of each model, on what it rests, and what no longer holds.</p>
+        <RouterLink class="no-print" to="/ratings/audits">Audits{{ owed ? `, ${owed} owed` : '' }}</RouterLink>
         <RouterLink class="no-print" to="/ratings/compare">Compare units</RouterLink>
         <a class="no-print" :href="`/api/ratings/sheet.xlsx?price=${price || 'list'}`" download>Spreadsheet</a>
       </header>

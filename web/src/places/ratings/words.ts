@@ -1,5 +1,5 @@
 // What standings, states and steps are called, and what is to be done about a standing.
-import type { CellView, RatingView } from '../../api/types'
+import type { AuditView, CellView, RatingView } from '../../api/types'
 
 export type Standing = CellView['standing']
 
@@ -78,3 +78,10 @@ export function toCell(model: number, cell: CellView): string {
   return `/models/${model}/bears?at=${encodeURIComponent(at)}${cell.kind === 'burst' ? '&kind=burst' : ''}`
 }
 const ACTED_ON_OPEN = new Set<Standing>(['sent_back', 'to_sign', 'to_publish', 'draft'])
+
+export const AUDIT_WORDS: Record<AuditView['periods'][number]['state'], string> = {
+  short: 'Short',
+  late: 'Late',
+  owing: 'Owed',
+  done: 'Done',
+}

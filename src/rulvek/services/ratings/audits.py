@@ -1,0 +1,135 @@
+"""Production audits: what is owed in which month, and the campaigns by which units prove what is promised."""
+
+from collections.abc import Sequence
+from dataclasses import replace
+from datetime import UTC, date, datetime
+from typing import Protocol
+
+from rulvek.core.errors import Conflict
+from rulvek.core.method.profile import MethodProfile
+from rulvek.core.ratings.audits import Period, asked_for, audited, proof_runs
+from rulvek.core.ratings.basis import RatingTerms
+from rulvek.core.ratings.life import RatingState
+from rulvek.core.ratings.sample import LEFT_OUT, SampleRow
+from rulvek.core.ratings.unsettled import came_later
+from rulvek.core.records.actor import Actor
+from rulvek.core.records.audit_plans import AuditPlanEntry
+from rulvek.core.records.campaigns import Unit
+from rulvek.core.records.kept import Kept, Kind
+from rulvek.core.records.wishes import Wishes
+from rulvek.core.runs.modes import Mode
+from rulvek.core.runs.spec import RunSpec
+from rulvek.services.ratings.watch import RatingWatch
+from rulvek.services.views.audits import AuditView, audit_view
+from rulvek.services.views.campaign import CampaignView
+from rulvek.store import kept, load, ratings
+from rulvek.store.engine import Database, Session
+from rulvek.store.queries import line as line_queries
+from rulvek.store.queries import records as record_queries
+from rulvek.store.ratings import RatingRow
+
+
+class Planned(Protocol):
+    """Puts a campaign of the given runs on record."""
+
+    def __call__(
+        self,
+        unit_id: int,
+        actor: Actor,
+        wishes: Wishes,
+        specs: Sequence[RunSpec],
+        method: MethodProfile,
+        bench: str | None,
+    ) -> CampaignView: ...
+
+
+class Audits:
+    """Puts plans, published ratings and what was read since side by side."""
+
+    def __init__(self, database: Database, watch: RatingWatch, plan_campaign: Planned) -> None:
+        self._database, self._watch, self._plan_campaign = database, watch, plan_campaign
+
+    def all(self, day: date | None = None) -> list[AuditView]:
+        """Every plan that is in use, in the order of its models."""
+        day = day or datetime.now(UTC).date()
+        with self._database.reading() as session:
+            plans = [
+                one for one in kept.all_of(session, Kind.AUDIT_PLAN, line_queries.model_ids(session)) if not one.closed
+            ]
+            if not plans:
+                return []
+            published = _published(session, {one.of_id for one in plans})
+            later = self._later(session, [row for rows in published.values() for row in rows])
+            attempts = [row.attempt_id for rows in later.values() for row in rows if row.attempt_id is not None]
+            days = record_queries.days_taken(session, attempts)
+            return [
+                self._view(session, plan, published.get(plan.of_id, []), later, days, day)
+                for plan in sorted(plans, key=lambda one: (one.of_id, one.id))
+            ]
+
+    def prove(self, plan_id: int, unit_id: int, actor: Actor, bench: str | None = None) -> CampaignView:
+        """Plan the proofs of a plan's ratings for a unit of its model: one campaign, ready to be conducted.
+
+        Raises:
+            NotFound: no such plan or unit.
+            Conflict: the unit is of another model, or there is nothing to prove.
+        """
+        with self._database.reading() as session:
+            plan = kept.one(session, Kind.AUDIT_PLAN, plan_id)
+            unit = load.unit(session, unit_id)
+            model = load.model(session, plan.of_id)
+            rows = _published(session, {plan.of_id}).get(plan.of_id, [])
+        if unit.model_id != plan.of_id:
+            raise Conflict(f"{unit.serial} is no unit of {model.name}.", todo="Choose one of its units.")
+        asked = list(asked_for(plan.entry, _terms(rows)).values())
+        if not asked:
+            raise Conflict(f"No rating of {model.name} is published there.", todo="Publish one, or change the plan.")
+        method = _method(asked)
+        return self._plan_campaign(
+            unit_id, actor, Wishes(modes=(Mode.PROOF,)), proof_runs(asked, model.product, method), method, bench
+        )
+
+    def _later(self, session: Session, rows: Sequence[RatingRow]) -> dict[int, Sequence[SampleRow]]:
+        bases, now = ratings.bases_of(session, rows), self._watch.today(session, rows)
+        return {row.id: came_later(bases[row.id], now[row.id]) for row in rows if row.id in bases}
+
+    def _view(
+        self,
+        session: Session,
+        plan: Kept,
+        published: Sequence[RatingRow],
+        later: dict[int, Sequence[SampleRow]],
+        days: dict[int, date],
+        day: date,
+    ) -> AuditView:
+        entry: AuditPlanEntry = plan.entry
+        asked = asked_for(entry, _terms(published))
+        periods = audited(entry, asked, later, days, day)
+        model = load.model(session, plan.of_id)
+        return audit_view(plan, model, asked, periods, _candidates(session, plan.of_id, periods))
+
+
+def _published(session: Session, models: set[int]) -> dict[int, list[RatingRow]]:
+    found: dict[int, list[RatingRow]] = {}
+    for row in ratings.everything(session):
+        if row.model_id in models and row.life.state is RatingState.PUBLISHED:
+            found.setdefault(row.model_id, []).append(row)
+    return found
+
+
+def _terms(rows: Sequence[RatingRow]) -> dict[int, RatingTerms]:
+    return {row.id: row.terms for row in rows}
+
+
+def _method(asked: Sequence[RatingTerms]) -> MethodProfile:
+    """A campaign has one limit of THD+N: the lowest that is promised."""
+    method = MethodProfile()
+    limits = [terms.at.thd_n_percent for terms in asked if terms.at.thd_n_percent is not None]
+    return replace(method, thd_n_limit_percent=min(limits)) if limits else method
+
+
+def _candidates(session: Session, model_id: int, periods: Sequence[Period]) -> list[Unit]:
+    """Units of production that were not looked at in this period, those that came last first."""
+    seen = set(periods[0].units) if periods else set()
+    units = [load.unit(session, one) for one in line_queries.unit_ids(session, model_id) if one not in seen]
+    return [one for one in reversed(units) if one.facts.came not in LEFT_OUT]

@@ -1,0 +1,124 @@
+"""Production audits over the API: a plan, the proofs of a unit, and what a month still owes."""
+
+from datetime import UTC, date, datetime, timedelta
+from typing import Any
+
+import pytest
+from fastapi.testclient import TestClient
+
+from rulvek.composition import Services
+from rulvek.core.records.facts import Came
+from rulvek.core.records.people import Role
+from rulvek.core.runs.modes import End
+from tests.conftest import conducted, put_attempt
+from tests.people import acting, admit
+from tests.services.test_rating_lives import ENGINEER, MANAGER, REVIEWER, WATTS, Desk
+from tests.services.test_ratings import measured
+
+TODAY = datetime.now(UTC).date()
+LAST_MONTH = TODAY.replace(day=1) - timedelta(days=1)
+
+
+@pytest.fixture
+def desk(client: TestClient, services: Services, unit_id: int) -> Desk:
+    """A published rating of 75 W, on ten units of two lots; an eleventh nobody measured."""
+    for name, role in ((ENGINEER, Role.ENGINEER), (REVIEWER, Role.REVIEWER), (MANAGER, Role.MANAGER)):
+        admit(services.database, name, roles=(role,))
+    for at, one in enumerate(WATTS):
+        measured(services, f"T2-2{at}", one, f"26{at % 2}", simulated=False)
+    desk = Desk(client)
+    desk.publish()
+    return desk
+
+
+def asked(client: TestClient, path: str, body: Any = None, status: int = 201, who: str = ENGINEER) -> Any:
+    answer = client.post(f"/api/{path}", json=body, headers=acting(who))
+    assert answer.status_code == status, answer.text
+    return answer.json()
+
+
+def plan(client: TestClient, **more: Any) -> int:
+    body = {"starts_on": LAST_MONTH.isoformat(), "units": 1} | more
+    return asked(client, "models/1/audit-plans", body)["id"]  # type: ignore[no-any-return]
+
+
+def audit(client: TestClient) -> dict[str, Any]:
+    (told,) = client.get("/api/audits").json()
+    return told  # type: ignore[no-any-return]
+
+
+def test_a_month_is_owed_until_a_unit_held_what_is_promised(
+    client: TestClient, services: Services, desk: Desk, unit_id: int
+) -> None:
+    plan_id = plan(client)
+    told = audit(client)
+    assert told["words"] == "1 unit every month" and told["owed"] == 1 and told["model_name"] == "Test two"
+    # Units of the sample were looked at before anything was promised: they are no audit of it.
+    assert [one["state"] for one in told["periods"]] == ["owing", "late"]
+    assert unit_id in [one["unit_id"] for one in told["candidates"]]
+    (rated,) = told["ratings"]
+    assert (rated["watts"], rated["load_ohms"]) == (75, 4)
+
+    made = asked(client, f"audit-plans/{plan_id}/campaigns", {"unit_id": unit_id})
+    assert [(run["mode"], run["tone_hz"], run["hold_watts"]) for run in made["runs"]] == [("proof", 1000, 76.5)]
+    put_attempt(services, made["id"], (77.0, 77.4), end=End.HELD, simulated=False)
+    now = audit(client)
+    assert now["owed"] == 0 and now["periods"][0]["state"] == "done" and now["periods"][1]["state"] == "late"
+    (found,) = now["periods"][0]["found"]
+    assert found["at_least"] and not found["short"] and found["serial"] == "T2-0001"
+    assert found["watts"] == pytest.approx(77.0, rel=0.01)  # brought to 14.4 V from the 14.38 V it was read at
+    assert unit_id not in [one["unit_id"] for one in now["candidates"]]
+    assert desk.look()["unsettled"] == []
+
+
+def test_a_unit_that_falls_short_shows_here_and_unsettles_the_rating(
+    client: TestClient, services: Services, desk: Desk, unit_id: int
+) -> None:
+    plan_id = plan(client)
+    made = asked(client, f"audit-plans/{plan_id}/campaigns", {"unit_id": unit_id})
+    put_attempt(
+        services, made["id"], (71.0, 72.0), simulated=False
+    )  # it came to its own limit below what it was to hold
+    now = audit(client)["periods"][0]
+    assert now["state"] == "short" and now["found"][0]["short"] and now["done"] == 1
+    assert "unit_below" in [one["cause"] for one in desk.look()["unsettled"]]
+
+
+def test_conducted_on_the_bench_a_unit_proves_it(
+    client: TestClient, services: Services, desk: Desk, unit_id: int
+) -> None:
+    made = asked(client, f"audit-plans/{plan(client)}/campaigns", {"unit_id": unit_id})
+    conducted(services, made["id"])
+    now = audit(client)["periods"][0]
+    assert now["state"] == "done" and now["found"][0]["at_least"] and now["found"][0]["watts"] >= 75
+
+
+def test_what_an_audit_cannot_ask(client: TestClient, services: Services, desk: Desk, unit_id: int) -> None:
+    nowhere = plan(client, places=[{"group": "main", "load_ohms": 2}])
+    told = audit(client)
+    assert told["ratings"] == [] and told["periods"] == [] and told["owed"] == 0
+    refused = asked(client, f"audit-plans/{nowhere}/campaigns", {"unit_id": unit_id}, 409)
+    assert "No rating of Test two is published there." in refused["what"]
+    for field, body in {
+        "units": {"units": 0},
+        "every_months": {"every_months": 13},
+        "starts_on": {"starts_on": "0001-01-01"},
+    }.items():
+        sent = {"starts_on": LAST_MONTH.isoformat()} | body
+        assert asked(client, "models/1/audit-plans", sent, 422)["field"] == field
+    asked(client, "models/1/audit-plans", {"starts_on": LAST_MONTH.isoformat()}, 403, REVIEWER)
+    returned = measured(services, "T2-99", 80.0, came=Came.RETURNED)
+    assert returned not in [one["unit_id"] for one in told["candidates"]]
+    asked(client, f"audit-plans/{nowhere}/closed", {"closed": True}, 200)
+    assert client.get("/api/audits").json() == []
+
+
+def test_a_plan_has_versions(client: TestClient, desk: Desk) -> None:
+    plan_id = plan(client)
+    body = {"starts_on": LAST_MONTH.isoformat(), "units": 3}
+    path, seen = f"/api/audit-plans/{plan_id}", {"If-Match": "1"} | acting(ENGINEER)
+    assert client.put(path, json=body, headers=seen).status_code == 200
+    assert client.put(path, json=body | {"units": 4}, headers=seen).status_code == 412
+    assert audit(client)["words"] == "3 units every month"
+    assert len(client.get(f"{path}/versions").json()) == 2
+    assert date.fromisoformat(audit(client)["periods"][0]["first"]).day == 1
