@@ -25,7 +25,7 @@ from rulvek.services.now import Now
 from rulvek.services.outside import ByHand, EarlierResults, Recordings, SecondInstrument
 from rulvek.services.outside.unseen import clear_unseen
 from rulvek.services.people import Accounts, Limits, Sessions
-from rulvek.services.ratings import Audits, RatingBoard, RatingDossiers, RatingLives, Ratings, RatingWatch
+from rulvek.services.ratings import Audits, RatingBoard, RatingDossiers, RatingLinks, RatingLives, Ratings, RatingWatch
 from rulvek.settings import Settings
 from rulvek.store.engine import Database
 from rulvek.store.files import FileStore
@@ -62,6 +62,7 @@ class Services:
     rating_lives: RatingLives
     rating_board: RatingBoard
     rating_dossiers: RatingDossiers
+    rating_links: RatingLinks
     audits: Audits
     by_hand: ByHand
     recordings: Recordings
@@ -115,6 +116,13 @@ def make_services(
     bundles = Bundles(database, conclusions, files, captures.parent / f"{inbox}-bundles", lab)
     campaigns = Campaigns(database, conclusions, equipment)
     watch = RatingWatch(database, conclusions, later)
+    lives = RatingLives(database, conclusions, watch, rating_text or HOUSE_STYLE)
+    rated = RatingDossiers(
+        database,
+        captures.parent / "signing",
+        lab,
+        lambda model_id, actor: bundles.pack(Scope.MODEL, model_id, actor).path,
+    )
     return Services(
         database=database,
         asides=(benches_own, aside),
@@ -139,14 +147,10 @@ def make_services(
         preparations=Preparations(database, benches),
         gear=Gear(database, equipment),
         ratings=Ratings(database, conclusions),
-        rating_lives=RatingLives(database, conclusions, watch, rating_text or HOUSE_STYLE),
+        rating_lives=lives,
         rating_board=RatingBoard(database, conclusions, watch),
-        rating_dossiers=RatingDossiers(
-            database,
-            captures.parent / "signing",
-            lab,
-            lambda model_id, actor: bundles.pack(Scope.MODEL, model_id, actor).path,
-        ),
+        rating_dossiers=rated,
+        rating_links=RatingLinks(database, lives, rated),
         audits=Audits(database, watch, campaigns.create),
         by_hand=ByHand(database, conclusions, equipment),
         recordings=Recordings(database, conclusions, equipment, captures.parent / inbox, files),

@@ -8,9 +8,9 @@ LOOK, MEASURE, PLAN, DESCRIBE = (Deed.LOOK,), (Deed.MEASURE,), (Deed.PLAN,), (De
 PROPOSE, SIGN, PUBLISH, ADMINISTER = (Deed.PROPOSE,), (Deed.SIGN,), (Deed.PUBLISH,), (Deed.ADMINISTER,)
 PUBLIC = frozenset(
     {"get_me", "sign_in", "sign_in_by_code", "make_first_account", "be_demo_person", "sign_out", "switch_off"}
-    | {"get_health", "get_ready"}
+    | {"get_health", "get_ready", "get_shared", "get_shared_dossier", "get_shared_records"}
 )
-"""Calls that need no account: coming in, going out, and switching off."""
+"""Calls that need no account: coming in, going out, switching off, and what a link opens."""
 ALLOWED: Mapping[str, tuple[Deed, ...]] = {
     # The line
     "get_line": LOOK,
@@ -119,6 +119,9 @@ ALLOWED: Mapping[str, tuple[Deed, ...]] = {
     "compare_groups": LOOK,
     "get_board": LOOK,
     "get_rating_sheet": LOOK,
+    "list_rating_links": LOOK,
+    "make_rating_link": PUBLISH,
+    "end_rating_link": PUBLISH,
     "list_audits": LOOK,
     "list_audit_plans": LOOK,
     "list_audit_plan_versions": LOOK,

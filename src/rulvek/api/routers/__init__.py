@@ -19,6 +19,7 @@ from rulvek.api.routers import (
     people,
     ratings,
     recordings,
+    shared,
 )
 
 ALL: tuple[APIRouter, ...] = (
@@ -33,6 +34,7 @@ ALL: tuple[APIRouter, ...] = (
     gear.router,
     by_hand.router,
     recordings.router,
+    shared.router,
     earlier_results.router,
     desk.router,
     ratings.router,

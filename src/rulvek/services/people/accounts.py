@@ -7,6 +7,7 @@ from rulvek.core.errors import BadInput, Conflict
 from rulvek.core.records.actor import Actor
 from rulvek.core.records.people import Role, refuse_no_admin, refuse_unfit_name
 from rulvek.services.people import secrets
+from rulvek.services.tokens import digest, new_token
 from rulvek.services.views.people import CodeView, NewTokenView, PersonView, TokenView, person_view
 from rulvek.store import audit, people
 from rulvek.store.engine import Database, Session
@@ -114,7 +115,7 @@ class Accounts:
             raise BadInput("Name the token after what uses it, in 1 to 80 characters.", field="name")
         if not 1 <= days <= LONGEST_TOKEN_DAYS:
             raise BadInput(f"A token holds for 1 to {LONGEST_TOKEN_DAYS} days.", field="days")
-        token, now = secrets.new_token(secrets.TOKEN_START), datetime.now(UTC)
+        token, now = new_token(secrets.TOKEN_START), datetime.now(UTC)
         with self._database.writing() as session:
             person = people.person(session, person_id)
             if person.closed_at is not None:
@@ -122,7 +123,7 @@ class Accounts:
             if not given <= person.roles:
                 raise BadInput(f"{person.name} has not all of these roles.", field="roles")
             until = now + timedelta(days=days)
-            identity = people.add_token(session, person_id, kept, given, secrets.digest(token), now, until)
+            identity = people.add_token(session, person_id, kept, given, digest(token), now, until)
             _note(session, actor, "gave a token", person_id, f"{kept}, for {person.name}", roles=_words(given))
             row = next(one for one in people.tokens(session) if one.id == identity)
             return NewTokenView(token=token, of=_token_view(row, person.name))
@@ -137,7 +138,7 @@ class Accounts:
 
     def _new_code(self, session: Session, person_id: int) -> CodeView:
         code, until = secrets.new_code(), datetime.now(UTC) + CODE_HOLDS
-        people.set_secrets(session, person_id, people.Secrets("", secrets.digest(code), until))
+        people.set_secrets(session, person_id, people.Secrets("", digest(code), until))
         return CodeView(person=person_view(people.person(session, person_id)), code=code, until=until)
 
 

@@ -1,7 +1,6 @@
-"""Passwords, one-time codes and tokens: made, hashed, compared."""
+"""Passwords and one-time codes: made, hashed, compared."""
 
 import gzip
-import hashlib
 import secrets
 import threading
 from functools import cache
@@ -11,6 +10,7 @@ from pwdlib import PasswordHash
 from pwdlib.exceptions import UnknownHashError
 
 from rulvek.core.errors import BadInput
+from rulvek.services.tokens import digest
 
 SHORTEST, LONGEST = 12, 200
 TOKEN_START = "rulvek_"
@@ -53,11 +53,6 @@ def refuse_weak(password: str, name: str) -> None:
         raise BadInput("A password is not the name: take another.", field="password")
 
 
-def new_token(start: str = "") -> str:
-    """A token of 256 random bits."""
-    return start + secrets.token_urlsafe(32)
-
-
 def new_code() -> str:
     """A one-time code that can be read aloud: 20 letters, 99 random bits.
 
@@ -65,11 +60,6 @@ def new_code() -> str:
     23
     """
     return "-".join("".join(secrets.choice(_CODE_LETTERS) for _ in range(5)) for _ in range(4))
-
-
-def digest(token: str) -> str:
-    """The hash by which a token or code is kept. They are random and long: a slow hash would add nothing."""
-    return hashlib.sha256(token.encode()).hexdigest()
 
 
 def is_code(code: str, kept: str) -> bool:

@@ -11,6 +11,7 @@ from rulvek.core.records.people import Deed, Person, Role, may, refuse_unfit_nam
 from rulvek.services.later import Later
 from rulvek.services.people import secrets
 from rulvek.services.people.throttle import Throttle
+from rulvek.services.tokens import digest, new_token
 from rulvek.services.views.people import PersonView, SessionView, person_view
 from rulvek.store import audit, people
 from rulvek.store.engine import Database
@@ -100,7 +101,7 @@ class Sessions:
         """Whose session this is; None once it was ended, has lapsed, or its person left."""
         now = datetime.now(UTC)
         with self._database.reading() as session:
-            found = people.by_session(session, secrets.digest(token))
+            found = people.by_session(session, digest(token))
         if found is None:
             return None
         person, row = found
@@ -114,7 +115,7 @@ class Sessions:
     def by_token(self, token: str) -> SignedIn | None:
         """For whom a script's token acts: never with more than the person has."""
         with self._database.reading() as session:
-            found = people.by_token(session, secrets.digest(token), datetime.now(UTC))
+            found = people.by_token(session, digest(token), datetime.now(UTC))
         return None if found is None else SignedIn(found[0], found[0].roles & found[1].roles)
 
     def name_remembered(self, token: str) -> str:
@@ -176,7 +177,7 @@ class Sessions:
             BadInput: a name or a password that will not do.
         """
         self._throttle.take("", visitor.address, datetime.now(UTC))
-        if not secrets.is_code(code, secrets.digest(self._first_code) if self._first_code else ""):
+        if not secrets.is_code(code, digest(self._first_code) if self._first_code else ""):
             if not self.is_new():
                 raise NotAllowed("There are accounts already: ask an admin for one.")
             raise NotSignedIn("That is not the code that the terminal printed.")
@@ -251,12 +252,10 @@ class Sessions:
 
     def _begin(self, person: Person, visitor: Visitor) -> Entry:
         """A new session at each sign-in: a token that somebody planted before is worth nothing."""
-        token = secrets.new_token()
+        token = new_token()
         with self._database.writing() as session:
             at = datetime.now(UTC)
-            identity = people.begin_session(
-                session, person.id, secrets.digest(token), at, visitor.address, visitor.browser
-            )
+            identity = people.begin_session(session, person.id, digest(token), at, visitor.address, visitor.browser)
         return Entry(token, SignedIn(person, person.roles, identity))
 
     def _seen(self, session_id: int, at: datetime) -> None:

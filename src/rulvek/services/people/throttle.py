@@ -3,7 +3,7 @@
 from datetime import datetime, timedelta
 
 from rulvek.core.errors import TooSoon
-from rulvek.services.people.secrets import digest
+from rulvek.services.tokens import digest
 from rulvek.store import people
 from rulvek.store.engine import Database
 

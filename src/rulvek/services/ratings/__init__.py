@@ -3,6 +3,7 @@
 from rulvek.services.ratings.audits import Audits
 from rulvek.services.ratings.board import RatingBoard
 from rulvek.services.ratings.dossiers import Checked, RatingDossiers, basis_schema, check_dossier
+from rulvek.services.ratings.links import RatingLinks
 from rulvek.services.ratings.lives import RatingLives
 from rulvek.services.ratings.ratings import Ratings
 from rulvek.services.ratings.watch import RatingWatch
@@ -12,6 +13,7 @@ __all__ = [
     "Checked",
     "RatingBoard",
     "RatingDossiers",
+    "RatingLinks",
     "RatingLives",
     "RatingWatch",
     "Ratings",

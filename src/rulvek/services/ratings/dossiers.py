@@ -46,7 +46,7 @@ class RatingDossiers:
     """
 
     def __init__(self, database: Database, folder: Path, lab: str, pack: Callable[[int, Actor], Path]) -> None:
-        self._database, self._lab, self._key, self._pack = database, lab, LabKey(folder, lab), pack
+        self._database, self.lab, self._key, self._pack = database, lab, LabKey(folder, lab), pack
 
     @property
     def certificate(self) -> bytes:
@@ -104,7 +104,7 @@ class RatingDossiers:
             printed = printed_beside(basis.terms, model.claims, basis.reference_volts)
             dossier = Dossier(
                 number=rating_id,
-                lab=self._lab,
+                lab=self.lab,
                 wording=wording(basis.terms, model.product.group(basis.terms.at.group), basis.reference_volts),
                 description=model.description,
                 state=rating.life.state,

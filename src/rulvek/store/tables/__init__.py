@@ -20,7 +20,7 @@ from rulvek.store.tables.gear import Bench, BenchLease, Instrument
 from rulvek.store.tables.kept import BroughtFile, KeptEntry
 from rulvek.store.tables.line import ChannelGroup, Claim, ClaimWithdrawal, Model, Series, Unit
 from rulvek.store.tables.people import Person, PersonSession, ScriptToken, SignInWait
-from rulvek.store.tables.ratings import Rating, RatingSample, RatingStep
+from rulvek.store.tables.ratings import Rating, RatingLink, RatingSample, RatingStep
 from rulvek.store.tables.versions import EntryVersion
 
 __all__ = [
@@ -48,6 +48,7 @@ __all__ = [
     "PersonSession",
     "Preparation",
     "Rating",
+    "RatingLink",
     "RatingSample",
     "RatingStep",
     "Reading",

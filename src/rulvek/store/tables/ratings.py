@@ -37,6 +37,21 @@ class RatingStep(Base):
     basis: Mapped[str | None] = mapped_column(Text)
 
 
+class RatingLink(Base):
+    """A link under which somebody without an account sees a rating; only the hash of its token is kept."""
+
+    __tablename__ = "rating_link"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    rating_id: Mapped[int] = mapped_column(ForeignKey("rating.id"), index=True)
+    token: Mapped[str] = mapped_column(unique=True)
+    meant_for: Mapped[str]
+    with_records: Mapped[bool]
+    made_by: Mapped[str]
+    made_at: Mapped[datetime]
+    until: Mapped[datetime]
+    ended_at: Mapped[datetime | None]
+
+
 class RatingSample(Base):
     """A model's units at a rating's conditions as they were last worked out; ``version`` says whether that holds."""
 
