@@ -5,8 +5,9 @@ PYTHON ?= python3
 UV := .tools/bin/uv
 BIN := .venv/bin
 INSTALL := UV_PYTHON_DOWNLOADS=never $(UV) pip install -q --python $(BIN)/python
+WORKERS := 2
 # Records of tests live in memory where there is room for it: what is tested is not how long a disk takes.
-TESTS := TMPDIR=$(shell test -w /dev/shm && echo /dev/shm || echo /tmp) OPENBLAS_NUM_THREADS=1 $(BIN)/python -m pytest -n 2
+TESTS = TMPDIR=$(shell test -w /dev/shm && echo /dev/shm || echo /tmp) OPENBLAS_NUM_THREADS=1 $(BIN)/python -m pytest -n $(WORKERS)
 WEB_SOURCES := $(shell find web/src -type f 2>/dev/null) web/index.html web/vite.config.ts
 
 .PHONY: demo serve build wheel test test-long check check-python check-web types bench screenshots clean
@@ -56,8 +57,9 @@ web/dist/index.html: web/node_modules/.stamp $(WEB_SOURCES)
 test: check ## everything: style, types, contracts, the core's examples, tests, Chromium included
 	$(TESTS) --dist loadfile --doctest-modules src/rulvek/core src/rulvek/malformed.py tests
 
+test-long: WORKERS := 4 # half of them wait for Off most of the time
 test-long: build .stamps/dev ## what takes thousands of trials: those too long for each time, and properties on five times as many examples
-	RULVEK_EXAMPLES=5 $(TESTS) --dist worksteal -m 'long or hypothesis' tests
+	RULVEK_EXAMPLES=5 $(TESTS) --dist loadgroup -m 'long or hypothesis' tests
 
 check: build .stamps/dev | /usr/bin/chromium ## style, types, contracts, the front end's own tests
 	$(MAKE) --no-print-directory -j2 check-python check-web

@@ -13,6 +13,7 @@ import httpx
 import pytest
 from fastapi import FastAPI
 from fastapi.testclient import TestClient
+from hypothesis import HealthCheck, settings
 from xdist.remote import Producer
 from xdist.scheduler.loadfile import LoadFileScheduling
 
@@ -53,11 +54,28 @@ PERSON = acting("Tamsin Oduwell")
 
 
 logs.configure(least="warning")
+# How fast a machine is, no test tells: an example that took long on a busy one is not a fault.
+settings.register_profile("any machine", deadline=None, suppress_health_check=[HealthCheck.too_slow])
+settings.load_profile("any machine")
+
+
+LONGEST_FIRST = ("tests/long/test_off.py", "tests/services/test_demo.py", "tests/ui/", "tests/long/")
+TOGETHER = {"tests/ui/": "browser", "tests/services/test_demo.py": "demo"}
+"""Tests that share what takes long to make; the long ones are handed out one by one but for these."""
 
 
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
-    """The files that take longest go first, so that no worker is left alone with one at the end."""
-    items.sort(key=lambda item: {"ui", "long"}.isdisjoint(item.path.parts))
+    """What takes longest goes first, so that no worker is left alone with it at the end."""
+
+    def rank(item: pytest.Item) -> int:
+        found = (at for at, start in enumerate(LONGEST_FIRST) if item.nodeid.startswith(start))
+        return next(found, len(LONGEST_FIRST))
+
+    items.sort(key=rank)
+    for item in items:
+        for start, group in TOGETHER.items():
+            if item.nodeid.startswith(start):
+                item.add_marker(pytest.mark.xdist_group(group))
 
 
 @pytest.fixture

@@ -10,4 +10,4 @@ TIMES = int(os.environ.get("RULVEK_EXAMPLES", "1"))
 
 def examples(count: int, **more: Any) -> settings:
     """Settings of a property that is tried on so many examples, or that many times ``RULVEK_EXAMPLES``."""
-    return settings(max_examples=count * TIMES, deadline=None, **more)
+    return settings(max_examples=count * TIMES, **more)

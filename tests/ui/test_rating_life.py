@@ -12,12 +12,15 @@ from rulvek.core.ratings.basis import RatingTerms
 from rulvek.core.ratings.sample import RatedAt
 from rulvek.core.records.actor import Actor
 from rulvek.core.records.people import Role
+from rulvek.services.benches.unattended import conduct_all
 from rulvek.store import save
 from tests.conftest import CERTIFIED, TAMSIN, new_unit, put_attempt, services_in, write_line
 from tests.people import admit
 from tests.serving import served
-from tests.ui.conftest import WEB
+from tests.ui.conftest import WEB, choose
 from tests.ui.test_people import enter, signed_in
+from tests.ui.test_sizes import WCAG, sideways
+from tests.ui.test_story import AXE, faults
 
 ENGINEER, REVIEWER, MANAGER = "Ilse Varnholt", "Maren Toft", "Jory Halv"
 WATTS = (80.2, 81.5, 79.6, 80.9, 82.0, 80.4, 81.1, 80.8)
@@ -165,3 +168,89 @@ def test_two_reviewers_at_the_same_proposal_and_a_double_click(browser: Browser,
     assert [step.by for step in services.rating_lives.one(1).steps] == [ENGINEER, ENGINEER, REVIEWER]
     for page in (one, other):
         page.context.close()
+
+
+def published(services: Services) -> int:
+    """A rating of 75 W that three people brought as far as that."""
+    lives = services.rating_lives
+    made = lives.draft(1, RatingTerms(RatedAt("main", 4.0), 75.0), Actor(ENGINEER))
+    made = lives.propose(made.id, made.seen, "", Actor(ENGINEER))
+    made = lives.sign(made.id, made.seen, made.digest, Actor(REVIEWER))
+    return lives.publish(made.id, made.seen, made.digest, Actor(MANAGER)).id
+
+
+def test_somebody_without_an_account_reads_it_by_a_link(browser: Browser, lab: tuple[Services, str]) -> None:
+    services, address = lab
+    rating = published(services)
+    manager = signed_in(browser, address, MANAGER)
+    manager.goto(f"/ratings/{rating}")
+    enter(manager.get_by_role("button", name="Make a link"))
+    dialog = manager.get_by_role("dialog")
+    expect(dialog.get_by_label("For whom")).to_be_focused()
+    manager.keyboard.type("Brack lab")
+    manager.keyboard.press("Enter")
+    link = dialog.locator("code").inner_text()
+    enter(dialog.get_by_role("button", name="I have it"))
+    expect(manager.get_by_text("Brack lab until")).to_be_visible()
+
+    context = browser.new_context(viewport={"width": 1280, "height": 800})
+    stranger = context.new_page()
+    stranger.goto(link)
+    expect(stranger.get_by_role("heading", name="75 W")).to_be_visible()
+    expect(stranger.get_by_role("table", name="Units of the sample").get_by_role("row")).to_have_count(10)
+    expect(stranger.get_by_role("navigation")).to_have_count(0)  # nothing leads anywhere else
+    assert [one.get_attribute("href") for one in stranger.get_by_role("link").all()] == [
+        "#content",
+        f"/api/shared/{link.rsplit('/', 1)[1]}/dossier.pdf",
+    ]
+    stranger.evaluate(AXE.read_text())
+    assert faults(stranger, WCAG) == [] and not sideways(stranger)
+    stranger.set_viewport_size({"width": 640, "height": 400})
+    assert not sideways(stranger)
+    stranger.set_viewport_size({"width": 1280, "height": 800})
+    enter(manager.get_by_role("button", name="Withdraw it"))
+    answer(manager, "Withdraw it", "Units from the field run hot.")
+    stranger.reload()
+    expect(stranger.get_by_text("This figure was withdrawn: Units from the field run hot.")).to_be_visible()
+    enter(manager.get_by_role("button", name="End the link of Brack lab"))
+    expect(manager.get_by_text("Nobody without an account sees it.")).to_be_visible()
+    stranger.reload()
+    expect(stranger.get_by_text("This link does not open anything.")).to_be_visible()
+    expect(stranger.get_by_label("Password")).to_have_count(0)
+    for page in (manager, stranger):
+        page.context.close()
+
+
+def test_an_audit_is_planned_and_its_proofs_come_to_the_bench(browser: Browser, lab: tuple[Services, str]) -> None:
+    services, address = lab
+    published(services)
+    page = signed_in(browser, address, ENGINEER)
+    page.goto("/ratings")
+    page.get_by_role("link", name="Audits").press("Enter")
+    expect(page.get_by_text("No audit is planned.")).to_be_visible()
+    choose(page, "Model", "Test two")
+    enter(page.get_by_role("button", name="Plan an audit"))
+    dialog = page.get_by_role("dialog")
+    expect(dialog.get_by_label("Units")).to_be_focused()
+    page.keyboard.press("Control+A")
+    page.keyboard.type("0")
+    page.keyboard.press("Enter")
+    expect(dialog.locator("[aria-invalid=true]")).to_have_count(1)
+    page.keyboard.press("Control+A")
+    page.keyboard.type("1")
+    page.keyboard.press("Enter")
+    audit = page.get_by_role("region", name="Audit of Test two")
+    expect(audit).to_contain_text("1 unit every month")
+    expect(audit).to_contain_text("1 unit still owed.")
+    choose(page, "Next unit", "T2-0001, lot 2601")
+    enter(audit.get_by_role("button", name="Plan its proofs"))
+    page.wait_for_url("**/campaigns/*/live")
+    (campaign,) = services.campaigns.listed("open").items[:1]
+    conduct_all(services.database, services.preparations, services.benches, campaign.id, TAMSIN)
+    page.goto("/ratings/audits")
+    expect(audit.get_by_role("button", name="1 of 1")).to_contain_text("Done")
+    expect(audit).to_contain_text("Nothing is owed now.")
+    expect(audit.get_by_role("row", name="T2-0001")).to_contain_text("at least 7")
+    page.evaluate(AXE.read_text())
+    assert faults(page, WCAG) == [] and not sideways(page)
+    page.context.close()

@@ -17,6 +17,7 @@ ROUTES = (
     "/ratings",
     "/ratings/1",
     "/ratings/compare",
+    "/ratings/audits",
     "/units/1/file",
     "/side-by-side?kind=unit&id=1,2",
     "/history/unit/1",

@@ -162,7 +162,7 @@ def instruments(today: date) -> tuple[InstrumentEntry, ...]:
             digits=2,
             resolution=0.001,
         ),
-        clamp_before(today, 380),
+        clamp_before(today, 350),
         entry(InstrumentRole.LOADS, "Milliohm meter", "M-0007", 45, percent_of_reading=0.3),
     )
 
@@ -181,7 +181,7 @@ def clamp_before(today: date, ago: int, as_found: AsFound = AsFound.UNSAID) -> I
 
 def _calibrated(today: date, role: InstrumentRole, name: str, serial: str, ago: int, **more: Any) -> InstrumentEntry:
     made = today - timedelta(days=ago)
-    return InstrumentEntry(role, name, serial, calibrated_on=made, due_on=made + timedelta(days=400), **more)
+    return InstrumentEntry(role, name, serial, calibrated_on=made, due_on=made + timedelta(days=365), **more)
 
 
 def _of_lot(

@@ -21,10 +21,12 @@ const { me, lost, ask } = useMe()
 void ask()
 watch(who.hasLeft, (left) => left && void ask())
 watch(lost, (failure) => failure && setTimeout(() => void ask(), 2000))
+/** What a link opens is for somebody without an account: no bar, and nobody is asked who they are. */
+const isOpen = computed(() => route.meta.open === true)
 /** Until it is known who is signed in, the page begins as if somebody were: most often somebody is. */
 const mayShow = computed(() => !me.value || !!me.value.person || !!who.name.value)
 /** What is on the screen stays there when a session ends, out of reach until its person is back. */
-const isIn = computed(() => mayShow.value && !who.hasLeft.value)
+const isIn = computed(() => mayShow.value && !who.hasLeft.value && !isOpen.value)
 // Fetched when somebody must sign in: who is signed in sees the first page sooner.
 const SignIn = defineAsyncComponent(() => import('../places/people/SignIn.vue'))
 const content = ref<HTMLElement>()
@@ -47,9 +49,9 @@ useKeys([
     <p v-if="droppedNote" class="dropped no-print" role="status">
       {{ droppedNote }} <button class="plain" @click="dismissNote">Understood</button>
     </p>
-    <SignIn v-if="me && !isIn" />
+    <SignIn v-if="me && !isIn && !isOpen" />
     <p v-else-if="lost && !me" class="dropped" role="alert">The server does not answer; it is asked again.</p>
-    <main v-if="mayShow" v-show="isIn" id="content" ref="content" tabindex="-1">
+    <main v-if="mayShow || isOpen" v-show="isIn || isOpen" id="content" ref="content" tabindex="-1">
       <!-- A page of its own for each record: nothing typed for one is left standing for the next. -->
       <RouterView :key="route.path" />
     </main>

@@ -130,6 +130,12 @@ export const router = createRouter({
     { path: '/gear', component: () => import('../places/gear/GearPage.vue'), meta: { place: 'Gear' } },
     { path: '/desk', component: () => import('../places/desk/DeskPage.vue'), meta: { place: 'Desk' } },
     { path: '/words', component: () => import('../places/words/WordsPage.vue'), meta: { place: '' } },
+    {
+      path: '/shared/:token',
+      component: () => import('../places/ratings/SharedPage.vue'),
+      props: true,
+      meta: { place: '', open: true },
+    },
     { path: '/:rest(.*)*', component: () => import('./NotHere.vue') },
   ],
 })

@@ -17,7 +17,7 @@ import ProblemNote from '../../kit/ProblemNote.vue'
 import TextField from '../../kit/TextField.vue'
 import { day } from '../../trade/format'
 import RolesField from './RolesField.vue'
-import SecretTold from './SecretTold.vue'
+import SecretTold from '../../trade/SecretTold.vue'
 import { ROLE_WORDS } from './roles'
 
 const isAdmin = useMay('administer')

@@ -11,10 +11,8 @@ defineProps<{ state: AuditView['periods'][number]['state'] }>()
     <svg viewBox="-7 -7 14 14" width="14" height="14" aria-hidden="true">
       <path v-if="state === 'done'" d="M-5.5 0.5L-1.5 4.5L5.5 -4" class="line" />
       <path v-else-if="state === 'short'" d="M-5.5 -5H5.5L0 5.5Z" class="full" />
-      <g v-else-if="state === 'late'">
-        <path d="M-5 -6H5L-5 6H5Z" class="line" />
-      </g>
-      <path v-else d="M-5 -6H5L-5 6H5Z" class="line dashed" />
+      <path v-else-if="state === 'late'" d="M-5 -6H5L-5 6H5Z" class="line" />
+      <circle v-else r="4.6" class="line dashed" />
     </svg>
     {{ AUDIT_WORDS[state] }}
   </span>

@@ -66,7 +66,7 @@ function name(one: Place, named: boolean) {
     <NumberField v-model="draft.units" label="Units" whole :min="1" :max="50" :problem="says('units')" />
     <NumberField
       v-model="draft.every_months"
-      label="Every … months"
+      label="Every how many months"
       whole
       :min="1"
       :max="12"

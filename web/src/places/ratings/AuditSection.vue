@@ -93,19 +93,34 @@ const close = useAct(() => AUDIT_PLANS.close(props.audit.id, true))
           >{{ one.group }}, {{ place(one) }}: {{ one.watts }} W</RouterLink
         >
       </p>
-      <div v-if="period" class="months" role="group" :aria-label="`Months of the audit of ${audit.model_name}`">
-        <button
-          v-for="one in months"
-          :key="one.first"
-          :aria-pressed="one.first === period.first"
-          @click="picked = one.first"
-        >
-          <span class="when">{{ name(one) }}</span>
-          <span class="count">{{ one.done }} of {{ one.wanted }}</span>
-          <AuditMark :state="one.state" />
-        </button>
+      <div class="top">
+        <div v-if="period" class="months" role="group" :aria-label="`Months of the audit of ${audit.model_name}`">
+          <button
+            v-for="one in months"
+            :key="one.first"
+            :aria-pressed="one.first === period.first"
+            @click="picked = one.first"
+          >
+            <span class="when">{{ name(one) }}</span>
+            <span class="count">{{ one.done }} of {{ one.wanted }}</span>
+            <AuditMark :state="one.state" />
+          </button>
+        </div>
+        <p v-else class="quiet none">It has not begun.</p>
+        <form v-if="mayPlan && units.length" class="next" @submit.prevent="unit && prove.act()">
+          <PickOne v-model="unit" label="Next unit" :choices="units" placeholder="choose one" />
+          <a-button
+            html-type="submit"
+            :type="audit.owed ? 'primary' : 'default'"
+            :disabled="!unit"
+            :loading="prove.pending.value"
+            >Plan its proofs</a-button
+          >
+          <span class="quiet">{{
+            audit.owed ? `${counted(audit.owed, 'unit')} still owed.` : 'Nothing is owed now.'
+          }}</span>
+        </form>
       </div>
-      <p v-else class="quiet none">It has not begun.</p>
       <template v-if="period">
         <DataTable
           v-if="period.found.length"
@@ -121,20 +136,7 @@ const close = useAct(() => AUDIT_PLANS.close(props.audit.id, true))
           {{ counted(period.begun, 'unit') }} proved it at some of the loads only.
         </p>
       </template>
-      <form v-if="mayPlan && units.length" class="next" @submit.prevent="unit && prove.act()">
-        <PickOne v-model="unit" label="Next unit" :choices="units" placeholder="choose one" />
-        <a-button
-          html-type="submit"
-          :type="audit.owed ? 'primary' : 'default'"
-          :disabled="!unit"
-          :loading="prove.pending.value"
-          >Plan its proofs</a-button
-        >
-        <span class="quiet">{{
-          audit.owed ? `${counted(audit.owed, 'unit')} still owed.` : 'Nothing is owed now.'
-        }}</span>
-      </form>
-      <p v-else-if="mayPlan && audit.owed" class="quiet">
+      <p v-if="mayPlan && audit.owed && !units.length" class="quiet">
         Every unit on record was looked at:
         <RouterLink :to="`/models/${audit.model_id}`">receive another one</RouterLink>.
       </p>
@@ -150,14 +152,23 @@ const close = useAct(() => AUDIT_PLANS.close(props.audit.id, true))
   gap: 2px 20px;
   margin: 6px 0;
 }
-.months {
-  display: grid;
-  grid-template-columns: repeat(auto-fill, minmax(104px, 1fr));
-  gap: 6px;
+.top {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px 40px;
+  justify-content: space-between;
+  align-items: end;
   margin: 8px 0 12px;
+}
+.months {
+  display: flex;
+  flex: 1 1 320px;
+  flex-wrap: wrap;
+  gap: 6px;
 }
 .months button {
   display: grid;
+  min-width: 104px;
   gap: 1px;
   justify-items: start;
   padding: 7px 10px;
@@ -183,7 +194,6 @@ const close = useAct(() => AUDIT_PLANS.close(props.audit.id, true))
   flex-wrap: wrap;
   gap: 10px;
   align-items: end;
-  margin-top: 12px;
 }
 .none {
   padding: 8px 0;

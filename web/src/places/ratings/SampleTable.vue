@@ -12,6 +12,8 @@ const props = defineProps<{
   act?: string
   /** Of when it is, where that is not now. */
   said?: string
+  /** Nothing leads to the records. */
+  unlinked?: boolean
 }>()
 defineSlots<{ act(props: { row: Row }): unknown }>()
 const COLUMNS: Column<Row>[] = [
@@ -42,7 +44,7 @@ const columns = props.act ? [...COLUMNS, { key: 'act', head: props.act, text: ()
       name="Units of the sample"
       :rows="found.rows"
       :columns="columns"
-      :to="(row) => (row.attempt_id ? `/attempts/${row.attempt_id}` : `/units/${row.unit_id}`)"
+      :to="unlinked ? undefined : (row) => (row.attempt_id ? `/attempts/${row.attempt_id}` : `/units/${row.unit_id}`)"
       :marked="(row) => (row.left_out ? 'out' : undefined)"
     >
       <template v-if="act" #act="{ row }"><slot name="act" :row="row" /></template>

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 // Something secret that is told this once: to be copied, or read aloud.
 import { ref } from 'vue'
-import FormDialog from '../../kit/FormDialog.vue'
+import FormDialog from '../kit/FormDialog.vue'
 
 const props = defineProps<{ of: string; secret: string; hint: string }>()
 const emit = defineEmits<{ close: [] }>()
