@@ -148,7 +148,7 @@ def make_services(
         gear=Gear(database, equipment),
         ratings=Ratings(database, conclusions),
         rating_lives=lives,
-        rating_board=RatingBoard(database, conclusions, watch),
+        rating_board=RatingBoard(database, conclusions, watch, lab),
         rating_dossiers=rated,
         rating_links=RatingLinks(database, lives, rated),
         audits=Audits(database, watch, campaigns.create),

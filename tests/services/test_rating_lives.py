@@ -2,6 +2,7 @@
 
 import threading
 from dataclasses import replace
+from datetime import UTC, datetime
 from typing import Any
 
 import pytest
@@ -9,6 +10,7 @@ from fastapi.testclient import TestClient
 from sqlalchemy import text
 
 from rulvek.composition import Services
+from rulvek.core.ratings.value import PriceBasis
 from rulvek.core.records.facts import Price
 from rulvek.core.records.instruments import InstrumentEntry, InstrumentRole
 from rulvek.core.records.people import Role
@@ -403,3 +405,15 @@ def test_the_sheet_of_the_line_says_what_the_board_says_and_what_a_watt_costs(de
     assert row["Price a watt"] == pytest.approx(320 / 150) and row["Currency"] == "EUR"
     assert row["Model"] == "=1+1"  # text, not carried out
     assert len(rows) == len(desk.client.get("/api/ratings").json()["series"][0]["models"][0]["cells"])
+
+
+def test_a_published_load_says_in_a_line_on_what_it_rests(desk: Desk, services: Services) -> None:
+    desk.publish()
+    today = datetime.now(UTC).date().isoformat()
+    line = f"10 units of 2 lots, 95 % of production at 95 % confidence, read {today}"
+    assert board_cell(desk)["rests_on"] == line
+    (head, *rows) = read_workbook(desk.client.get("/api/ratings/sheet.xlsx").content)["Ratings"]
+    assert line in [row[head.index("Basis")] for row in rows]
+    pdf = desk.client.get("/api/ratings/sheet.pdf?price=street")
+    assert pdf.status_code == 200 and pdf.content.startswith(b"%PDF")
+    assert pdf.content == services.rating_board.printed(PriceBasis.STREET)  # the same bytes for the same line

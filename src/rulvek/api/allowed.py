@@ -119,6 +119,7 @@ ALLOWED: Mapping[str, tuple[Deed, ...]] = {
     "compare_groups": LOOK,
     "get_board": LOOK,
     "get_rating_sheet": LOOK,
+    "get_printed_ratings": LOOK,
     "list_rating_links": LOOK,
     "make_rating_link": PUBLISH,
     "end_rating_link": PUBLISH,

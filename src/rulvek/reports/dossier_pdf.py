@@ -1,15 +1,10 @@
 """A rating's dossier as PDF: the same dossier always gives the same bytes."""
 
-import io
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Mapping
 from typing import Any
-from xml.sax.saxutils import escape
 
-from reportlab.lib.pagesizes import A4
-from reportlab.lib.styles import ParagraphStyle
 from reportlab.lib.units import mm
-from reportlab.pdfgen.canvas import Canvas
-from reportlab.platypus import KeepTogether, PageBreak, Paragraph, SimpleDocTemplate, Spacer, Table, TableStyle
+from reportlab.platypus import KeepTogether, PageBreak, Spacer, Table, TableStyle
 
 from rulvek.core.method.origins import ORIGINS
 from rulvek.core.ratings.dossier import Dossier
@@ -17,12 +12,11 @@ from rulvek.core.ratings.life import WORDS, StepKind
 from rulvek.core.ratings.population import Method
 from rulvek.core.ratings.sample import SampleRow
 from rulvek.core.rounding import with_u
-from rulvek.reports.dossier_pictures import probability_plot, strip
-from rulvek.reports.look import BOLD, INK, PLAIN, QUIET, RULE, WARN, WIDTH, use_fonts
+from rulvek.reports.dossier_pictures import probability_plot, reach_bars, strip
+from rulvek.reports.look import WIDTH, use_fonts
+from rulvek.reports.pages import ALERT, BODY, FIGURE, FINE, HEAD, NOTE, SAYS, Running, printed, table, text
 
 NOT_SAID = "not stated"
-PADDING = 6
-"""Points that the library keeps free within a page's margins."""
 SIMULATED = (
     "Simulated: every reading marked so comes from a simulated bench. No amplifier gave it, and it backs no figure"
     " that may be printed."
@@ -48,20 +42,6 @@ METHOD_WORDS: Mapping[Method, str] = {
 def dossier_pdf(dossier: Dossier) -> bytes:
     """The report, not signed yet."""
     use_fonts()
-    out = io.BytesIO()
-    title = f"Dossier of rating {dossier.number}, {dossier.basis.model}"
-    document = SimpleDocTemplate(
-        out,
-        pagesize=A4,
-        leftMargin=18 * mm - PADDING,
-        rightMargin=18 * mm - PADDING,
-        topMargin=20 * mm,
-        bottomMargin=18 * mm,
-        title=title,
-        author=dossier.lab or "Rulvek",
-        subject=dossier.wording,
-        invariant=1,
-    )
     story = [
         *_promise(dossier),
         PageBreak(),
@@ -75,95 +55,8 @@ def dossier_pdf(dossier: Dossier) -> bytes:
         *_method(dossier),
     ]
 
-    class Pages(Canvas):
-        """Writes the head and the foot of every page once it is known how many there are."""
-
-        def __init__(self, *args: Any, **more: Any) -> None:
-            super().__init__(*args, **more)
-            self._pages: list[dict[str, Any]] = []
-
-        def showPage(self) -> None:  # noqa: N802  # as the library calls it
-            """Keep the page for later."""
-            self._pages.append(dict(self.__dict__))
-            self._startPage()
-
-        def save(self) -> None:
-            """Write all of them."""
-            for number, page in enumerate(self._pages, 1):
-                self.__dict__.update(page)
-                _frame(self, dossier, title, number, len(self._pages))
-                super().showPage()
-            super().save()
-
-    document.build(story, canvasmaker=Pages)
-    return out.getvalue()
-
-
-def _style(name: str, size: float = 9.5, **more: Any) -> ParagraphStyle:
-    more = {"fontName": PLAIN, "leading": size * 1.36, "textColor": INK} | more
-    return ParagraphStyle(name, fontSize=size, **more)
-
-
-BODY = _style("body")
-NOTE = _style("note", textColor=QUIET)
-CELL = _style("cell", 8.5)
-FINE = _style("fine", 7.2, leading=9.2, textColor=QUIET)
-FIGURE = _style("figure", 30, fontName=BOLD, leading=36)
-SAYS = _style("says", 13, leading=18)
-HEAD = _style("head", 12, fontName=BOLD, spaceBefore=16, spaceAfter=4)
-ALERT = _style(
-    "alert", 9.5, textColor=WARN, borderColor=WARN, borderWidth=0.8, borderPadding=5, spaceBefore=8, spaceAfter=8
-)
-
-
-def _frame(canvas: Canvas, dossier: Dossier, title: str, number: int, of: int) -> None:
-    canvas.setFont(PLAIN, 8)
-    canvas.setFillColor(QUIET)
-    top, foot, right = A4[1] - 12 * mm, 10 * mm, A4[0] - 18 * mm
-    canvas.drawString(18 * mm, top, title)
-    canvas.drawRightString(right, top, dossier.lab)
-    canvas.setStrokeColor(RULE)
-    canvas.line(18 * mm, top - 2 * mm, right, top - 2 * mm)
-    canvas.drawString(18 * mm, foot, f"Basis SHA-256 {dossier.digest[:16]}…")
-    canvas.drawRightString(right, foot, f"{number} of {of}")
-
-
-def _text(words: str, style: ParagraphStyle = BODY) -> Paragraph:
-    """Words of anybody's, never as markup."""
-    return Paragraph(escape(words), style)
-
-
-def _table(
-    head: Sequence[str], rows: Iterable[Sequence[Any]], widths: Sequence[float], right: Sequence[int] = ()
-) -> Table:
-    """A table over the whole width; ``widths`` are shares of it, ``right`` the columns of figures."""
-    cells: list[list[Any]] = []
-    if any(head):
-        cells.append([_text(one, _BOLD_RIGHT if at in right else _BOLD) for at, one in enumerate(head)])
-    for row in rows:
-        cells.append([_text(str(one), _RIGHT if at in right else CELL) for at, one in enumerate(row)])
-    total = sum(widths)
-    return Table(
-        cells,
-        colWidths=[WIDTH * one / total for one in widths],
-        repeatRows=1 if any(head) else 0,
-        style=TableStyle(
-            [
-                ("VALIGN", (0, 0), (-1, -1), "TOP"),
-                ("LEFTPADDING", (0, 0), (-1, -1), 2),
-                ("RIGHTPADDING", (0, 0), (-1, -1), 6),
-                ("TOPPADDING", (0, 0), (-1, -1), 2.2),
-                ("BOTTOMPADDING", (0, 0), (-1, -1), 2.2),
-                ("LINEBELOW", (0, 0), (-1, -1), 0.3, RULE),
-                *([("LINEBELOW", (0, 0), (-1, 0), 0.8, INK)] if any(head) else []),
-            ]
-        ),
-    )
-
-
-_BOLD = _style("cell head", 8.5, fontName=BOLD)
-_BOLD_RIGHT = _style("cell head, figures", 8.5, fontName=BOLD, alignment=2)
-_RIGHT = _style("cell, figures", 8.5, alignment=2)
+    title = f"Dossier of rating {dossier.number}, {dossier.basis.model}"
+    return printed(story, Running(title, dossier.lab, f"Basis SHA-256 {dossier.digest[:16]}…", dossier.wording))
 
 
 def _promise(dossier: Dossier) -> list[Any]:
@@ -172,25 +65,25 @@ def _promise(dossier: Dossier) -> list[Any]:
     until = f", valid until {dossier.valid_until.isoformat()}" if dossier.valid_until else ""
     covered = ", ".join(sorted(basis.covered - {""}))
     story: list[Any] = [
-        _text(f"{terms.watts:g} W", FIGURE),
-        _text(basis.model, SAYS),
-        _text(dossier.wording, SAYS),
+        text(f"{terms.watts:g} W", FIGURE),
+        text(basis.model, SAYS),
+        text(dossier.wording, SAYS),
         Spacer(1, 3 * mm),
-        _text(f"{dossier.state.value.capitalize()}{until}.{f' Revision {covered}.' if covered else ''}"),
+        text(f"{dossier.state.value.capitalize()}{until}.{f' Revision {covered}.' if covered else ''}"),
     ]
     if dossier.description:
-        story.append(_text(dossier.description, NOTE))
+        story.append(text(dossier.description, NOTE))
     if basis.simulated:
-        story.append(_text(SIMULATED, ALERT))
-    story += [Spacer(1, 3 * mm), _signatures(dossier), _text("What is promised", HEAD)]
+        story.append(text(SIMULATED, ALERT))
+    story += [Spacer(1, 3 * mm), _signatures(dossier), text("What is promised", HEAD)]
     percent, sure = 100 * terms.share, 100 * terms.confidence
     story.append(
-        _text(f"{percent:g} % of all units of this model give {terms.watts:g} W or more, at {sure:g} % confidence.")
+        text(f"{percent:g} % of all units of this model give {terms.watts:g} W or more, at {sure:g} % confidence.")
     )
     if bound.bound_watts is not None:
         off = basis.promise.taken_off_watts
         story.append(
-            _text(
+            text(
                 f"By {bound.n} units of {bound.lots} {'lot' if bound.lots == 1 else 'lots'}, {percent:g} % of all units"
                 f" give {bound.bound_watts:.2f} W or more ({METHOD_WORDS[bound.method]}). What all readings share takes"
                 f" {off:.2f} W off; down to a multiple of {basis.step_watts:g} W that leaves"
@@ -198,8 +91,8 @@ def _promise(dossier: Dossier) -> list[Any]:
                 NOTE,
             )
         )
-    story += [_text(note, NOTE) for note in bound.notes]
-    story += [Spacer(1, 4 * mm), strip(dossier.basis), Spacer(1, 2 * mm), _text(CAUTION, FINE)]
+    story += [text(note, NOTE) for note in bound.notes]
+    story += [Spacer(1, 4 * mm), strip(dossier.basis), Spacer(1, 2 * mm), text(CAUTION, FINE)]
     return story
 
 
@@ -210,7 +103,7 @@ def _signatures(dossier: Dossier) -> Table:
         step = steps.get(kind)
         rows.append((did, step.by, _moment(step.at)) if step else (did, "–", ""))
     rows.insert(0, ("Measured", ", ".join(sorted(dossier.basis.measured_by)) or NOT_SAID, ""))
-    return _table(("", "By", "On"), rows, (18, 60, 40))
+    return table(("", "By", "On"), rows, (18, 60, 40))
 
 
 def _sample(dossier: Dossier) -> list[Any]:
@@ -220,11 +113,17 @@ def _sample(dossier: Dossier) -> list[Any]:
         return one.serial, one.lot or "–", one.revision or "–", watts, str(one.attempt_id or "–"), counts
 
     head = ("Unit", "Lot", "Revision", "Weakest, W", "Attempt", "Counts")
+    words = (
+        "As far as each unit’s weakest channel reaches, at the rating’s conditions; strokes are its channels, the line"
+        " across is ± U of the reading at 95 %. The scale does not begin at nothing."
+    )
     return [
-        _text("Units", HEAD),
-        _text("One figure each, brought to the rating’s conditions: the weakest channel over all tones.", NOTE),
+        text("Units", HEAD),
+        text("One figure each, brought to the rating’s conditions: the weakest channel over all tones.", NOTE),
         Spacer(1, 1.5 * mm),
-        _table(head, map(row, dossier.basis.rows), (30, 16, 16, 26, 16, 60), right=(3, 4)),
+        table(head, map(row, dossier.basis.rows), (30, 16, 16, 26, 16, 60), right=(3, 4)),
+        *(KeepTogether([Spacer(1, 3 * mm), picture]) for picture in reach_bars(dossier.basis)),
+        text(words, FINE),
     ]
 
 
@@ -250,19 +149,19 @@ def _readings(dossier: Dossier) -> list[Any]:
         doubts += [f"Attempt {one.attempt_id}: {doubt}" for doubt in one.doubts]
     head = ("No.", "Unit", "Taken", "By", "Channels, W", "Weakest ± U, W", "V", "Ω", "THD+N, %", "End")
     story: list[Any] = [
-        _text("Readings", HEAD),
-        _text(
+        text("Readings", HEAD),
+        text(
             "Attempts by their numbers, as they were read, before they were brought to the rating’s conditions: U at"
             " 95 %, the loaded supply, the weakest channel’s load, the worst THD+N.",
             NOTE,
         ),
         Spacer(1, 1.5 * mm),
-        _table(head, rows, (9, 29, 31, 25, 27, 24, 12, 13, 15, 14), right=(5, 6, 7, 8)),
+        table(head, rows, (9, 29, 31, 25, 27, 24, 12, 13, 15, 14), right=(5, 6, 7, 8)),
     ]
     if doubts:
-        story += [Spacer(1, 2 * mm), _text("What the checks doubt:", BODY), *(_text(one, NOTE) for one in doubts)]
+        story += [Spacer(1, 2 * mm), text("What the checks doubt:", BODY), *(text(one, NOTE) for one in doubts)]
     else:
-        story += [Spacer(1, 2 * mm), _text("The checks doubt none of them.", NOTE)]
+        story += [Spacer(1, 2 * mm), text("The checks doubt none of them.", NOTE)]
     return story
 
 
@@ -283,11 +182,11 @@ def _statistics(dossier: Dossier) -> list[Any]:
     ]
     if bound.normality is not None:
         rows.append(("Anderson–Darling A², p", f"{bound.normality.statistic:.3f}, {bound.normality.p:.3f}"))
-    story: list[Any] = [_text("Statistics", HEAD), _table(("", ""), rows, (60, 60))]
+    story: list[Any] = [text("Statistics", HEAD), table(("", ""), rows, (60, 60))]
     plot = probability_plot(basis.rows, bound.mean, bound.spread)
     if plot is not None:
         words = "Units in rising order over where normal ones would be expected; the line is what these would lie on."
-        story.append(KeepTogether([Spacer(1, 4 * mm), plot, _text(words, FINE)]))
+        story.append(KeepTogether([Spacer(1, 4 * mm), plot, text(words, FINE)]))
     return story
 
 
@@ -307,8 +206,8 @@ def _budget(dossier: Dossier) -> list[Any]:
     ]
     head = ("What is uncertain", "Estimate", "Distribution", "Half-width", "Contributes, W", "Common to")
     words = "Of the weakest unit’s reading, after the GUM: each line’s contribution is one standard deviation."
-    table = _table(head, rows, (38, 22, 22, 24, 20, 22), right=(1, 3, 4))
-    return [_text("Uncertainty", HEAD), _text(words, NOTE), Spacer(1, 1.5 * mm), table]
+    found = table(head, rows, (38, 22, 22, 24, 20, 22), right=(1, 3, 4))
+    return [text("Uncertainty", HEAD), text(words, NOTE), Spacer(1, 1.5 * mm), found]
 
 
 def _instruments(dossier: Dossier) -> list[Any]:
@@ -323,22 +222,22 @@ def _instruments(dossier: Dossier) -> list[Any]:
         for one in dossier.instruments
     ]
     if not rows:
-        return [_text("Instruments", HEAD), _text("None is stated with these readings.", NOTE)]
+        return [text("Instruments", HEAD), text("None is stated with these readings.", NOTE)]
     head = ("Instrument", "Reads", "Limits, by its maker", "Calibrated", "Due")
-    return [_text("Instruments", HEAD), _table(head, rows, (50, 16, 52, 22, 22))]
+    return [text("Instruments", HEAD), table(head, rows, (50, 16, 52, 22, 22))]
 
 
 def _life(dossier: Dossier) -> list[Any]:
     rows = [(one.number, _moment(one.at), one.by, WORDS[one.kind], one.reason) for one in dossier.steps]
     story: list[Any] = [
-        _text("Who did what", HEAD),
-        _table(("", "When", "Who", "What", "Why"), rows, (6, 30, 34, 20, 70)),
+        text("Who did what", HEAD),
+        table(("", "When", "Who", "What", "Why"), rows, (6, 30, 34, 20, 70)),
     ]
     if dossier.printed:
-        printed = [(name, at or "–", f"{watts:g}") for name, at, watts in dossier.printed]
+        stated = [(name, at or "–", f"{watts:g}") for name, at, watts in dossier.printed]
         story += [
-            _text("Where it is printed", HEAD),
-            _table(("Document", "Place", "States, W"), printed, (60, 50, 20), right=(2,)),
+            text("Where it is printed", HEAD),
+            table(("Document", "Place", "States, W"), stated, (60, 50, 20), right=(2,)),
         ]
     return story
 
@@ -350,14 +249,14 @@ def _hashes(dossier: Dossier) -> list[Any]:
         rows += [(f"Attempt {one.attempt_id}, waveform {at}", file) for at, file in enumerate(one.files, 1)]
     number, seal = dossier.chain
     rows += [("The frozen basis", dossier.digest), (f"Audit chain, entry {number}", seal)]
-    cells = [[_text(name, FINE), _text(digest, FINE)] for name, digest in rows]
+    cells = [[text(name, FINE), text(digest, FINE)] for name, digest in rows]
     padding = [("TOPPADDING", (0, 0), (-1, -1), 0.6), ("BOTTOMPADDING", (0, 0), (-1, -1), 0.6)]
-    table = Table(
+    found = Table(
         cells,
         colWidths=[WIDTH * 0.34, WIDTH * 0.66],
         style=TableStyle([*padding, ("LEFTPADDING", (0, 0), (-1, -1), 2)]),
     )
-    return [_text("Digests (SHA-256)", HEAD), _text(CHECK, NOTE), Spacer(1, 1.5 * mm), table]
+    return [text("Digests (SHA-256)", HEAD), text(CHECK, NOTE), Spacer(1, 1.5 * mm), found]
 
 
 def _method(dossier: Dossier) -> list[Any]:
@@ -367,8 +266,8 @@ def _method(dossier: Dossier) -> list[Any]:
         if name in ORIGINS
     ]
     words = f"“{dossier.basis.method.get('name', '')}”, worked out by Rulvek {dossier.basis.program}."
-    table = _table(("Number of the procedure", "Value", "Where it comes from"), rows, (46, 24, 90))
-    return [_text("Method", HEAD), _text(words, NOTE), Spacer(1, 1.5 * mm), table]
+    found = table(("Number of the procedure", "Value", "Where it comes from"), rows, (46, 24, 90))
+    return [text("Method", HEAD), text(words, NOTE), Spacer(1, 1.5 * mm), found]
 
 
 def _value(value: Any) -> str:

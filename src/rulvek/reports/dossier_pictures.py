@@ -1,13 +1,16 @@
 """The pictures of a dossier: the sample on its scale, and how it scatters."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 
 from reportlab.graphics.shapes import Circle, Drawing, Line, Rect, String
 
-from rulvek.core.ratings.basis import Basis
+from rulvek.core.ratings.basis import Basis, SampledReading
 from rulvek.core.ratings.normality import normal_scores
 from rulvek.core.ratings.sample import SampleRow
 from rulvek.reports.look import BOLD, INK, MARK, PLAIN, QUIET, RULE, WIDTH
+
+BARS_EACH = 40
+"""Units of one picture: as many as fit on a page."""
 
 
 def strip(basis: Basis) -> Drawing:
@@ -53,6 +56,67 @@ def _unit(drawing: Drawing, row: SampleRow, x: float, y: float) -> None:
         drawing.add(Rect(x - 3, y - 3, 6, 6, fillColor=MARK, strokeColor=None))
     else:
         drawing.add(Circle(x, y, 3.2, fillColor=MARK, strokeColor=None))
+
+
+def reach_bars(basis: Basis) -> list[Drawing]:
+    """A bar a unit as far as its weakest channel reaches, with ± U, and where the other channels lie; some a picture.
+
+    Bars begin where the scale does, not at nothing: units of a model hardly differ.
+    """
+    units = [(row, row.watts) for row in basis.rows if row.watts is not None]
+    readings = {one.attempt_id: one for one in basis.readings}
+    marks = [basis.terms.watts, *(watts for _, watts in units)]
+    for row, watts in units:
+        found = readings.get(row.attempt_id or 0)
+        if found is not None and found.watts:
+            marks += [watts + (found.expanded_watts or 0.0), watts * max(found.watts) / min(found.watts)]
+            marks.append(watts - (found.expanded_watts or 0.0))
+    low, high = min(marks), max(marks)
+    pad = 0.06 * ((high - low) or 1)
+    scale = (low - pad, high + pad)
+    return [
+        _bars(units[at : at + BARS_EACH], readings, basis.terms.watts, scale) for at in range(0, len(units), BARS_EACH)
+    ]
+
+
+def _bars(
+    units: Sequence[tuple[SampleRow, float]],
+    readings: Mapping[int, SampledReading],
+    rated: float,
+    scale: tuple[float, float],
+) -> Drawing:
+    left, line, foot = 96.0, 12.0, 16.0
+    height = foot + line * len(units)
+    drawing = Drawing(WIDTH, height + 14)
+    low, high = scale
+
+    def x(watts: float) -> float:
+        return float(left + (watts - low) / (high - low) * (WIDTH - left - 46))
+
+    for tick in _ticks(low, high):
+        drawing.add(String(x(tick), 4, f"{tick:g}", fontName=PLAIN, fontSize=7.5, fillColor=QUIET, textAnchor="middle"))
+    drawing.add(String(0, 4, "W", fontName=PLAIN, fontSize=7.5, fillColor=QUIET))
+    for at, (row, watts) in enumerate(units):
+        y = height - (at + 0.5) * line
+        quiet = bool(row.left_out)
+        drawing.add(String(0, y - 3, row.serial[:18], fontName=PLAIN, fontSize=7.5, fillColor=QUIET if quiet else INK))
+        bar = Rect(
+            left, y - 3, x(watts) - left, 6, fillColor=None if quiet else RULE, strokeColor=QUIET, strokeWidth=0.4
+        )
+        drawing.add(bar)
+        found = readings.get(row.attempt_id or 0)
+        if found is not None and found.watts:
+            for channel in found.watts:
+                at_x = x(watts * channel / min(found.watts))
+                drawing.add(Line(at_x, y - 4, at_x, y + 4, strokeColor=MARK, strokeWidth=1.1))
+            if found.expanded_watts:
+                ends = (x(watts - found.expanded_watts), y, x(watts + found.expanded_watts), y)
+                drawing.add(Line(*ends, strokeColor=INK, strokeWidth=0.8))
+        words = f"{'≥ ' if row.censored else ''}{watts:.2f}"
+        drawing.add(String(WIDTH, y - 3, words, fontName=PLAIN, fontSize=7.5, fillColor=INK, textAnchor="end"))
+    drawing.add(Line(x(rated), foot, x(rated), height + 3, strokeColor=INK, strokeWidth=1.1, strokeDashArray=(2, 2)))
+    drawing.add(String(x(rated) + 2, height + 5, f"rating {rated:.4g} W", fontName=BOLD, fontSize=7.5, fillColor=INK))
+    return drawing
 
 
 def probability_plot(rows: Sequence[SampleRow], mean: float | None, spread: float | None) -> Drawing | None:

@@ -107,6 +107,12 @@ def get_rating_sheet(use: Use, price: PriceBasis = PriceBasis.LIST) -> Response:
     return download(use.rating_board.workbook(price), XLSX, "ratings.xlsx")
 
 
+@router.get("/ratings/sheet.pdf", response_class=Response, dependencies=HEAVY)
+def get_printed_ratings(use: Use, price: PriceBasis = PriceBasis.LIST) -> Response:
+    """The same to print."""
+    return download(use.rating_board.printed(price), "application/pdf", "ratings.pdf")
+
+
 @router.get("/ratings/{rating_id}", dependencies=HEAVY)
 def get_rating(rating_id: Id, use: Use) -> RatingView:
     """A rating with what it rests on and what unsettles it."""

@@ -148,6 +148,18 @@ class Basis:
         return frozenset(one.taken_by for one in self.readings)
 
     @property
+    def in_a_line(self) -> str:
+        """“12 units of 3 lots, 95 % of production at 95 % confidence, read 2026-09-02 to 2026-11-30”."""
+        found, terms = self.bound, self.terms
+        units = "1 unit" if found.n == 1 else f"{found.n} units"
+        lots = "1 lot" if found.lots == 1 else f"{found.lots} lots"
+        days = sorted(one.taken_at.date().isoformat() for one in self.readings)
+        read = f", read {days[0]}" + (f" to {days[-1]}" if days[-1] != days[0] else "") if days else ""
+        return (
+            f"{units} of {lots}, {100 * terms.share:g} % of production at {100 * terms.confidence:g} % confidence{read}"
+        )
+
+    @property
     def covered(self) -> frozenset[str]:
         """Revisions that it speaks for."""
         return frozenset(self.terms.at.revisions or (*self.revisions, *(row.revision for row in self.rows)))

@@ -43,7 +43,7 @@ _OPEN_STANDING: Mapping[RatingState, Standing] = {
 
 @dataclass(frozen=True, slots=True)
 class Rated:
-    """A rating as the board takes it; ``reference_volts`` are those of its method."""
+    """A rating as the board takes it; ``reference_volts`` are those of its method, ``rests_on`` is said in a line."""
 
     id: int
     terms: RatingTerms
@@ -51,6 +51,7 @@ class Rated:
     reference_volts: float
     unsettled: tuple[Unsettling, ...] = ()
     simulated: bool = False
+    rests_on: str = ""
 
 
 @dataclass(frozen=True, slots=True)

@@ -1,14 +1,18 @@
 """The board of ratings: the whole line in one look."""
 
+from datetime import UTC, date, datetime
+
 from rulvek.core.judgement.verdict import DecisionRule
 from rulvek.core.method.profile import MethodProfile
 from rulvek.core.ratings.board import Rated, cells_of
 from rulvek.core.ratings.life import RatingState
 from rulvek.core.ratings.unsettled import unsettled
 from rulvek.core.ratings.value import PriceBasis
+from rulvek.core.records.claims import ClaimKind
+from rulvek.reports.line_pdf import LineSheet, SheetRow, SheetSeries, line_pdf
 from rulvek.services.conclusions import Conclusions
 from rulvek.services.ratings.watch import RatingWatch
-from rulvek.services.views.rating_board import BoardModelView, BoardSeriesView, BoardView, cell_view
+from rulvek.services.views.rating_board import BoardModelView, BoardSeriesView, BoardView, CellView, cell_view
 from rulvek.store import load, ratings
 from rulvek.store.engine import Database, Session
 from rulvek.store.formats.workbooks import write_workbook
@@ -16,7 +20,7 @@ from rulvek.store.queries import line as line_queries
 from rulvek.store.ratings import RatingRow
 
 HEADS = (
-    *("Series", "Model", "Group", "Load (Ω)", "Bridged", "Kind", "Published (W)", "Standing", "Why"),
+    *("Series", "Model", "Group", "Load (Ω)", "Bridged", "Kind", "Published (W)", "Basis", "Standing", "Why"),
     *("Printed (W)", "Documents", "Rating", "Simulated", "Price a watt", "Currency"),
 )
 
@@ -24,15 +28,15 @@ HEADS = (
 class RatingBoard:
     """Puts claims, verdicts and ratings of every model side by side."""
 
-    def __init__(self, database: Database, conclusions: Conclusions, watch: RatingWatch) -> None:
-        self._database, self._conclusions, self._watch = database, conclusions, watch
+    def __init__(self, database: Database, conclusions: Conclusions, watch: RatingWatch, lab: str = "") -> None:
+        self._database, self._conclusions, self._watch, self._lab = database, conclusions, watch, lab
 
     def workbook(self, basis: PriceBasis = PriceBasis.LIST) -> bytes:
         """The sheet of the line: every load with what is published, its basis in a line, and what a watt costs."""
         rows = [
             (
                 *(series.name, model.name, cell.group, cell.load_ohms, "yes" if cell.bridged else "", cell.kind.value),
-                *(cell.rated_watts, cell.standing.value.replace("_", " "), cell.why),
+                *(cell.rated_watts, cell.rests_on, cell.standing.value.replace("_", " "), cell.why),
                 *(cell.printed_watts, ", ".join(cell.documents), cell.rating_id, cell.simulated),
                 *((cell.value.per_watt, cell.value.currency) if cell.value else (None, "")),
             )
@@ -41,6 +45,14 @@ class RatingBoard:
             for cell in model.cells
         ]
         return write_workbook({"Ratings": (HEADS, rows)})
+
+    def printed(self, basis: PriceBasis = PriceBasis.LIST, day: date | None = None) -> bytes:
+        """The same on paper."""
+        series = tuple(
+            SheetSeries(one.name, tuple(_sheet_row(model.name, cell) for model in one.models for cell in model.cells))
+            for one in self.board(basis).series
+        )
+        return line_pdf(LineSheet(self._lab, day or datetime.now(UTC).date(), basis.value, series))
 
     def board(self, basis: PriceBasis = PriceBasis.LIST) -> BoardView:
         """Every model, by series; ``basis`` says which price a watt is paid by."""
@@ -79,6 +91,23 @@ class RatingBoard:
             basis = bases.get(row.id)
             against = unsettled(basis, row.life, today[row.id]) if basis and row.id in today else ()
             volts = basis.reference_volts if basis else reference
-            one = Rated(row.id, row.terms, row.life, volts, against, basis.simulated if basis else False)
+            told = (basis.simulated, basis.in_a_line) if basis else (False, "")
+            one = Rated(row.id, row.terms, row.life, volts, against, *told)
             found.setdefault(row.model_id, []).append(one)
         return found
+
+
+def _sheet_row(model: str, cell: CellView) -> SheetRow:
+    price = f"{cell.value.per_watt:.2f} {cell.value.currency}" if cell.value else ""
+    return SheetRow(
+        model=model,
+        load=f"{cell.group}, {cell.load_ohms:g} Ω{' bridged' if cell.bridged else ''}",
+        kind="" if cell.kind is ClaimKind.CONTINUOUS else cell.kind.value,
+        rated_watts=cell.rated_watts,
+        printed_watts=cell.printed_watts,
+        standing=cell.standing.value.replace("_", " "),
+        to_do=cell.to_do,
+        rests_on=cell.rests_on or cell.why,
+        price=price,
+        simulated=cell.simulated,
+    )

@@ -27,6 +27,7 @@ class CellView(View):
     documents: list[str]
     rating_id: int | None
     rated_watts: float | None
+    rests_on: str
     open_id: int | None
     open_watts: float | None
     simulated: bool
@@ -74,6 +75,7 @@ def cell_view(cell: Cell, model: Model, basis: PriceBasis) -> CellView:
         documents=list(dict.fromkeys(one.document for one in cell.printed)),
         rating_id=cell.rating.id if cell.rating else None,
         rated_watts=cell.rating.terms.watts if cell.rating and published else None,
+        rests_on=cell.rating.rests_on if cell.rating and published else "",
         open_id=cell.open.id if cell.open else None,
         open_watts=cell.open.terms.watts if cell.open else None,
         simulated=any(one.simulated for one in (cell.rating, cell.open) if one),

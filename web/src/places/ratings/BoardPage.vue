@@ -96,6 +96,7 @@ const printed = (cell: CellView) =>
         <RouterLink class="no-print" to="/ratings/audits">Audits{{ owed ? `, ${owed} owed` : '' }}</RouterLink>
         <RouterLink class="no-print" to="/ratings/compare">Compare units</RouterLink>
         <a class="no-print" :href="`/api/ratings/sheet.xlsx?price=${price || 'list'}`" download>Spreadsheet</a>
+        <a class="no-print" :href="`/api/ratings/sheet.pdf?price=${price || 'list'}`" download>PDF</a>
       </header>
     </template>
     <template #empty>
@@ -167,7 +168,7 @@ const printed = (cell: CellView) =>
                     v-if="row.at.get(key(load))"
                     class="cell"
                     :to="toCell(model.id, row.at.get(key(load))!)"
-                    :title="row.at.get(key(load))!.why"
+                    :title="row.at.get(key(load))!.why || row.at.get(key(load))!.rests_on"
                   >
                     <span v-if="row.at.get(key(load))!.rated_watts !== null" class="figure"
                       >{{ row.at.get(key(load))!.rated_watts }} W</span

@@ -1,0 +1,1 @@
+"""Reports: what stands on paper."""
