@@ -1,5 +1,6 @@
 """From units on record to the figure that they bear: which of them count, at which figure, and why others do not."""
 
+import math
 from dataclasses import replace
 from typing import Any
 
@@ -213,6 +214,12 @@ def test_two_lots_are_held_against_each_other(client: TestClient, services: Serv
     interval = theirs.confidence_interval(0.95)
     assert (told["low"], told["high"], told["p"]) == pytest.approx((interval.low, interval.high, theirs.pvalue))
     assert told["first"]["name"].endswith("lot 260") and told["matters"] is False
+    channels = next(one for one in answer.json()["aspects"] if one["aspect"] == "channels")
+    # Each unit's second channel gives 0.8 W more than its first.
+    first = [80.2, 79.6, 82.0]
+    assert channels["first"]["units"] == 3 and channels["second"]["units"] == 3
+    wanted = sum(10 * math.log10((watts + 0.8) / watts) for watts in first) / 3
+    assert channels["first"]["mean"] == pytest.approx(wanted, rel=1e-6)
     all_of_it = compared(client, {"model_id": 1}, {"model_id": 1}).json()
     assert all_of_it["by_pairs"] and all_of_it["watts"] == 0
     untested = [one for one in all_of_it["first"]["units"] if one["watts"] is None]

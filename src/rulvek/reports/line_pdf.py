@@ -64,7 +64,15 @@ def line_pdf(sheet: LineSheet) -> bytes:
     ]
     if any(row.simulated for row in rows):
         story.append(text(SIMULATED, ALERT))
-    head = ("Model", "Load", "Published, W", "Printed, W", "Standing", "Basis, or what is missing", f"Price a watt, {sheet.price}")
+    head = (
+        "Model",
+        "Load",
+        "Published, W",
+        "Printed, W",
+        "Standing",
+        "Basis, or what is missing",
+        f"Price a watt, {sheet.price}",
+    )
     for series in sheet.series:
         if series.rows:
             cells = [

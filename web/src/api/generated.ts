@@ -3207,6 +3207,21 @@ export interface components {
       matters_watts?: number | null
     }
     /**
+     * Aspect
+     * @description What units are compared in.
+     * @enum {string}
+     */
+    Aspect: 'halved_load' | 'bass' | 'exponent' | 'efficiency' | 'channels' | 'claimed' | 'price'
+    /**
+     * AspectView
+     * @description What else the groups differ in; a group whose units cannot tell it has null.
+     */
+    AspectView: {
+      aspect: components['schemas']['Aspect']
+      first: components['schemas']['Told'] | null
+      second: components['schemas']['Told'] | null
+    }
+    /**
      * AttemptIn
      * @description A try at a run; a repeat says why.
      */
@@ -4417,6 +4432,8 @@ export interface components {
       matters: boolean | null
       /** Notes */
       notes: string[]
+      /** Aspects */
+      aspects: components['schemas']['AspectView'][]
     }
     /**
      * Comparison
@@ -7722,6 +7739,25 @@ export interface components {
       until: string
       /** Ended */
       ended: boolean
+    }
+    /**
+     * Told
+     * @description An aspect of a group: the mean over the units that can tell it, and between which they lie.
+     */
+    Told: {
+      /** Units */
+      units: number
+      /** Mean */
+      mean: number
+      /** Low */
+      low: number
+      /** High */
+      high: number
+      /**
+       * Currency
+       * @default
+       */
+      currency: string
     }
     /**
      * UnitEntry

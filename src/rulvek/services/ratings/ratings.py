@@ -3,14 +3,16 @@
 from collections.abc import Collection, Iterable
 from dataclasses import replace
 
+from rulvek.core.method.profile import MethodProfile
 from rulvek.core.quantities import refuse_out_of_bounds
+from rulvek.core.ratings.aspects import aspects_of
 from rulvek.core.ratings.basis import Basis, moved_rows
 from rulvek.core.ratings.compare import Asked, GroupOf, difference
 from rulvek.core.ratings.population import Promise, SampledUnit, bound_of
-from rulvek.core.ratings.sample import TRIED_WITHOUT, RatedAt, SampleRow, counted, own_watts, shared_watts
+from rulvek.core.ratings.sample import TRIED_WITHOUT, RatedAt, SampleRow, counted, own_watts, sample_rows, shared_watts
 from rulvek.services.conclusions import Conclusions
-from rulvek.services.ratings.samples import sampled
-from rulvek.services.views.comparison import ComparedView, compared_view
+from rulvek.services.ratings.samples import refuse_unfit_conditions, sampled, shown_units
+from rulvek.services.views.comparison import ComparedGroup, ComparedView, compared_view
 from rulvek.services.views.ratings import PopulationView, population_view
 from rulvek.store import load
 from rulvek.store.engine import Database, Session
@@ -64,15 +66,20 @@ class Ratings:
         """
         refuse_out_of_bounds(at)
         one, other = self._group(at, first), self._group(at, second)
-        return compared_view(asked, one, other, difference(_exact(one[1]), _exact(other[1]), asked))
+        found = difference(_exact(one.rows), _exact(other.rows), asked)
+        return compared_view(asked, one, other, found)
 
-    def _group(self, at: RatedAt, of: GroupOf) -> tuple[str, tuple[SampleRow, ...]]:
+    def _group(self, at: RatedAt, of: GroupOf) -> ComparedGroup:
+        lots = {lot.casefold() for lot in of.lots}
         with self._database.reading() as session:
             model = load.model(session, of.model_id)
-            rows = sampled(session, self._conclusions, of.model_id, model.product, at, {}).rows
-        lots = {lot.casefold() for lot in of.lots}
+            refuse_unfit_conditions(model.product, at)
+            method = self._conclusions.with_repeatability(session, MethodProfile())
+            shown, _ = shown_units(session, of.model_id, model.product)
+        shown = [(unit, evidence) for unit, evidence in shown if not lots or unit.lot.casefold() in lots]
         name = f"{model.name}, lot {', '.join(of.lots)}" if of.lots else model.name
-        return name, tuple(row for row in rows if not lots or row.lot.casefold() in lots)
+        rows = sample_rows(at, shown, method)
+        return ComparedGroup(name, rows, aspects_of(at, model, shown, method))
 
     def held_against(self, model_id: int, basis: Basis) -> tuple[str, ...]:
         """How a basis of other records differs from what these records come to, a sentence a fault.

@@ -4,11 +4,12 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from rulvek.core.errors import BadInput
-from rulvek.core.judgement.evidence import unit_evidence
+from rulvek.core.judgement.evidence import Evidence, unit_evidence
 from rulvek.core.method.profile import MethodProfile
 from rulvek.core.ratings.basis import BudgetLine, SampledReading, budget_lines, sampled_reading
 from rulvek.core.ratings.sample import RatedAt, SampleRow, sample_rows
 from rulvek.core.records.attempts import Attempt
+from rulvek.core.records.campaigns import Unit
 from rulvek.core.records.product import Product
 from rulvek.services.conclusions import Conclusions
 from rulvek.store import load, seals
@@ -26,6 +27,19 @@ class Sampled:
     method: MethodProfile
 
 
+def shown_units(
+    session: Session, model_id: int, product: Product
+) -> tuple[list[tuple[Unit, tuple[Evidence, ...]]], dict[int, Attempt]]:
+    """Every unit of a model with its evidence, and the attempts by their ids."""
+    attempts: dict[int, Attempt] = {}
+    shown = []
+    for unit_id in line_queries.unit_ids(session, model_id):
+        campaigns = load.campaigns_of_unit(session, unit_id)
+        shown.append((load.unit(session, unit_id), unit_evidence(campaigns, product).evidence))
+        attempts |= {one.id: one for campaign in campaigns for run in campaign.runs for one in run.attempts}
+    return shown, attempts
+
+
 def sampled(
     session: Session, conclusions: Conclusions, model_id: int, product: Product, at: RatedAt, without: Mapping[int, str]
 ) -> Sampled:
@@ -36,12 +50,7 @@ def sampled(
     """
     refuse_unfit_conditions(product, at)
     method = conclusions.with_repeatability(session, MethodProfile())
-    attempts: dict[int, Attempt] = {}
-    shown = []
-    for unit_id in line_queries.unit_ids(session, model_id):
-        campaigns = load.campaigns_of_unit(session, unit_id)
-        shown.append((load.unit(session, unit_id), unit_evidence(campaigns, product).evidence))
-        attempts |= {one.id: one for campaign in campaigns for run in campaign.runs for one in run.attempts}
+    shown, attempts = shown_units(session, model_id, product)
     rows = sample_rows(at, shown, method, without)
     counted = [row.attempt_id for row in rows if row.counts and row.attempt_id is not None]
     sealed = {seal.id: seal.sha256 for seal in seals.attempt_seals(session, counted)}

@@ -1,7 +1,9 @@
 """Answers about two groups of units."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
 
+from rulvek.core.ratings.aspects import Aspect, Told
 from rulvek.core.ratings.compare import Asked, Difference
 from rulvek.core.ratings.sample import SampleRow
 from rulvek.services.views.base import View, view
@@ -30,6 +32,15 @@ class ComparedGroupView(View):
 
 
 @view
+class AspectView(View):
+    """What else the groups differ in; a group whose units cannot tell it has null."""
+
+    aspect: Aspect
+    first: Told | None
+    second: Told | None
+
+
+@view
 class ComparedView(View):
     """Two groups, and how the second differs from the first; watts."""
 
@@ -45,19 +56,24 @@ class ComparedView(View):
     matters_watts: float
     matters: bool | None
     notes: list[str]
+    aspects: list[AspectView]
 
 
-def compared_view(
-    asked: Asked,
-    first: tuple[str, Sequence[SampleRow]],
-    second: tuple[str, Sequence[SampleRow]],
-    found: Difference,
-) -> ComparedView:
+@dataclass(frozen=True, slots=True)
+class ComparedGroup:
+    """A group with what its units give, and what else they tell."""
+
+    name: str
+    rows: Sequence[SampleRow]
+    aspects: Mapping[Aspect, Told]
+
+
+def compared_view(asked: Asked, first: ComparedGroup, second: ComparedGroup, found: Difference) -> ComparedView:
     """Two groups with their difference."""
     return ComparedView(
         confidence=asked.confidence,
-        first=_group_view(*first),
-        second=_group_view(*second),
+        first=_group_view(first.name, first.rows),
+        second=_group_view(second.name, second.rows),
         by_pairs=found.by_pairs,
         watts=found.watts,
         db=found.db,
@@ -67,6 +83,11 @@ def compared_view(
         matters_watts=found.matters_watts,
         matters=found.matters,
         notes=list(found.notes),
+        aspects=[
+            AspectView(aspect=one, first=first.aspects.get(one), second=second.aspects.get(one))
+            for one in Aspect
+            if one in first.aspects or one in second.aspects
+        ],
     )
 
 

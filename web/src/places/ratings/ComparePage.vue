@@ -4,13 +4,16 @@ import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
 import client, { answered } from '../../api/client'
 import { useModel } from '../../api/queries'
+import type { AspectView } from '../../api/types'
 import { useAddress } from '../../kit/address'
+import type { Column } from '../../kit/columns'
+import DataTable from '../../kit/DataTable.vue'
 import PageFrame from '../../kit/PageFrame.vue'
 import PickOne from '../../kit/PickOne.vue'
 import ProblemNote from '../../kit/ProblemNote.vue'
 import { figure } from '../../kit/quantity'
 import { ticks } from '../../kit/ticks'
-import { place } from '../../trade/format'
+import { counted, place } from '../../trade/format'
 
 const {
   data: board,
@@ -89,6 +92,32 @@ const range = computed(() => {
 })
 const left = (watts: number) => `${((watts - range.value.low) / (range.value.high - range.value.low)) * 100}%`
 const marks = computed(() => ticks(range.value.low, range.value.high, 6))
+/** What else there is to say of both groups, with how many units tell it and between which they lie. */
+const ASPECTS: Record<AspectView['aspect'], { words: string; unit: string; digits: number }> = {
+  halved_load: { words: 'Into half of the load', unit: 'dB more', digits: 2 },
+  bass: { words: '40 Hz beside 1 kHz', unit: 'dB', digits: 2 },
+  exponent: { words: 'Power follows the supply with V to the', unit: '', digits: 2 },
+  efficiency: { words: 'Efficiency', unit: '%', digits: 1 },
+  channels: { words: 'Strongest channel over weakest', unit: 'dB', digits: 2 },
+  claimed: { words: 'Measured of what is claimed', unit: '%', digits: 1 },
+  price: { words: 'List price a measured watt', unit: '', digits: 2 },
+}
+function aspectText(row: AspectView, told: AspectView['first']) {
+  if (!told) return 'not known'
+  const { unit, digits } = ASPECTS[row.aspect]
+  const spread = told.units > 1 ? ` (${figure(told.low, digits)} to ${figure(told.high, digits)})` : ''
+  const by = told.units > 1 ? `, ${counted(told.units, 'unit')}` : ', one unit'
+  return `${figure(told.mean, digits)} ${told.currency || unit}`.trim() + spread + by
+}
+const aspects = computed<Column<AspectView>[]>(() => [
+  { key: 'aspect', head: 'What else they differ in', text: (row) => ASPECTS[row.aspect].words },
+  ...(found.value
+    ? ([
+        { key: 'first', head: found.value.first.name, text: (row: AspectView) => aspectText(row, row.first) },
+        { key: 'second', head: found.value.second.name, text: (row: AspectView) => aspectText(row, row.second) },
+      ] as Column<AspectView>[])
+    : []),
+])
 const verdict = computed(() => {
   if (!found.value) return ''
   const least = `${figure(found.value.matters_watts, 1)} W`
@@ -157,6 +186,16 @@ const verdict = computed(() => {
           </div>
         </div>
       </div>
+      <DataTable
+        v-if="found.aspects.length"
+        :id="(row) => row.aspect"
+        name="What else they differ in"
+        :rows="found.aspects"
+        :columns="aspects"
+        class="aspects"
+        sort-name="aspects"
+        plain
+      />
       <div class="tables">
         <table v-for="group in groups" :key="group.name" class="figures">
           <caption>
@@ -241,6 +280,9 @@ const verdict = computed(() => {
   transform: translateX(-50%);
   font-size: 12px;
   color: var(--ink-2);
+}
+.aspects {
+  margin-top: 18px;
 }
 .tables {
   display: grid;
