@@ -9,14 +9,16 @@ from typing import Annotated, Any, ClassVar
 from annotated_types import Len
 
 from rulvek.core.judgement.evidence import Evidence
-from rulvek.core.judgement.verdict import judge
+from rulvek.core.judgement.verdict import band_edges, judge
 from rulvek.core.method.profile import MethodProfile
 from rulvek.core.quantities import ENTERED, BandHertz, Name, Ohms, Percent, SupplyVolts
 from rulvek.core.ratings.population import SampledUnit
 from rulvek.core.records.campaigns import Unit
 from rulvek.core.records.claims import Claim, ClaimKind
 from rulvek.core.records.facts import Came
-from rulvek.core.runs.modes import ENDS
+from rulvek.core.rounding import hertz
+from rulvek.core.runs.modes import ENDS, End, Mode
+from rulvek.core.runs.spec import same_place
 
 LEAST_WATTS = 0.001
 TRIED_WITHOUT = "Left out to see what that changes."
@@ -35,7 +37,8 @@ class RatedAt:
     Attributes:
         supply_volts: None for the method's reference.
         thd_n_percent: Of a burst None for the largest past the onset of clipping.
-        band_low_hz, band_high_hz: The same for one tone; None for any that was run.
+        band_low_hz, band_high_hz: The same for one tone; None for any that was run. Units count whose edges were run,
+            to their limit or as a proof.
         revisions: That it covers; all where none is named.
     """
 
@@ -150,17 +153,45 @@ def _row(
         watts, at_least = verdict.interval[0], True
     elif reading.supply_volts < _volts(claim, reading, method) - (reading.method or method).reference_volts_tolerance:
         at_least = True
+    capped, missing = _over_the_band(claim, evidence, reading, method)
+    if capped is not None and capped < watts:
+        watts, at_least = capped, True
     budget = reading.brought_to(reading.supply_volts, claim.load_ohms)
     return replace(
         row,
         watts=watts,
         censored=at_least,
-        left_out=_why_not(unit, revisions),
+        left_out=_why_not(unit, revisions) or missing,
         shared_watts=budget.shared * watts / budget.estimate,
         own_watts=budget.individual * watts / budget.estimate,
         attempt_id=reading.attempt_id,
         simulated=reading.simulated,
     )
+
+
+def _over_the_band(
+    claim: Claim, evidence: Sequence[Evidence], reading: Evidence, method: MethodProfile
+) -> tuple[float | None, str]:
+    """What the edges of a band leave of a unit's figure: the least that it held there, and which was never run.
+
+    An edge that was run to the unit's limit has a say in the figure already: over tones the weakest decides.
+    """
+    most = _volts(claim, reading, method) + (reading.method or method).reference_volts_tolerance
+    here = [
+        one
+        for one in evidence
+        if same_place(one.place, claim.place)
+        and one.mode is not Mode.BURST
+        and not one.invalid
+        and one.supply_volts <= most
+    ]
+    held: list[float] = []
+    for edge in band_edges(claim, method, [one.tone_hz for one in here if ENDS[one.end].gave_all]):
+        there = [one for one in here if one.end is End.HELD and edge not in band_edges(claim, method, [one.tone_hz])]
+        if not there:
+            return None, f"Nothing was run at {hertz(edge)}, an edge of the band."
+        held.append(max(min(one.watts) for one in there))
+    return min(held, default=None), ""
 
 
 def _volts(claim: Claim, reading: Evidence, method: MethodProfile) -> float:

@@ -10,6 +10,7 @@ import NumberField from '../../kit/NumberField.vue'
 import PageFrame from '../../kit/PageFrame.vue'
 import PickOne from '../../kit/PickOne.vue'
 import ProblemNote from '../../kit/ProblemNote.vue'
+import { saysOf } from '../../kit/problem'
 import { figure } from '../../kit/quantity'
 import { place } from '../../trade/format'
 import BoundTold from './BoundTold.vue'
@@ -27,6 +28,9 @@ const share = useAddress<string>('share', '0.95', ['0.9', '0.95', '0.99'])
 const confidence = useAddress<string>('confidence', '0.95', ['0.9', '0.95', '0.99'])
 const wanted = useAddressNumber('print')
 const volts = useAddressNumber('volts')
+/** Of a band both edges; none for whichever tones were run. */
+const low = useAddressNumber('from')
+const high = useAddressNumber('to')
 const revision = useAddress<string>('revision', '')
 const left = useAddress<string>('without', '')
 /** Units that are left out to see what that changes, by their numbers. */
@@ -59,8 +63,8 @@ const question = computed(() => ({
     kind: kind.value,
     thd_n_percent: 1,
     supply_volts: volts.value,
-    band_low_hz: null,
-    band_high_hz: null,
+    band_low_hz: low.value,
+    band_high_hz: high.value,
     revisions: revision.value ? [revision.value] : [],
   },
   share: Number(share.value),
@@ -134,6 +138,18 @@ const drafting = ref(false)
       <PickOne v-model="confidence" label="Confidence" :choices="PARTS" />
       <PickOne v-if="revisions.length > 2" v-model="revision" label="Revision" :choices="revisions" />
       <NumberField v-model="volts" label="Supply" unit="V" :min="1" :max="30" placeholder="reference" class="short" />
+      <template v-if="kind === 'continuous'">
+        <NumberField v-model="low" label="Band from" unit="Hz" :min="1" placeholder="any tone" class="short" />
+        <NumberField
+          v-model="high"
+          label="to"
+          unit="Hz"
+          :min="1"
+          placeholder="any tone"
+          class="short"
+          :problem="saysOf(problem, 'at.band_high_hz') || saysOf(problem, 'band_high_hz')"
+        />
+      </template>
       <NumberField v-model="wanted" class="short" label="Figure to print" unit="W" :min="0.001" :max="100000" />
     </div>
     <ProblemNote v-if="problem" :error="problem" />
