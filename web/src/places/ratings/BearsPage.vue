@@ -183,7 +183,7 @@ const drafting = ref(false)
           </p>
           <p v-else-if="bound.more_units === 0" class="note">These units bear {{ found.wanted_watts }} W.</p>
         </div>
-        <p v-else class="told">No unit has a figure at these conditions: run one there.</p>
+        <p v-else class="told">No unit counts at these conditions: the table says why.</p>
         <SampleStrip v-if="drawn" :found="found" />
         <ProbabilityPlot v-if="plotted" :found="found" />
         <table v-if="bound?.chances.length" class="figures chances">

@@ -54,7 +54,7 @@ const LOTS: Column<RatingView['lots'][number]>[] = [
         {{ counted(rating.population.bound.more_units, 'more unit') }} would bear {{ rating.terms.watts }} W, if they
         are as these.
       </p>
-      <p v-if="!rating.population.bound">No unit has a figure at these conditions: run one there.</p>
+      <p v-if="!rating.population.bound">No unit counts at these conditions: the table says why.</p>
       <SampleStrip
         v-if="rating.population.rows.some((row) => row.watts !== null)"
         :found="rating.population"
