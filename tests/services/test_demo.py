@@ -38,7 +38,8 @@ def test_covers_what_a_line_has() -> None:
 
 
 def test_ratings_stand_at_other_points_of_their_lives(tmp_path: Path) -> None:
-    """Each by what its conducted units bear: unsettled by a revision and by a lot, withdrawn, sent back, drafted.
+    """Each by what its conducted units bear: unsettled by a revision, a calibration, a reading and a lot,
+    withdrawn, sent back, drafted; an audit of the lot that fell behind.
 
     Nothing of it is typed in: the figure is the step below the bound that the rating's page shows.
     """
@@ -61,8 +62,11 @@ def test_ratings_stand_at_other_points_of_their_lives(tmp_path: Path) -> None:
         "Thornmere R4": "still_printed",
     }
     slim, revised = (services.rating_lives.one(cells[name].rating_id or 0) for name in (names[0], names[3]))
-    assert {one.cause.value for one in slim.unsettled} == {"unit_below", "drift"}
-    assert [one.cause.value for one in revised.unsettled] == ["revision"]
+    assert {one.cause.value for one in slim.unsettled} == {"reading", "unit_below", "drift"}
+    assert [one.cause.value for one in revised.unsettled] == ["calibration", "revision"]
+    assert cells["Thornmere T1"].ends_on is not None  # until its next revision is measured
+    (audit,) = services.audits.all()
+    assert audit.model_name == "Thornmere T2 Slim" and audit.periods[0].state.value == "short" and audit.owed == 0
     for rating in (slim, revised):
         bound = rating.population.bound
         assert bound is not None and rating.terms.watts == bound.proposal_watts and rating.simulated

@@ -4,7 +4,7 @@ from collections.abc import Mapping
 from datetime import date
 
 from rulvek.composition import Services
-from rulvek.core.ratings.basis import RatingTerms
+from rulvek.core.ratings.basis import VALID_MONTHS, RatingTerms
 from rulvek.core.ratings.population import Promise
 from rulvek.core.ratings.sample import RatedAt
 from rulvek.core.records.actor import Actor
@@ -31,7 +31,7 @@ def publish_all(services: Services, models: Mapping[str, int]) -> None:
     if book.has("Thornmere T2"):
         book.print(book.published("Thornmere T2", MAIN), MANUAL)
     if book.has("Thornmere T1"):
-        book.print(book.published("Thornmere T1", BASS), MANUAL)
+        book.print(book.published("Thornmere T1", BASS, months=1), MANUAL)  # until its next revision is measured
         changed = RevisionEntry("B", "Another output transistor, as the first one is no longer made.")
         services.dossiers.add(Kind.REVISION, models["Thornmere T1"], changed, PROPOSES)
     if book.has("Thornmere R4"):
@@ -88,18 +88,18 @@ class _Book:
         """Whether the model is a part of this demo."""
         return name in self._models
 
-    def proposed(self, name: str, at: RatedAt) -> RatingView:
+    def proposed(self, name: str, at: RatedAt, months: int = VALID_MONTHS) -> RatingView:
         """A proposal of what the model's units bear."""
         lives, model_id = self._services.rating_lives, self._models[name]
         bound = self._services.ratings.population(model_id, at, Promise()).bound
         if bound is None or bound.proposal_watts is None:
             raise ValueError(f"the demo's units of {name} bear no figure")
-        drafted = lives.draft(model_id, RatingTerms(at, bound.proposal_watts), PROPOSES)
+        drafted = lives.draft(model_id, RatingTerms(at, bound.proposal_watts, valid_months=months), PROPOSES)
         return lives.propose(drafted.id, drafted.seen, "", PROPOSES)
 
-    def published(self, name: str, at: RatedAt) -> RatingView:
+    def published(self, name: str, at: RatedAt, months: int = VALID_MONTHS) -> RatingView:
         """The same, signed and published."""
-        lives, proposed = self._services.rating_lives, self.proposed(name, at)
+        lives, proposed = self._services.rating_lives, self.proposed(name, at, months)
         signed = lives.sign(proposed.id, proposed.seen, proposed.digest, SIGNS)
         return lives.publish(signed.id, signed.seen, signed.digest, PUBLISHES)
 

@@ -4027,6 +4027,8 @@ export interface components {
       rated_watts: number | null
       /** Rests On */
       rests_on: string
+      /** Ends On */
+      ends_on: string | null
       /** Open Id */
       open_id: number | null
       /** Open Watts */
@@ -6678,7 +6680,8 @@ export interface components {
      *     Attributes:
      *         supply_volts: None for the method's reference.
      *         thd_n_percent: Of a burst None for the largest past the onset of clipping.
-     *         band_low_hz, band_high_hz: The same for one tone; None for any that was run.
+     *         band_low_hz, band_high_hz: The same for one tone; None for any that was run. Units count whose edges were run,
+     *             to their limit or as a proof.
      *         revisions: That it covers; all where none is named.
      */
     RatedAt: {
@@ -7224,7 +7227,7 @@ export interface components {
      * SampledView
      * @description A unit in a sample, or why it is not; ``watts`` is its weakest channel at the rating's conditions.
      *
-     *     ``score`` is where it would be expected among normal units, in standard deviations; None where it is none of those.
+     *     ``expanded_watts`` is U of it. ``score`` is where it would be expected among normal units, in standard deviations; None where it is none of those.
      */
     SampledView: {
       /** Unit Id */
@@ -7237,6 +7240,8 @@ export interface components {
       revision: string
       /** Watts */
       watts: number | null
+      /** Expanded Watts */
+      expanded_watts: number | null
       /** Censored */
       censored: boolean
       /** Left Out */

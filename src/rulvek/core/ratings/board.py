@@ -2,6 +2,7 @@
 
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
+from datetime import date
 from enum import StrEnum
 
 from rulvek.core.judgement.verdict import Verdict, VerdictKind
@@ -43,7 +44,10 @@ _OPEN_STANDING: Mapping[RatingState, Standing] = {
 
 @dataclass(frozen=True, slots=True)
 class Rated:
-    """A rating as the board takes it; ``reference_volts`` are those of its method, ``rests_on`` is said in a line."""
+    """A rating as the board takes it; ``reference_volts`` are those of its method, ``rests_on`` is said in a line.
+
+    ``ends_on`` is until when it is valid, where that is soon.
+    """
 
     id: int
     terms: RatingTerms
@@ -52,6 +56,7 @@ class Rated:
     unsettled: tuple[Unsettling, ...] = ()
     simulated: bool = False
     rests_on: str = ""
+    ends_on: date | None = None
 
 
 @dataclass(frozen=True, slots=True)

@@ -99,6 +99,11 @@ class SampleRow:
     simulated: bool = False
 
     @property
+    def expanded_watts(self) -> float:
+        """U of its figure, k = 2."""
+        return 2 * math.hypot(self.shared_watts, self.own_watts)
+
+    @property
     def counts(self) -> bool:
         """Whether it is one of the sample."""
         return not self.left_out and self.watts is not None

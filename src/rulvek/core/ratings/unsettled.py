@@ -123,6 +123,15 @@ def valid_until(basis: Basis, life: Life) -> date | None:
     return None
 
 
+def ends_soon(until: date | None, day: date) -> bool:
+    """Whether a rating's validity ends within 60 days, so that somebody looks at it in time.
+
+    >>> ends_soon(date(2026, 12, 31), date(2026, 11, 30)), ends_soon(date(2026, 11, 1), date(2026, 11, 30))
+    (True, False)
+    """
+    return until is not None and 0 <= (until - day).days <= DUE_SOON_DAYS
+
+
 def _readings(basis: Basis, today: Today) -> Iterator[Unsettling]:
     now = {row.unit_id: row for row in today.rows}
     for row in basis.rows:

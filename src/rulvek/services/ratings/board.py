@@ -6,7 +6,7 @@ from rulvek.core.judgement.verdict import DecisionRule
 from rulvek.core.method.profile import MethodProfile
 from rulvek.core.ratings.board import Rated, cells_of
 from rulvek.core.ratings.life import RatingState
-from rulvek.core.ratings.unsettled import unsettled
+from rulvek.core.ratings.unsettled import ends_soon, unsettled, valid_until
 from rulvek.core.ratings.value import PriceBasis
 from rulvek.core.records.claims import ClaimKind
 from rulvek.reports.line_pdf import LineSheet, SheetRow, SheetSeries, line_pdf
@@ -85,14 +85,16 @@ class RatingBoard:
         bases = ratings.bases_of(session, rows)
         watched = [row for row in rows if row.id in bases and row.life.state is RatingState.PUBLISHED]
         today = self._watch.today(session, watched)
-        reference = MethodProfile().reference_volts
+        reference, day = MethodProfile().reference_volts, datetime.now(UTC).date()
         found: dict[int, list[Rated]] = {}
         for row in rows:
             basis = bases.get(row.id)
             against = unsettled(basis, row.life, today[row.id]) if basis and row.id in today else ()
             volts = basis.reference_volts if basis else reference
             told = (basis.simulated, basis.in_a_line) if basis else (False, "")
-            one = Rated(row.id, row.terms, row.life, volts, against, *told)
+            until = valid_until(basis, row.life) if basis else None
+            soon = until if ends_soon(until, day) else None
+            one = Rated(row.id, row.terms, row.life, volts, against, *told, soon)
             found.setdefault(row.model_id, []).append(one)
         return found
 

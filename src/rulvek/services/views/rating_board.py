@@ -1,5 +1,7 @@
 """Answers about the whole line's ratings."""
 
+from datetime import date
+
 from rulvek.core.ratings.board import TO_DO, Cell, Standing
 from rulvek.core.ratings.life import RatingState
 from rulvek.core.ratings.value import PriceBasis, Value, value_of
@@ -28,6 +30,7 @@ class CellView(View):
     rating_id: int | None
     rated_watts: float | None
     rests_on: str
+    ends_on: date | None
     open_id: int | None
     open_watts: float | None
     simulated: bool
@@ -76,6 +79,7 @@ def cell_view(cell: Cell, model: Model, basis: PriceBasis) -> CellView:
         rating_id=cell.rating.id if cell.rating else None,
         rated_watts=cell.rating.terms.watts if cell.rating and published else None,
         rests_on=cell.rating.rests_on if cell.rating and published else "",
+        ends_on=cell.rating.ends_on if cell.rating and published else None,
         open_id=cell.open.id if cell.open else None,
         open_watts=cell.open.terms.watts if cell.open else None,
         simulated=any(one.simulated for one in (cell.rating, cell.open) if one),

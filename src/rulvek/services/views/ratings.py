@@ -12,7 +12,8 @@ from rulvek.services.views.base import View, view
 class SampledView(View):
     """A unit in a sample, or why it is not; ``watts`` is its weakest channel at the rating's conditions.
 
-    ``score`` is where it would be expected among normal units, in standard deviations; None where it is none of those.
+    ``expanded_watts`` is U of it. ``score`` is where it would be expected among normal units, in standard deviations;
+    None where it is none of those.
     """
 
     unit_id: int
@@ -20,6 +21,7 @@ class SampledView(View):
     lot: str
     revision: str
     watts: float | None
+    expanded_watts: float | None
     censored: bool
     left_out: str
     attempt_id: int | None
@@ -90,6 +92,7 @@ def population_view(at: RatedAt, promise: Promise, rows: Sequence[SampleRow], bo
                 lot=row.lot,
                 revision=row.revision,
                 watts=row.watts,
+                expanded_watts=row.expanded_watts if row.watts is not None else None,
                 censored=row.censored,
                 left_out=row.left_out,
                 attempt_id=row.attempt_id,

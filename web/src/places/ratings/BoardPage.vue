@@ -8,7 +8,7 @@ import type { BoardView, CellView } from '../../api/types'
 import { useAddress } from '../../kit/address'
 import PageFrame from '../../kit/PageFrame.vue'
 import { figure } from '../../kit/quantity'
-import { ohms } from '../../trade/format'
+import { day, ohms } from '../../trade/format'
 import StandingMark from './StandingMark.vue'
 import { STANDING_ACTS, STANDING_WORDS, toCell } from './words'
 import type { Standing } from './words'
@@ -183,6 +183,9 @@ const printed = (cell: CellView) =>
                     <span v-if="price && row.at.get(key(load))!.value" class="small"
                       >{{ figure(row.at.get(key(load))!.value!.per_watt, 2) }}
                       {{ row.at.get(key(load))!.value!.currency }}/W</span
+                    >
+                    <span v-if="row.at.get(key(load))!.ends_on" class="small"
+                      >valid until {{ day(row.at.get(key(load))!.ends_on!) }}</span
                     >
                     <span v-if="row.at.get(key(load))!.simulated" class="small">simulated</span>
                   </RouterLink>

@@ -17,6 +17,17 @@ const props = defineProps<{
   /** Somebody without an account reads it: nothing leads to the records. */
   shared?: boolean
 }>()
+/** The same conditions, where units may be left out to see what that changes. */
+const trying = computed(() => {
+  const { at, watts } = props.rating.terms
+  return new URLSearchParams({
+    at: `${at.group}/${at.load_ohms}/${at.bridged ? 'pair' : 'channel'}`,
+    print: `${watts}`,
+    ...(at.kind === 'burst' && { kind: 'burst' }),
+    ...(at.supply_volts && { volts: `${at.supply_volts}` }),
+    ...(at.band_low_hz && at.band_high_hz && { from: `${at.band_low_hz}`, to: `${at.band_high_hz}` }),
+  })
+})
 const plotted = computed(() => props.rating.population.rows.filter((row) => row.score !== null).length >= 3)
 const percent = (part: number) => `${figure(100 * part, 0)} %`
 /** Lots that came since, by variables: as good as promised is accepted 95 times of 100. */
@@ -50,6 +61,11 @@ const LOTS: Column<RatingView['lots'][number]>[] = [
         >. It holds for {{ counted(rating.terms.valid_months, 'month') }} from the last time somebody answered for it.
       </p>
       <BoundTold :found="rating.population" />
+      <p v-if="!shared" class="no-print">
+        <RouterLink :to="`/models/${rating.model_id}/bears?${trying}`"
+          >Try other units, another share or confidence</RouterLink
+        >
+      </p>
       <p v-if="rating.state === 'draft' && rating.population.bound?.more_units" class="missing">
         {{ counted(rating.population.bound.more_units, 'more unit') }} would bear {{ rating.terms.watts }} W, if they
         are as these.

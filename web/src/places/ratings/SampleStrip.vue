@@ -32,6 +32,15 @@ const lots = computed(() => {
   return [...found].map(([lot, rows]) => ({ lot: lot || 'not known', rows }))
 })
 const marks = computed(() => ticks(range.value.low, range.value.high, 6))
+/** ± U of the weakest unit that counts, as far as it lies on the scale: the others' are about the same. */
+const reach = computed(() => {
+  const counted = shown.value.filter((row) => !row.left_out && row.expanded_watts)
+  const weakest = counted.sort((one, other) => one.watts! - other.watts!)[0]
+  if (!weakest) return null
+  const from = Math.max(0, at(weakest.watts! - weakest.expanded_watts!))
+  const to = Math.min(100, at(weakest.watts! + weakest.expanded_watts!))
+  return { unit: weakest.unit_id, from, to, words: `± ${figure(weakest.expanded_watts, 1)} W` }
+})
 const said = (row: (typeof shown.value)[number]) =>
   `${row.serial}: ${row.censored ? 'at least ' : ''}${figure(row.watts, 1)} W${row.left_out ? `. ${row.left_out}` : ''}`
 </script>
@@ -41,6 +50,12 @@ const said = (row: (typeof shown.value)[number]) =>
     <div v-for="one in lots" :key="one.lot" class="line">
       <span class="lot">lot {{ one.lot }}</span>
       <div class="track">
+        <i
+          v-if="reach && one.rows.some((row) => row.unit_id === reach!.unit)"
+          class="reach"
+          :style="{ left: `${reach.from}%`, width: `${reach.to - reach.from}%` }"
+          :title="`U of the weakest unit: ${reach.words}`"
+        />
         <i
           v-for="row in one.rows"
           :key="row.unit_id"
@@ -71,6 +86,7 @@ const said = (row: (typeof shown.value)[number]) =>
   </div>
   <p class="legend quiet">
     <i class="unit" /> a unit <i class="unit least" /> at least so much <i class="unit out" /> left out
+    <template v-if="reach"><i class="reach" /> ± U of the weakest, {{ reach.words }}</template>
   </p>
 </template>
 
@@ -105,6 +121,17 @@ const said = (row: (typeof shown.value)[number]) =>
   margin-left: -5.5px;
   border-radius: 50%;
   background: var(--certified);
+}
+.reach {
+  position: absolute;
+  bottom: 10px;
+  height: 0;
+  border-top: 1.5px solid var(--ink-2);
+}
+.legend .reach {
+  position: static;
+  width: 22px;
+  margin-left: 14px;
 }
 .unit.least {
   border-radius: 0;
