@@ -7,7 +7,7 @@ ENGINEER = "Tamsin Oduwell"
 
 def session_of(address: str, name: str = ENGINEER) -> dict[str, str]:
     """The cookie of a new session, by its name."""
-    with httpx.Client(base_url=address, headers={"Origin": address}) as http:
+    with httpx.Client(base_url=address, timeout=60, headers={"Origin": address}) as http:
         people = http.get("/api/me").json()["demo"]
         (person,) = [one["id"] for one in people if one["name"] == name]
         http.post("/api/sign-in/demo", json={"person_id": person}).raise_for_status()

@@ -26,16 +26,13 @@ def rows(count: int) -> tuple[SampleRow, ...]:
 
 def basis_of(sample: tuple[SampleRow, ...]):  # type: ignore[no-untyped-def]
     made = frozen(RatingTerms(RatedAt("main", 4.0), 96.0), sample)
-    readings = tuple(
-        replace(one, watts=(104.0, 106.08), expanded_watts=1.3) if at == 0 else one
-        for at, one in enumerate(made.readings)
-    )
+    readings = tuple(replace(one, watts=(104.0, 106.08)) if at == 0 else one for at, one in enumerate(made.readings))
     return replace(made, readings=readings)
 
 
 def test_a_bar_is_as_long_as_its_watts() -> None:
     """Equal steps of watts are equal steps on paper, and the rating stands where its watts are."""
-    sample = (unit(1, 104.0), unit(2, 100.0), unit(3, 108.0))
+    sample = (unit(1, 104.0, shared_watts=0.25, own_watts=0.6), unit(2, 100.0), unit(3, 108.0))
     (drawing,) = reach_bars(basis_of(sample))
     middle, short, long = (one.x + one.width for one in bars_of(drawing))
     assert long - middle == pytest.approx(middle - short)

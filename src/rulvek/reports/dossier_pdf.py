@@ -115,7 +115,7 @@ def _sample(dossier: Dossier) -> list[Any]:
     head = ("Unit", "Lot", "Revision", "Weakest, W", "Attempt", "Counts")
     words = (
         "As far as each unit’s weakest channel reaches, at the rating’s conditions; strokes are its channels, the line"
-        " across is ± U of the reading at 95 %. The scale does not begin at nothing."
+        " across is ± U of the figure at about 95 %. The scale does not begin at nothing."
     )
     return [
         text("Units", HEAD),

@@ -69,8 +69,8 @@ def reach_bars(basis: Basis) -> list[Drawing]:
     for row, watts in units:
         found = readings.get(row.attempt_id or 0)
         if found is not None and found.watts:
-            marks += [watts + (found.expanded_watts or 0.0), watts * max(found.watts) / min(found.watts)]
-            marks.append(watts - (found.expanded_watts or 0.0))
+            marks.append(watts * max(found.watts) / min(found.watts))
+        marks += [watts - row.expanded_watts, watts + row.expanded_watts]
     low, high = min(marks), max(marks)
     pad = 0.06 * ((high - low) or 1)
     scale = (low - pad, high + pad)
@@ -109,9 +109,9 @@ def _bars(
             for channel in found.watts:
                 at_x = x(watts * channel / min(found.watts))
                 drawing.add(Line(at_x, y - 4, at_x, y + 4, strokeColor=MARK, strokeWidth=1.1))
-            if found.expanded_watts:
-                ends = (x(watts - found.expanded_watts), y, x(watts + found.expanded_watts), y)
-                drawing.add(Line(*ends, strokeColor=INK, strokeWidth=0.8))
+        if row.expanded_watts:
+            ends = (x(watts - row.expanded_watts), y, x(watts + row.expanded_watts), y)
+            drawing.add(Line(*ends, strokeColor=INK, strokeWidth=0.8))
         words = f"{'≥ ' if row.censored else ''}{watts:.2f}"
         drawing.add(String(WIDTH, y - 3, words, fontName=PLAIN, fontSize=7.5, fillColor=INK, textAnchor="end"))
     drawing.add(Line(x(rated), foot, x(rated), height + 3, strokeColor=INK, strokeWidth=1.1, strokeDashArray=(2, 2)))
