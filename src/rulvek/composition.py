@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from datetime import timedelta
 from pathlib import Path
 
+from rulvek.core.errors import BadInput
 from rulvek.core.ratings.texts import HOUSE_STYLE
 from rulvek.core.records.actor import PROGRAM
 from rulvek.core.records.bundles import Scope
@@ -165,7 +166,11 @@ def make_services(
 
 def opened(settings: Settings) -> Database:
     """The configured records, brought to the newest schema."""
-    settings.data_folder.mkdir(parents=True, exist_ok=True)
+    try:
+        settings.data_folder.mkdir(parents=True, exist_ok=True)
+    except OSError as failure:
+        what = f"{settings.data_folder} cannot be a folder of records: {failure.strerror}."
+        raise BadInput(what, todo="Choose another one.", field="data") from None
     database = Database(settings.database)
     database.migrate()
     return database

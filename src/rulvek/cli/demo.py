@@ -2,12 +2,14 @@
 
 import math
 import time
+from datetime import UTC, datetime
 from pathlib import Path
 from typing import Annotated
 
 import typer
 
 from rulvek.cli.common import app, clear_errors, settings_from
+from rulvek.core.errors import BadInput, Conflict
 from rulvek.settings import Settings
 
 
@@ -15,7 +17,8 @@ from rulvek.settings import Settings
 @clear_errors
 def demo(
     data: Annotated[Path | None, typer.Option(help="Folder of the records and captures.")] = None,
-    rebuild: Annotated[bool, typer.Option("--rebuild", help="Delete this folder's records and build anew.")] = False,
+    rebuild: Annotated[bool, typer.Option("--rebuild", help="Delete this folder's demo and build anew.")] = False,
+    yes: Annotated[bool, typer.Option("--yes", help="With --rebuild: do not ask.")] = False,
 ) -> None:
     """Make the demo records, if there are none, by conducting campaigns on the simulated bench."""
     from rulvek.composition import make_services, opened
@@ -23,8 +26,8 @@ def demo(
     from rulvek.store.queries.line import is_empty
 
     settings = settings_from(data_folder=data)
-    if rebuild:
-        _delete_records(settings)
+    if rebuild and _records(settings).exists():
+        _make_room(settings, yes)
     database = opened(settings)
     with database.reading() as session:
         empty = is_empty(session)
@@ -37,10 +40,39 @@ def demo(
     database.close()
 
 
-def _delete_records(settings: Settings) -> None:
-    """Delete the demo's own files only, never a whole folder that someone may have pointed at by mistake."""
-    for file in settings.data_folder.glob("rulvek.db*"):
-        file.unlink()
-    for pattern in ("[0-9a-f][0-9a-f]/*", "[0-9]*-reading.*", "originals/*"):
-        for file in settings.captures.glob(pattern):
-            file.unlink()
+def _make_room(settings: Settings, yes: bool) -> None:
+    """Take a demo away, once somebody said so and a backup was taken of it. What is not the demo's stays.
+
+    Raises:
+        Conflict: the records are a lab's own.
+        BadInput: nobody said so.
+    """
+    from rulvek.composition import opened
+    from rulvek.store import people
+    from rulvek.store.backup import back_up, files_named
+    from rulvek.store.files import FileStore
+
+    database, files = opened(settings), FileStore(settings.captures)
+    try:
+        with database.reading() as session:
+            own = [one.name for one in people.everybody(session) if not one.demo]
+            none = not people.any_person(session)
+            named = files_named(session, files)
+        if own or none:
+            whose = f"{own[0]} works with it" if own else "it has no demo's people"
+            what = f"The records in {settings.data_folder} are no demo: {whose}. Nothing was deleted."
+            raise Conflict(what, todo="Choose another folder with --data.")
+        if not yes and not typer.confirm(f"Delete the demo in {settings.data_folder} and build it anew?"):
+            raise BadInput("Nothing was deleted.", field="rebuild")
+        kept = settings.data_folder / f"before-rebuild-{datetime.now(UTC):%Y%m%d-%H%M%S}.zip"
+        back_up(database, files, kept)
+        typer.echo(f"What was there is in {kept}.")
+    finally:
+        database.close()
+    records = _records(settings)
+    for file in (*records.parent.glob(f"{records.name}*"), *named):
+        file.unlink(missing_ok=True)
+
+
+def _records(settings: Settings) -> Path:
+    return Path(settings.database.removeprefix("sqlite:///"))

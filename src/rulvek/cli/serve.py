@@ -1,11 +1,14 @@
 """``rulvek serve``: the application over HTTP."""
 
+import errno
+import socket
 from pathlib import Path
 from typing import Annotated
 
 import typer
 
 from rulvek.cli.common import app, clear_errors, settings_from
+from rulvek.core.errors import BadInput
 
 
 @app.command()
@@ -15,7 +18,10 @@ def serve(
     port: Annotated[int | None, typer.Option(help="Port to listen on.", min=1, max=65535)] = None,
     data: Annotated[Path | None, typer.Option(help="Folder of the records and captures.")] = None,
 ) -> None:
-    """Serve the application; settings come from RULVEK_… variables unless given here."""
+    """Serve the application; settings come from RULVEK_… variables unless given here.
+
+    Nothing on record is touched before the port is had: whoever has it may be in the middle of a run.
+    """
     import uvicorn
 
     from rulvek import logs
@@ -24,9 +30,31 @@ def serve(
 
     settings = settings_from(host=host, port=port, data_folder=data)
     logs.configure(settings.log)
+    listening = _bound(settings.host, settings.port)
     application = create_app(settings)
     typer.echo(f"Rulvek is at http://{settings.host}:{settings.port} – open it in a browser; Ctrl+C ends it.")
     if code := application.state.services.sessions.first_code():
         typer.echo(f"Nobody has an account yet. The first is made there with this one-time code: {code}")
     answer_promptly()
-    uvicorn.run(application, host=settings.host, port=settings.port, log_level="warning", timeout_graceful_shutdown=2)
+    config = uvicorn.Config(application, log_level="warning", timeout_graceful_shutdown=2)
+    uvicorn.Server(config).run(sockets=[listening])
+
+
+def _bound(host: str, port: int) -> socket.socket:
+    """Take a port.
+
+    Raises:
+        BadInput: it is taken, or cannot be had here.
+    """
+    family = socket.AF_INET6 if ":" in host else socket.AF_INET
+    listening = socket.socket(family)
+    listening.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+    try:
+        listening.bind((host, port))
+    except OSError as failure:
+        listening.close()
+        why = "is taken" if failure.errno == errno.EADDRINUSE else f"cannot be had: {failure.strerror}"
+        todo = "End what listens there, or choose another one with --port."
+        raise BadInput(f"Port {port} of {host} {why}.", todo=todo, field="port") from None
+    listening.set_inheritable(True)
+    return listening

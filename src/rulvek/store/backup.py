@@ -200,6 +200,11 @@ def _state_of(path: Path) -> tuple[str, int, str]:
         connection.close()
 
 
+def files_named(session: Session, files: FileStore) -> list[Path]:
+    """Every file that the records name."""
+    return [path for _, (path, _) in _files_of(session, files)]
+
+
 def _files_of(session: Session, files: FileStore) -> Iterator[tuple[str, tuple[Path, str]]]:
     """Every file that the records name, by its path in the folder of files, with its hash."""
     root = files.root.resolve()

@@ -1,27 +1,47 @@
 """The database file: engine, sessions, migrations. SQLite in WAL mode, foreign keys on, every commit on disk."""
 
 import gc
+import sqlite3
 import threading
 import time
 from collections import deque
-from collections.abc import Iterator
-from contextlib import contextmanager
+from collections.abc import Callable, Iterator, Mapping
+from contextlib import closing, contextmanager
 from functools import partial
 from pathlib import Path
 from typing import Any
 
 import structlog
 from sqlalchemy import Connection, create_engine, event
-from sqlalchemy.exc import OperationalError
+from sqlalchemy.exc import DatabaseError
 from sqlalchemy.orm import Session, sessionmaker
 
-from rulvek.core.errors import Conflict
+from rulvek.core.errors import Conflict, RulvekError, Unreadable
 
 __all__ = ["Database", "Session"]
 
 MIGRATIONS = Path(__file__).parent / "migrations"
 LONG_WRITE_SECONDS = 0.25
 log = structlog.get_logger()
+_RESTORE = "Restore a backup into another folder: “rulvek restore BACKUP FOLDER”."
+_UNUSABLE: Mapping[str, Callable[[], RulvekError]] = {
+    "locked": lambda: Conflict(
+        "The records cannot be brought up to date: another program is writing to them.",
+        todo="End the other one, then start again.",
+    ),
+    "readonly": lambda: Conflict(
+        "The records cannot be written to.", todo="Give whoever runs Rulvek the right to, or choose another folder."
+    ),
+    "is full": lambda: Conflict(
+        "There is no room left for the records.", todo="Make room on their disk, then start again."
+    ),
+    "unable to open": lambda: Conflict(
+        "The records cannot be opened.", todo="See that the folder is there and may be written to."
+    ),
+    "not a database": lambda: Unreadable("The file of the records is no database.", todo=_RESTORE),
+    "malformed": lambda: Unreadable("The database is damaged.", todo=_RESTORE),
+}
+"""What SQLite says of records that cannot be used, and what is told of it."""
 
 
 class Database:
@@ -54,21 +74,39 @@ class Database:
         """Bring the schema to the newest version.
 
         Raises:
-            Conflict: another program keeps the records locked.
+            Conflict: another program keeps the records locked, they cannot be written to, or a newer program made them.
+            Unreadable: they are damaged, or somebody else's.
         """
         from alembic import command
         from alembic.config import Config
+        from alembic.util.exc import CommandError
 
         config = Config()
         config.set_main_option("script_location", str(MIGRATIONS))
         config.attributes["engine"] = self.engine
         try:
+            self._refuse_foreign()
             command.upgrade(config, "head")
-        except OperationalError as failure:
-            if "locked" not in str(failure.orig):
+        except CommandError:
+            what = "The records were made by a newer Rulvek."
+            raise Conflict(what, todo="Start that one, or restore a backup from before.") from None
+        except (DatabaseError, sqlite3.DatabaseError) as failure:
+            said = str(failure.orig if isinstance(failure, DatabaseError) else failure)
+            told = next((one for words, one in _UNUSABLE.items() if words in said), None)
+            if told is None:
                 raise
-            what = "The records cannot be brought up to date: another program is writing to them."
-            raise Conflict(what, todo="End the other one, then start again.") from None
+            raise told() from None
+
+    def _refuse_foreign(self) -> None:
+        """See that tables that are there are ours, before anything is changed: also how it keeps its journal."""
+        path = Path(self.url.removeprefix("sqlite:///"))
+        if not path.is_file() or not path.stat().st_size:
+            return
+        with closing(sqlite3.connect(f"{path.resolve().as_uri()}?mode=ro", uri=True)) as connection:
+            tables = {name for (name,) in connection.execute("SELECT name FROM sqlite_master WHERE type = 'table'")}
+        if tables and "alembic_version" not in tables:
+            what = "The database holds somebody else's tables: it is none of Rulvek's."
+            raise Unreadable(what, todo="Choose another folder.")
 
     def is_current(self) -> bool:
         """Whether the schema is the newest that this program knows."""
