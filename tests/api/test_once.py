@@ -1,6 +1,7 @@
 """A request that is sent twice, as a double click or a retry does, makes one record."""
 
 import threading
+import zlib
 from datetime import timedelta
 from pathlib import Path
 from typing import Any
@@ -8,12 +9,15 @@ from typing import Any
 import httpx
 import pytest
 from fastapi.testclient import TestClient
+from sqlalchemy import select
 
 from rulvek.api.app import app_for
 from rulvek.composition import Services
+from rulvek.core.records.people import Role
 from rulvek.services import answers
-from tests.conftest import CERTIFIED_PLAN, PERSON, services_in, write_line
-from tests.people import BASE, acting
+from rulvek.store import tables as t
+from tests.conftest import CERTIFIED_PLAN, PERSON, application, services_in, write_line
+from tests.people import BASE, acting, admit
 from tests.serving import served
 
 PLAN = {"unit_id": 1, "plan": CERTIFIED_PLAN}
@@ -111,3 +115,24 @@ def test_a_server_that_started_since_knows_it(tmp_path: Path) -> None:
             assert len(http.get("/api/campaigns").json()["items"]) == 1
     assert made[0].status_code == made[1].status_code == 201 and made[0].json() == made[1].json()
     assert made[0].headers["content-type"] == made[1].headers["content-type"]
+
+
+def test_what_is_told_once_is_told_to_its_twin_and_never_kept(services: Services, unit_id: int) -> None:
+    """A double click makes one token, and neither the records nor a backup of them hold it."""
+    admit(services.database, "Wenna Astrup", roles=(Role.ADMIN,))
+    body = {"name": "nightly", "roles": ["admin"], "days": 3}
+    with TestClient(application(services), BASE) as http:
+        (whose,) = [
+            one["id"]
+            for one in http.get("/api/people", headers=acting("Wenna Astrup")).json()
+            if "Wenna" in one["name"]
+        ]
+        told = [
+            http.post(f"/api/people/{whose}/tokens", json=body, headers=keyed("t", "Wenna Astrup")) for _ in range(2)
+        ]
+        http.post("/api/models/1/claims", json=CLAIM, headers=keyed("c"))
+        services.later.flush()
+    assert [one.status_code for one in told] == [201, 201] and told[0].json() == told[1].json()
+    with services.database.reading() as session:
+        kept = [zlib.decompress(row.body) for row in session.scalars(select(t.GivenAnswer))]
+    assert any(b"Leaflet" in one for one in kept) and not any(told[0].json()["token"].encode() in one for one in kept)

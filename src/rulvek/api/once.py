@@ -2,6 +2,7 @@
 
 import asyncio
 import hashlib
+import re
 from dataclasses import dataclass, field
 
 from starlette.concurrency import run_in_threadpool
@@ -10,11 +11,13 @@ from starlette.responses import Response
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from rulvek.api.guard import OFF
-from rulvek.services.answers import Answers
+from rulvek.services.answers import KEPT, Answers
 from rulvek.store.answers import Answer
 
 HEADER = "idempotency-key"
 LONGEST_KEY = 100
+TOLD_ONCE = re.compile(r"/api/(people|people/\d+/(code|opening|tokens)|ratings/\d+/links)")
+"""Calls whose answers hold a secret, of which the records keep a hash only: these answers are kept in memory alone."""
 
 
 @dataclass(slots=True)
@@ -47,7 +50,8 @@ class Once:
     """Honours ``Idempotency-Key`` on every POST.
 
     While the first is at work its twins wait; afterwards they get its answer, for an hour, from the records: also from
-    a server that started since. A first that failed by a fault of the server may be tried again.
+    a server that started since, but for what is told once. A first that failed by a fault of the server may be tried
+    again.
     """
 
     def __init__(self, app: ASGIApp) -> None:
@@ -84,7 +88,9 @@ class Once:
                 return
             await self._app(scope, receive, hear)
             asked.answer = heard.answer()
-            if asked.answer is not None:
+            if asked.answer is not None and TOLD_ONCE.fullmatch(scope["path"]):
+                asyncio.get_running_loop().call_later(KEPT.total_seconds(), self._forget, mark, asked)
+            elif asked.answer is not None:
                 answers.keep(mark, asked.answer, lambda: self._forget(mark, asked))
         finally:
             if asked.answer is None:
