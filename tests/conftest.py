@@ -64,6 +64,7 @@ TOGETHER = {"tests/ui/": "browser", "tests/services/test_demo.py": "demo"}
 """Tests that share what takes long to make; the long ones are handed out one by one but for these."""
 
 
+@pytest.hookimpl(tryfirst=True)  # before what hands them out looks for groups
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
     """What takes longest goes first, so that no worker is left alone with it at the end."""
 

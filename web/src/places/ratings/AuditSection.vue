@@ -198,4 +198,10 @@ const close = useAct(() => AUDIT_PLANS.close(props.audit.id, true))
 .none {
   padding: 8px 0;
 }
+p a {
+  text-decoration: underline;
+}
+.proves a {
+  text-decoration: none;
+}
 </style>

@@ -112,4 +112,7 @@ const owed = computed(() => audits.value?.reduce((sum, one) => sum + one.owed, 0
 .none {
   padding: 16px 0;
 }
+.none a {
+  text-decoration: underline;
+}
 </style>
