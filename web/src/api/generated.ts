@@ -7227,7 +7227,8 @@ export interface components {
      * SampledView
      * @description A unit in a sample, or why it is not; ``watts`` is its weakest channel at the rating's conditions.
      *
-     *     ``expanded_watts`` is U of it. ``score`` is where it would be expected among normal units, in standard deviations; None where it is none of those.
+     *     ``expanded_watts`` is U of it. ``score`` is where it would be expected among normal units, in standard deviations;
+     *     None where it is none of those.
      */
     SampledView: {
       /** Unit Id */
