@@ -44,6 +44,12 @@ class Settings(BaseSettings):
         return self.database_url or f"sqlite:///{self.data_folder.resolve() / 'rulvek.db'}"
 
     @property
+    def database_file(self) -> Path | None:
+        """The file that the records are in; None where they are in none."""
+        path = self.database.removeprefix("sqlite:///")
+        return Path(path) if path != self.database else None
+
+    @property
     def allowed_hosts(self) -> list[str]:
         """Names and addresses by which the server may be asked, besides the machine's own."""
         named = [one.strip() for one in self.hosts.split(",") if one.strip()]

@@ -1,5 +1,6 @@
 """A request that is sent twice, as a double click or a retry does, makes one record."""
 
+import re
 import threading
 import zlib
 from datetime import timedelta
@@ -8,10 +9,13 @@ from typing import Any
 
 import httpx
 import pytest
+from fastapi.routing import APIRoute
 from fastapi.testclient import TestClient
 from sqlalchemy import select
 
 from rulvek.api.app import app_for
+from rulvek.api.once import TOLD_ONCE
+from rulvek.api.routers import ALL
 from rulvek.composition import Services
 from rulvek.core.records.people import Role
 from rulvek.services import answers
@@ -136,3 +140,16 @@ def test_what_is_told_once_is_told_to_its_twin_and_never_kept(services: Services
     with services.database.reading() as session:
         kept = [zlib.decompress(row.body) for row in session.scalars(select(t.GivenAnswer))]
     assert any(b"Leaflet" in one for one in kept) and not any(told[0].json()["token"].encode() in one for one in kept)
+
+
+def test_every_call_that_tells_a_secret_is_named() -> None:
+    """A code, a token: whatever answers with one is told once."""
+    routes = [route for router in ALL for route in router.routes if isinstance(route, APIRoute)]
+    secret = [
+        f"/api{route.path}"
+        for route in routes
+        if "POST" in (route.methods or ())
+        and {"code", "token"} & set(getattr(route.response_model, "__dataclass_fields__", ()))
+    ]
+    assert len(secret) == 5
+    assert all(TOLD_ONCE.fullmatch(re.sub(r"{[^}]*}", "1", path)) for path in secret)

@@ -115,7 +115,8 @@ def test_a_withdrawn_rating_says_so_to_who_still_holds_a_link(desk: Desk, strang
     token = made(desk)["token"]
     desk.look()
     desk.step(MANAGER, "withdrawal", {"reason": "Units from the field run hot."})
-    assert stranger.get(f"/api/shared/{token}").json()["rating"]["state"] == "withdrawn"
+    shown = stranger.get(f"/api/shared/{token}").json()["rating"]
+    assert shown["state"] == "withdrawn" and shown["valid_until"] is None  # what is over is valid no more
 
 
 def test_only_its_hash_is_kept(desk: Desk, services: Services) -> None:

@@ -5,8 +5,7 @@ from typing import Annotated
 
 import typer
 
-from rulvek.cli.common import app, clear_errors, settings_from
-from rulvek.settings import Settings
+from rulvek.cli.common import app, clear_errors, with_records
 
 DATA = Annotated[Path | None, typer.Option(help="Folder of the records and captures.")]
 
@@ -22,7 +21,7 @@ def backup(
     from rulvek.store.engine import Database
     from rulvek.store.files import FileStore
 
-    settings = _with_records(data)
+    settings = with_records(data)
     database = Database(settings.database)
     try:
         made = back_up(database, FileStore(settings.captures), target)
@@ -58,7 +57,7 @@ def upgrade_check(
     from rulvek.store.engine import Database
     from rulvek.store.files import FileStore
 
-    settings = _with_records(data)
+    settings = with_records(data)
     database = Database(settings.database)
     try:
         steps = database.steps_to_come()
@@ -74,12 +73,3 @@ def upgrade_check(
     for step in steps:
         typer.echo(f"  {step}")
     typer.echo(f"A backup of them as they are is at {target}. The way back: rulvek restore {target} FOLDER")
-
-
-def _with_records(data: Path | None) -> Settings:
-    from rulvek.core.errors import BadInput
-
-    settings = settings_from(data_folder=data)
-    if settings.database.startswith("sqlite:///") and not Path(settings.database.removeprefix("sqlite:///")).is_file():
-        raise BadInput(f"There are no records in {settings.data_folder}.", field="data")
-    return settings

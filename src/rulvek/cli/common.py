@@ -70,3 +70,15 @@ def settings_from(**given: Any) -> Settings:
         first = error.errors()[0]
         name = "RULVEK_" + "_".join(str(part) for part in first["loc"]).upper()
         raise BadInput(f"{name}: {first['msg']}.", field=name) from None
+
+
+def with_records(data: Path | None) -> Settings:
+    """The same, of a folder that has records.
+
+    Raises:
+        BadInput: it has none.
+    """
+    settings = settings_from(data_folder=data)
+    if settings.database_file is not None and not settings.database_file.is_file():
+        raise BadInput(f"There are no records in {settings.data_folder}.", field="data")
+    return settings

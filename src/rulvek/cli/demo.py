@@ -26,8 +26,8 @@ def demo(
     from rulvek.store.queries.line import is_empty
 
     settings = settings_from(data_folder=data)
-    if rebuild and _records(settings).exists():
-        _make_room(settings, yes)
+    if rebuild and settings.database_file is not None and settings.database_file.exists():
+        _make_room(settings, settings.database_file, yes)
     database = opened(settings)
     with database.reading() as session:
         empty = is_empty(session)
@@ -40,7 +40,7 @@ def demo(
     database.close()
 
 
-def _make_room(settings: Settings, yes: bool) -> None:
+def _make_room(settings: Settings, records: Path, yes: bool) -> None:
     """Take a demo away, once somebody said so and a backup was taken of it. What is not the demo's stays.
 
     Raises:
@@ -69,10 +69,5 @@ def _make_room(settings: Settings, yes: bool) -> None:
         typer.echo(f"What was there is in {kept}.")
     finally:
         database.close()
-    records = _records(settings)
     for file in (*records.parent.glob(f"{records.name}*"), *named):
         file.unlink(missing_ok=True)
-
-
-def _records(settings: Settings) -> Path:
-    return Path(settings.database.removeprefix("sqlite:///"))

@@ -5,7 +5,7 @@ from typing import Annotated
 
 import typer
 
-from rulvek.cli.common import app, clear_errors, settings_from
+from rulvek.cli.common import app, clear_errors, with_records
 
 FAULTS_EXIT = 1
 
@@ -16,7 +16,6 @@ def verify(
     data: Annotated[Path | None, typer.Argument(help="Folder of the records and captures, or a backup.")] = None,
 ) -> None:
     """Check records or a backup: database, audit chain, files, seals; one line a finding, exit code 1 if any."""
-    from rulvek.core.errors import BadInput
     from rulvek.store.backup import is_backup
     from rulvek.store.engine import Database
     from rulvek.store.files import FileStore
@@ -25,9 +24,7 @@ def verify(
     if data is not None and is_backup(data):
         _verify_backup(data)
         return
-    settings = settings_from(data_folder=data)
-    if settings.database.startswith("sqlite:///") and not Path(settings.database.removeprefix("sqlite:///")).is_file():
-        raise BadInput(f"There are no records in {settings.data_folder}.", field="data")
+    settings = with_records(data)
     database = Database(settings.database)
     try:
         found = verified(database, FileStore(settings.captures))

@@ -6840,6 +6840,8 @@ export interface components {
       unsettled: components['schemas']['UnsettlingView'][]
       /** Valid Until */
       valid_until: string | null
+      /** Showable */
+      showable: boolean
       /** Printed */
       printed: components['schemas']['PrintedView'][]
       /** Before Id */

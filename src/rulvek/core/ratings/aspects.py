@@ -1,7 +1,7 @@
 """What else units tell beside their watts: halved loads, bass, volts, efficiency, channels, claims, price."""
 
 import math
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from enum import StrEnum
 
@@ -13,11 +13,11 @@ from rulvek.core.ratings.value import PriceBasis, value_of
 from rulvek.core.records.campaigns import Unit
 from rulvek.core.records.product import Model
 from rulvek.core.runs.modes import ENDS, Mode
+from rulvek.core.runs.spec import same_place
 from rulvek.core.signals.power import ratio_db
 
 SAME_VOLTS = 0.25
 """Loaded volts of two readings that are held against each other may differ by so much (ours): about 3 % of power."""
-SAME_OHMS = 0.02
 
 
 class Aspect(StrEnum):
@@ -70,7 +70,7 @@ def aspects_of(at: RatedAt, model: Model, shown: Sequence[Shown], method: Method
     readings = [one for one in read.values() if one is not None]
     found: dict[Aspect, Told | None] = {
         Aspect.HALVED_LOAD: _told(_gain(halved[one], rows[one]) for one in rows if one in halved),
-        Aspect.BASS: _told(_each(shown, lambda evidence: _bass(at, evidence))),
+        Aspect.BASS: _told(_bass(at, evidence) for _, evidence in shown),
         Aspect.EXPONENT: _told(one.fit.exponent for one in readings if one.fit and one.fit.exponent is not None),
         Aspect.EFFICIENCY: _told(_percent(one, model) for one in readings),
         Aspect.CHANNELS: _told(ratio_db(max(one.watts), min(one.watts)) for one in readings if len(one.watts) > 1),
@@ -89,10 +89,6 @@ def _told(values: Iterable[float | None], currency: str = "") -> Told | None:
     return Told(len(known), math.fsum(known) / len(known), min(known), max(known), currency) if known else None
 
 
-def _each(shown: Sequence[Shown], of: Callable[[Sequence[Evidence]], float | None]) -> list[float | None]:
-    return [of(evidence) for _, evidence in shown]
-
-
 def _gain(half: SampleRow, whole: SampleRow) -> float | None:
     return ratio_db(half.watts, whole.watts) if half.watts and whole.watts else None
 
@@ -102,18 +98,13 @@ def _bass(at: RatedAt, evidence: Sequence[Evidence]) -> float | None:
     certified = [
         one
         for one in evidence
-        if one.mode is Mode.CERTIFIED and ENDS[one.end].gave_all and not one.invalid and _is_there(one, at)
+        if one.mode is Mode.CERTIFIED and ENDS[one.end].gave_all and not one.invalid and same_place(one.place, at.place)
     ]
     low = next((one for one in reversed(certified) if 35 <= one.tone_hz <= 55), None)
     mid = next((one for one in reversed(certified) if 700 <= one.tone_hz <= 1400), None)
     if low is None or mid is None or abs(low.supply_volts - mid.supply_volts) > SAME_VOLTS:
         return None
     return ratio_db(min(low.watts), min(mid.watts))
-
-
-def _is_there(one: Evidence, at: RatedAt) -> bool:
-    same = math.isclose(one.load_ohms, at.load_ohms, rel_tol=SAME_OHMS)
-    return one.group == at.group and one.bridged == at.bridged and same
 
 
 def _percent(one: Evidence, model: Model) -> float | None:
@@ -128,12 +119,7 @@ def _percent(one: Evidence, model: Model) -> float | None:
 
 def _claimed(at: RatedAt, model: Model, rows: Iterable[SampleRow]) -> Told | None:
     claims = [
-        one.each_watts
-        for one in model.standing_claims
-        if one.kind is at.kind
-        and one.group == at.group
-        and one.bridged == at.bridged
-        and math.isclose(one.load_ohms, at.load_ohms, rel_tol=SAME_OHMS)
+        one.each_watts for one in model.standing_claims if one.kind is at.kind and same_place(one.place, at.place)
     ]
     if not claims:
         return None

@@ -74,8 +74,7 @@ def asked_for(plan: AuditPlanEntry, published: Mapping[int, RatingTerms]) -> dic
     return {
         one: terms
         for one, terms in published.items()
-        if not plan.places
-        or any(same_place((terms.at.group, terms.at.load_ohms, terms.at.bridged), at.place) for at in plan.places)
+        if not plan.places or any(same_place(terms.at.place, at.place) for at in plan.places)
     }
 
 

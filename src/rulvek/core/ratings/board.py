@@ -87,7 +87,7 @@ def cells_of(model: Model, verdicts: Sequence[Verdict], ratings: Sequence[Rated]
         ratings: The model's, in the order in which they were drafted.
     """
     found = []
-    rated = [(at.group, at.load_ohms, at.bridged) for at in (one.terms.at for one in ratings)]
+    rated = [one.terms.at.place for one in ratings]
     elsewhere = [place for place in dict.fromkeys(rated) if not any(same_place(place, one) for one in model.places)]
     for place in (*model.places, *elsewhere):
         for kind in KINDS:
@@ -145,7 +145,7 @@ _WAITS: Mapping[RatingState, str] = {
 
 def _is_here(rated: Rated, place: Place, kind: ClaimKind) -> bool:
     at = rated.terms.at
-    return at.kind is kind and same_place((at.group, at.load_ohms, at.bridged), place)
+    return at.kind is kind and same_place(at.place, place)
 
 
 def _last(ratings: Iterable[Rated], states: Iterable[RatingState]) -> Rated | None:

@@ -46,7 +46,7 @@ def printed_beside(terms: RatingTerms, claims: Iterable[Claim], reference_volts:
 
 def is_at(claim: ClaimTerms, at: RatedAt, reference_volts: float) -> bool:
     """Whether a claim is made at a rating's conditions, as far as it states any."""
-    if not same_place(claim.place, (at.group, at.load_ohms, at.bridged)) or claim.kind is not at.kind:
+    if not same_place(claim.place, at.place) or claim.kind is not at.kind:
         return False
     volts = at.supply_volts if at.supply_volts is not None else reference_volts
     stated = ((claim.supply_volts, volts), (claim.thd_n_percent, at.thd_n_percent))
@@ -55,7 +55,7 @@ def is_at(claim: ClaimTerms, at: RatedAt, reference_volts: float) -> bool:
 
 def same_conditions(one: RatedAt, other: RatedAt, reference_volts: float) -> bool:
     """Whether two ratings promise something of the same, whatever revisions they cover."""
-    if not same_place((one.group, one.load_ohms, one.bridged), (other.group, other.load_ohms, other.bridged)):
+    if not same_place(one.place, other.place):
         return False
     volts = [at.supply_volts if at.supply_volts is not None else reference_volts for at in (one, other)]
     bands = [(at.kind, at.thd_n_percent, at.band_low_hz, at.band_high_hz) for at in (one, other)]

@@ -18,7 +18,7 @@ from rulvek.core.records.claims import Claim, ClaimKind
 from rulvek.core.records.facts import Came
 from rulvek.core.rounding import hertz
 from rulvek.core.runs.modes import ENDS, End, Mode
-from rulvek.core.runs.spec import same_place
+from rulvek.core.runs.spec import Place, same_place
 
 LEAST_WATTS = 0.001
 TRIED_WITHOUT = "Left out to see what that changes."
@@ -53,6 +53,11 @@ class RatedAt:
     band_low_hz: BandHertz | None = None
     band_high_hz: BandHertz | None = None
     revisions: Annotated[tuple[Name, ...], Len(0, 40)] = ()
+
+    @property
+    def place(self) -> Place:
+        """How the group is loaded."""
+        return self.group, self.load_ohms, self.bridged
 
     @property
     def as_claim(self) -> Claim:

@@ -109,9 +109,9 @@ def unsettled(basis: Basis, life: Life, today: Today) -> tuple[Unsettling, ...]:
 
 
 def valid_until(basis: Basis, life: Life) -> date | None:
-    """Until when it holds without being looked at; None while nobody answered for it."""
+    """Until when it holds without being looked at; None while nobody answered for it, and of what is over."""
     answered = life.answered_at
-    if answered is None:
+    if answered is None or life.state in (RatingState.SUPERSEDED, RatingState.WITHDRAWN):
         return None
     months = answered.month - 1 + basis.terms.valid_months
     year, month = answered.year + months // 12, months % 12 + 1

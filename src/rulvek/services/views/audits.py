@@ -3,6 +3,7 @@
 from collections.abc import Mapping, Sequence
 from datetime import date
 
+from rulvek.core.quantities import field_names
 from rulvek.core.ratings.audits import AuditState, Period
 from rulvek.core.ratings.basis import RatingTerms
 from rulvek.core.records.audit_plans import AuditPlanEntry
@@ -115,18 +116,5 @@ def _period(one: Period) -> PeriodView:
         done=len(one.units),
         begun=len(one.begun),
         missing=one.missing,
-        found=[
-            AuditedView(
-                rating_id=each.rating_id,
-                unit_id=each.unit_id,
-                serial=each.serial,
-                lot=each.lot,
-                attempt_id=each.attempt_id,
-                day=each.day,
-                watts=each.watts,
-                at_least=each.at_least,
-                short=each.short,
-            )
-            for each in one.found
-        ],
+        found=[AuditedView(**{name: getattr(each, name) for name in field_names(AuditedView)}) for each in one.found],
     )

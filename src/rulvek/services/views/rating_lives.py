@@ -6,6 +6,7 @@ from typing import Any
 
 from rulvek.core.ratings.basis import Basis, RatingTerms
 from rulvek.core.ratings.life import Life, RatingState, Step, StepKind, next_steps, refused_by
+from rulvek.core.ratings.links import SHOWABLE
 from rulvek.core.ratings.printed import Printed, Says
 from rulvek.core.ratings.texts import PrintedTexts, wording
 from rulvek.core.ratings.unsettled import Cause, IndividualsChart, LotSince, Unsettling
@@ -122,6 +123,7 @@ class RatingView(View):
     lots: list[LotView]
     unsettled: list[UnsettlingView]
     valid_until: date | None
+    showable: bool
     printed: list[PrintedView]
     before_id: int | None
     changes: list[str]
@@ -169,6 +171,7 @@ def rating_view(
             for one in against
         ],
         valid_until=valid_until,
+        showable=life.state in SHOWABLE,
         printed=[
             PrintedView(
                 claim_id=one.claim.id,

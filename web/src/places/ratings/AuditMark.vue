@@ -7,7 +7,7 @@ defineProps<{ state: AuditView['periods'][number]['state'] }>()
 </script>
 
 <template>
-  <span class="audit" :data-state="state">
+  <span class="mark-word audit" :data-state="state">
     <svg viewBox="-7 -7 14 14" width="14" height="14" aria-hidden="true">
       <path v-if="state === 'done'" d="M-5.5 0.5L-1.5 4.5L5.5 -4" class="line" />
       <path v-else-if="state === 'short'" d="M-5.5 -5H5.5L0 5.5Z" class="full" />
@@ -18,29 +18,8 @@ defineProps<{ state: AuditView['periods'][number]['state'] }>()
   </span>
 </template>
 
+<style scoped src="./mark.css"></style>
 <style scoped>
-.audit {
-  display: inline-flex;
-  align-items: baseline;
-  gap: 5px;
-  white-space: nowrap;
-  color: var(--ink-2);
-}
-svg {
-  flex: none;
-  transform: translateY(2px);
-}
-.line {
-  fill: none;
-  stroke: currentColor;
-  stroke-width: 1.8;
-}
-.dashed {
-  stroke-dasharray: 2 1.6;
-}
-.full {
-  fill: currentColor;
-}
 .audit[data-state='done'] {
   color: var(--certified);
 }

@@ -16,8 +16,7 @@ const standing = computed(() =>
 const stands = computed(() => {
   const last = props.rating.steps.at(-1)
   if (!last) return ''
-  const ended = ['withdrawn', 'superseded'].includes(props.rating.state)
-  const until = props.rating.valid_until && !ended ? `, valid until ${day(props.rating.valid_until)}` : ''
+  const until = props.rating.valid_until ? `, valid until ${day(props.rating.valid_until)}` : ''
   return `${STATE_WORDS[props.rating.state]} since ${day(last.at)}${until}`
 })
 </script>

@@ -26,8 +26,6 @@ const {
 const changing = ref(false)
 const name = computed(() => (rating.value ? `Rating ${rating.value.id}, ${rating.value.model}` : ''))
 const mayPublish = useMay('publish')
-/** Only what was published is shown to others. */
-const isShowable = computed(() => ['published', 'superseded', 'withdrawn'].includes(rating.value?.state ?? ''))
 const SAYS = { more: 'more than is rated', same: 'as rated', less: 'less than is rated' } as const
 </script>
 
@@ -83,7 +81,7 @@ const SAYS = { more: 'more than is rated', same: 'as rated', less: 'less than is
             >
           </section>
           <PrintTexts v-if="rating.state === 'published'" :id="rating.id" />
-          <RatingLinks v-if="mayPublish && isShowable" :id="rating.id" />
+          <RatingLinks v-if="mayPublish && rating.showable" :id="rating.id" />
           <RatingBasis
             :rating="rating"
             :files="{

@@ -7,7 +7,7 @@ defineProps<{ standing: Standing; bare?: boolean; word?: string }>()
 </script>
 
 <template>
-  <span class="standing" :data-standing="standing" :title="bare ? STANDING_WORDS[standing] : undefined">
+  <span class="mark-word standing" :data-standing="standing" :title="bare ? STANDING_WORDS[standing] : undefined">
     <svg
       viewBox="-7 -7 14 14"
       width="14"
@@ -40,31 +40,10 @@ defineProps<{ standing: Standing; bare?: boolean; word?: string }>()
   </span>
 </template>
 
+<style scoped src="./mark.css"></style>
 <style scoped>
-.standing {
-  display: inline-flex;
-  align-items: baseline;
-  gap: 6px;
-  white-space: nowrap;
-  color: var(--ink-2);
-}
-svg {
-  flex: none;
-  transform: translateY(2px);
-}
-.line {
-  fill: none;
-  stroke: currentColor;
-  stroke-width: 2;
-}
-.thin {
+.mark-word .thin {
   stroke-width: 1.5;
-}
-.dashed {
-  stroke-dasharray: 2 1.6;
-}
-.full {
-  fill: currentColor;
 }
 .standing[data-standing='backed'] {
   color: var(--certified);
