@@ -2,6 +2,7 @@
 
 import functools
 import math
+from collections import Counter
 from collections.abc import Iterator
 from dataclasses import replace
 from datetime import UTC, datetime
@@ -11,11 +12,12 @@ from typing import Any
 
 import httpx
 import pytest
+from _pytest.nodeid import NodeId
 from fastapi import FastAPI
 from fastapi.testclient import TestClient
 from hypothesis import HealthCheck, settings
 from xdist.remote import Producer
-from xdist.scheduler.loadfile import LoadFileScheduling
+from xdist.scheduler import LoadScopeScheduling
 
 from rulvek import logs
 from rulvek.api.app import app_for
@@ -38,16 +40,27 @@ from rulvek.store.engine import Database
 from rulvek.store.queries.records import instruments_in_use
 from tests.people import BASE, acting, admit
 
+TOGETHER = {"tests/ui/": "browser", "tests/services/test_demo.py": "demo"}
+"""Tests that share what takes long to make, or would starve two cores with a second browser."""
 
-class ByFile(LoadFileScheduling):
-    """A file's tests one after the other, and all those with a browser: two browsers at once starve two cores."""
+
+class ByFile(LoadScopeScheduling):
+    """A file's tests one after the other, and all those with a browser."""
 
     def _split_scope(self, nodeid: str) -> str:
-        return "tests/ui" if nodeid.startswith("tests/ui/") else super()._split_scope(nodeid)
+        return "browser" if nodeid.startswith("tests/ui/") else nodeid.partition("::")[0]
 
 
-def pytest_xdist_make_scheduler(config: pytest.Config, log: Producer) -> ByFile | None:
-    return ByFile(config, log) if config.getvalue("dist") == "loadfile" else None
+class OneByOne(LoadScopeScheduling):
+    """Each test on its own to whoever is free, but for those that belong together."""
+
+    def _split_scope(self, nodeid: str) -> str:
+        return next((group for start, group in TOGETHER.items() if nodeid.startswith(start)), nodeid)
+
+
+def pytest_xdist_make_scheduler(config: pytest.Config, log: Producer) -> LoadScopeScheduling | None:
+    made = {"loadfile": ByFile, "loadscope": OneByOne}.get(config.getvalue("dist"))
+    return made(config, log) if made else None
 
 
 PERSON = acting("Tamsin Oduwell")
@@ -60,11 +73,18 @@ settings.load_profile("any machine")
 
 
 LONGEST_FIRST = ("tests/long/test_off.py", "tests/services/test_demo.py", "tests/ui/", "tests/long/")
-TOGETHER = {"tests/ui/": "browser", "tests/services/test_demo.py": "demo"}
-"""Tests that share what takes long to make; the long ones are handed out one by one but for these."""
 
 
-@pytest.hookimpl(tryfirst=True)  # before what hands them out looks for groups
+def _name_apart(items: list[pytest.Item]) -> None:
+    """Workers are told by its id which test to run: of several with one id, all but the first would be left out."""
+    for item in items:
+        if "[" not in item.nodeid and "[" in item.name:  # the fuzz names its tests, but not their ids
+            item._id = NodeId.parse(f"{item.nodeid.rpartition('::')[0]}::{item.name}")
+    twice = [nodeid for nodeid, times in Counter(item.nodeid for item in items).items() if times > 1]
+    if twice:
+        raise pytest.UsageError(f"several tests are called {twice[0]}: only one of them would run")
+
+
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
     """What takes longest goes first, so that no worker is left alone with it at the end."""
 
@@ -72,11 +92,8 @@ def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
         found = (at for at, start in enumerate(LONGEST_FIRST) if item.nodeid.startswith(start))
         return next(found, len(LONGEST_FIRST))
 
+    _name_apart(items)
     items.sort(key=rank)
-    for item in items:
-        for start, group in TOGETHER.items():
-            if item.nodeid.startswith(start):
-                item.add_marker(pytest.mark.xdist_group(group))
 
 
 @pytest.fixture

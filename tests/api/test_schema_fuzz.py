@@ -38,7 +38,7 @@ quiet = schema.exclude(path_regex="events$").exclude(path="/api/runs/{run_id}/at
 
 
 @quiet.parametrize()
-@examples(6 if TIMES == 1 else 3, suppress_health_check=list(HealthCheck))
+@examples(2 if TIMES == 1 else 3, suppress_health_check=list(HealthCheck))
 def test_answers_as_described(case) -> None:  # type: ignore[no-untyped-def]
     case.call_and_validate(
         headers=PERSON | {"Host": "localhost"},
