@@ -179,6 +179,9 @@ function take() {
   position: relative;
   z-index: 1;
 }
+td.nowrap {
+  white-space: nowrap;
+}
 footer {
   display: flex;
   gap: 16px;

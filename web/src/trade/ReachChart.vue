@@ -2,6 +2,8 @@
 // Reach bars of one model or unit on one scale, each with its figures; the same data as a table on demand.
 import { computed, ref } from 'vue'
 import type { ReachView } from '../api/types'
+import type { Column } from '../kit/columns'
+import DataTable from '../kit/DataTable.vue'
 import { figure } from '../kit/quantity'
 import { ticks } from '../kit/ticks'
 import { U_HOLDS, decibels, place, reachInWords, spread, watts } from './format'
@@ -30,44 +32,37 @@ const scale = computed(
 )
 const marks = computed(() => ticks(0, scale.value))
 const key = (r: ReachView) => `${r.group}/${r.load_ohms}/${r.bridged}`
+const claimed = (r: ReachView) =>
+  reachInWords({ ...r, certified_watts: null, uncertified_watts: null, burst_watts: null })
+    .split('; ')
+    .slice(1)
+    .join('; ') || '–'
+const COLUMNS: Column<ReachView>[] = [
+  { key: 'group', head: 'Group', text: (r) => r.group },
+  { key: 'load', head: 'Load', text: (r) => place(r) },
+  {
+    key: 'certified',
+    head: 'Certified',
+    unit: 'W',
+    text: (r) => watts(r.certified_watts, r.expanded_watts),
+    num: true,
+  },
+  { key: 'u', head: '± U', unit: 'W', text: (r) => spread(r.expanded_watts), num: true },
+  { key: 'uncertified', head: 'Uncertified', unit: 'W', text: (r) => watts(r.uncertified_watts), num: true },
+  { key: 'burst', head: 'Burst', unit: 'W', text: (r) => watts(r.burst_watts), num: true },
+  { key: 'headroom', head: 'Headroom', unit: 'dB', text: (r) => decibels(r.headroom_db), num: true },
+  { key: 'supply', head: 'Supply', unit: 'V', text: (r) => figure(r.supply_volts, 2), num: true },
+  { key: 'claims', head: 'Claims', text: claimed },
+]
 </script>
 
 <template>
-  <table v-if="asTable" class="figures">
-    <thead>
-      <tr>
-        <th scope="col">Group</th>
-        <th scope="col">Load</th>
-        <th class="num" scope="col">Certified, W</th>
-        <th class="num" scope="col">± U, W</th>
-        <th class="num" scope="col">Uncertified, W</th>
-        <th class="num" scope="col">Burst, W</th>
-        <th class="num" scope="col">Headroom, dB</th>
-        <th class="num" scope="col">Supply, V</th>
-        <th scope="col">Claims</th>
-      </tr>
-    </thead>
-    <tbody>
-      <tr v-for="r in reaches" :key="key(r)">
-        <td>{{ r.group }}</td>
-        <td>{{ place(r) }}</td>
-        <td class="num">{{ watts(r.certified_watts, r.expanded_watts) }}</td>
-        <td class="num">{{ spread(r.expanded_watts) }}</td>
-        <td class="num"><WattsFigure :value="r.uncertified_watts" :u="r.uncertified_expanded_watts" /></td>
-        <td class="num"><WattsFigure :value="r.burst_watts" :u="r.burst_expanded_watts" /></td>
-        <td class="num">{{ decibels(r.headroom_db) }}</td>
-        <td class="num">{{ figure(r.supply_volts, 2) }}</td>
-        <td>
-          {{
-            reachInWords({ ...r, certified_watts: null, uncertified_watts: null, burst_watts: null })
-              .split('; ')
-              .slice(1)
-              .join('; ') || '–'
-          }}
-        </td>
-      </tr>
-    </tbody>
-  </table>
+  <DataTable v-if="asTable" :id="key" name="Reach" :rows="reaches" :columns="COLUMNS" fixed>
+    <template #uncertified="{ row }"
+      ><WattsFigure :value="row.uncertified_watts" :u="row.uncertified_expanded_watts"
+    /></template>
+    <template #burst="{ row }"><WattsFigure :value="row.burst_watts" :u="row.burst_expanded_watts" /></template>
+  </DataTable>
   <div v-else class="chart">
     <template v-for="r in reaches" :key="key(r)">
       <div class="label">

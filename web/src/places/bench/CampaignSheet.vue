@@ -2,7 +2,10 @@
 // The campaign sheet: loads by modes as reach bars and as a table; one A4 page in print; out as CSV and JSON.
 import { computed } from 'vue'
 import { useCampaign } from '../../api/queries'
+import type { CampaignView } from '../../api/types'
 import { useRule } from '../../api/rule'
+import type { Column } from '../../kit/columns'
+import DataTable from '../../kit/DataTable.vue'
 import DecisionRule from '../../trade/DecisionRule.vue'
 import { figure } from '../../kit/quantity'
 import { BUNDLE, MODE_WORDS, POLICY_WORDS, conditions, day, place } from '../../trade/format'
@@ -18,6 +21,19 @@ const { data: campaign, error, isPending, refetch } = useCampaign(() => props.id
 const simulated = computed(() => campaign.value?.runs.some((r) => r.chosen?.simulated) ?? false)
 const left = computed(() => campaign.value?.runs.filter((r) => r.state !== 'done').length ?? 0)
 const claims = computed(() => campaign.value?.claims.filter((c) => !c.withdrawn) ?? [])
+type Claimed = CampaignView['claims'][number]
+const CLAIMS: Column<Claimed>[] = [
+  { key: 'watts', head: 'Claimed', unit: 'W', text: (c) => `${c.watts}`, num: true },
+  { key: 'at', head: 'Where', text: (c) => `${c.group}, ${place(c)}`, look: 'nowrap' },
+  {
+    key: 'document',
+    head: 'Document and conditions',
+    text: (c) => `${c.document} · ${c.kind === 'continuous' ? conditions(c) : `“${c.kind}” figure`}`,
+    look: 'quiet',
+  },
+  { key: 'verdict', head: 'Verdict', text: (c) => c.verdict?.kind ?? '' },
+  { key: 'reason', head: 'Why', text: (c) => c.verdict?.reason ?? '', look: 'why' },
+]
 const modes = computed(() => campaign.value?.modes.map((m) => MODE_WORDS[m].toLowerCase()).join(', ') ?? '')
 const skipped = computed(() => [
   ...new Set(
@@ -118,28 +134,18 @@ const asked = computed(() => (rule.value === 'as_stored' ? '' : `?rule=${rule.va
         <h2>Verdicts by claim</h2>
         <DecisionRule :in-force="campaign.rule" />
       </header>
-      <table class="figures claims">
-        <tbody>
-          <tr v-for="c in claims" :key="c.id">
-            <td class="num">{{ c.watts }} W</td>
-            <td class="nowrap">{{ c.group }}, {{ place(c) }}</td>
-            <td class="quiet">
-              {{ c.document }} · {{ c.kind === 'continuous' ? conditions(c) : `“${c.kind}” figure` }}
-            </td>
-            <td>
-              <VerdictMark
-                v-if="c.verdict"
-                :kind="c.verdict.kind"
-                :outcome="c.verdict.outcome"
-                :doubted="!!c.verdict.doubts.length"
-                :simulated="c.verdict.simulated"
-                class="wraps"
-              />
-            </td>
-            <td class="reason">{{ c.verdict?.reason }}</td>
-          </tr>
-        </tbody>
-      </table>
+      <DataTable :id="(c) => c.id" name="Verdicts by claim" :rows="claims" :columns="CLAIMS" fixed plain>
+        <template #verdict="{ row }">
+          <VerdictMark
+            v-if="row.verdict"
+            :kind="row.verdict.kind"
+            :outcome="row.verdict.outcome"
+            :doubted="!!row.verdict.doubts.length"
+            :simulated="row.verdict.simulated"
+            class="wraps"
+          />
+        </template>
+      </DataTable>
     </section>
     <p class="chain quiet" title="A chain that was cut short later does not have this entry: rulvek verify">
       Audit chain as of entry {{ campaign.chain_entry }}: <span class="mono">{{ campaign.chain_head }}</span>
@@ -194,12 +200,9 @@ h1 .mono {
 .wraps {
   white-space: normal;
 }
-.reason {
+:deep(.why) {
   font-size: 14px;
   max-width: 420px;
-}
-.nowrap {
-  white-space: nowrap;
 }
 @media print {
   /* One A4 page: small type, fine rules, no controls. */

@@ -3,6 +3,8 @@
 import { ref } from 'vue'
 import { INSIDES, useKept } from '../../api/kept'
 import type { InsideView } from '../../api/kept'
+import type { Column } from '../../kit/columns'
+import DataTable from '../../kit/DataTable.vue'
 import { day } from '../../trade/format'
 import InsideForm from './InsideForm.vue'
 
@@ -20,6 +22,34 @@ const rating = (part: Part) =>
   ]
     .filter(Boolean)
     .join(' · ')
+
+interface Found {
+  id: string
+  place: string
+  count?: string
+  /** What a fuse or a fan is found to do; one that carries no current stands out. */
+  state?: string
+  warns?: boolean
+  what?: string
+}
+const found = ({ entry }: InsideView): Found[] => [
+  ...(entry.board_revision ? [{ id: 'board', place: 'board revision', what: entry.board_revision }] : []),
+  ...entry.parts.map((part, at) => ({ id: `p${at}`, place: part.place, count: `${part.count} ×`, what: rating(part) })),
+  ...entry.fuses.map((fuse, at) => ({
+    id: `f${at}`,
+    place: 'fuse',
+    count: `${fuse.amps} A`,
+    state: fuse.in_circuit ? 'in circuit' : 'not in circuit',
+    warns: !fuse.in_circuit,
+    what: fuse.remark,
+  })),
+  ...(entry.fan_ran === null ? [] : [{ id: 'fan', place: 'fan', what: entry.fan_ran ? 'ran' : 'did not run' }]),
+]
+const FOUND: Column<Found>[] = [
+  { key: 'place', head: 'Place', text: (row) => row.place },
+  { key: 'count', head: 'Count, rating', text: (row) => row.count ?? '', num: true },
+  { key: 'what', head: 'What', text: (row) => [row.state, row.what].filter(Boolean).join(' ') },
+]
 </script>
 
 <template>
@@ -36,33 +66,11 @@ const rating = (part: Part) =>
         Opened {{ one.entry.opened_on ?? day(one.at) }}, by {{ one.by }}
         <a-button v-if="mayChange" class="no-print" size="small" type="link" @click="changed = one">Change</a-button>
       </p>
-      <table class="figures">
-        <tbody>
-          <tr v-if="one.entry.board_revision">
-            <th scope="row">board revision</th>
-            <td></td>
-            <td>{{ one.entry.board_revision }}</td>
-          </tr>
-          <tr v-for="(part, at) in one.entry.parts" :key="`p${at}`">
-            <th scope="row">{{ part.place }}</th>
-            <td class="num">{{ part.count }} ×</td>
-            <td>{{ rating(part) }}</td>
-          </tr>
-          <tr v-for="(fuse, at) in one.entry.fuses" :key="`f${at}`">
-            <th scope="row">fuse</th>
-            <td class="num">{{ fuse.amps }} A</td>
-            <td>
-              <span :class="{ danger: !fuse.in_circuit }">{{ fuse.in_circuit ? 'in circuit' : 'not in circuit' }}</span>
-              {{ fuse.remark }}
-            </td>
-          </tr>
-          <tr v-if="one.entry.fan_ran !== null">
-            <th scope="row">fan</th>
-            <td></td>
-            <td>{{ one.entry.fan_ran ? 'ran' : 'did not run' }}</td>
-          </tr>
-        </tbody>
-      </table>
+      <DataTable :id="(row) => row.id" name="What was found inside" :rows="found(one)" :columns="FOUND" fixed plain>
+        <template #what="{ row }">
+          <span :class="{ danger: row.warns }">{{ row.state }}</span> {{ row.what }}
+        </template>
+      </DataTable>
       <p v-if="one.entry.remarks">{{ one.entry.remarks }}</p>
     </article>
     <InsideForm v-if="changed !== undefined" :unit="unit" :kept="changed" @close="changed = undefined" />
@@ -77,17 +85,7 @@ const rating = (part: Part) =>
 .caution {
   margin-top: 10px;
 }
-table {
+.data-table {
   max-width: 760px;
-}
-.num {
-  width: 70px;
-}
-th {
-  width: 240px;
-  font-size: 14px;
-  font-weight: 400;
-  text-align: left;
-  color: var(--ink-2);
 }
 </style>

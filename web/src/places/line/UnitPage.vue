@@ -4,7 +4,7 @@ import { computed, ref } from 'vue'
 import client, { answered } from '../../api/client'
 import { useMay } from '../../api/me'
 import { useCampaigns, useUnit } from '../../api/queries'
-import type { CampaignRow, UnitEntry, VersionView } from '../../api/types'
+import type { CampaignRow, UnitEntry, VerdictView, VersionView } from '../../api/types'
 import type { Column } from '../../kit/columns'
 import DataTable from '../../kit/DataTable.vue'
 import { figure } from '../../kit/quantity'
@@ -68,6 +68,12 @@ const facts = computed(() => {
   return words.filter(Boolean).join(' · ')
 })
 const claim = (id: number) => data.value?.model.claims.find((c) => c.id === id)
+const claimedAt = (v: VerdictView) => [claim(v.claim_id)].map((c) => (c ? `${c.group}, ${place(c)}` : ''))[0]!
+const VERDICTS: Column<VerdictView>[] = [
+  { key: 'claimed', head: 'Claimed', unit: 'W', text: (v) => `${claim(v.claim_id)?.watts ?? ''}`, num: true },
+  { key: 'at', head: 'Where', text: claimedAt, look: 'nowrap' },
+  { key: 'verdict', head: 'Verdict', text: (v) => v.reason },
+]
 </script>
 
 <template>
@@ -128,27 +134,19 @@ const claim = (id: number) => data.value?.model.claims.find((c) => c.id === id)
           Nothing is claimed of this model yet. Its page takes what manual, carton and web page state.
         </p>
         <div v-else class="scrolls">
-          <table class="figures">
-            <tbody>
-              <tr v-for="v in data.unit.verdicts" :key="v.claim_id">
-                <td class="num">{{ claim(v.claim_id)?.watts }} W</td>
-                <td class="nowrap">
-                  {{ claim(v.claim_id)?.group }}, {{ claim(v.claim_id) ? place(claim(v.claim_id)!) : '' }}
-                </td>
-                <td>
-                  <VerdictMark
-                    :kind="v.kind"
-                    :outcome="v.outcome"
-                    :doubted="!!v.doubts.length"
-                    :simulated="v.simulated"
-                    class="wraps"
-                  />
-                  <div class="reason quiet">{{ v.reason }}</div>
-                  <SettleLink :verdict="v" :unit-id="data.unit.id" />
-                </td>
-              </tr>
-            </tbody>
-          </table>
+          <DataTable :id="(v) => v.claim_id" name="Verdicts" :rows="data.unit.verdicts" :columns="VERDICTS" fixed plain>
+            <template #verdict="{ row }">
+              <VerdictMark
+                :kind="row.kind"
+                :outcome="row.outcome"
+                :doubted="!!row.doubts.length"
+                :simulated="row.simulated"
+                class="wraps"
+              />
+              <span class="reason quiet">{{ row.reason }}</span>
+              <SettleLink :verdict="row" :unit-id="data.unit.id" />
+            </template>
+          </DataTable>
         </div>
       </section>
       <section class="section">
@@ -206,13 +204,11 @@ const claim = (id: number) => data.value?.model.claims.find((c) => c.id === id)
   grid-template-columns: repeat(auto-fit, minmax(min(460px, 100%), 1fr));
   gap: 40px;
 }
-.nowrap {
-  white-space: nowrap;
-}
 .wraps {
   white-space: normal;
 }
 .reason {
+  display: block;
   font-size: 14px;
 }
 .empty {

@@ -2,6 +2,8 @@
 // How a unit's power follows its supply, load by load; what it says of other voltages is always marked an estimate.
 import { computed, ref } from 'vue'
 import type { VoltageFitView } from '../../api/types'
+import type { Column } from '../../kit/columns'
+import DataTable from '../../kit/DataTable.vue'
 import { figure } from '../../kit/quantity'
 import { place, watts } from '../../trade/format'
 import VoltageChart from './VoltageChart.vue'
@@ -16,6 +18,35 @@ const CHARACTERS = {
   '': '',
 } as const
 const sort = computed(() => CHARACTERS[fit.value?.character ?? ''])
+interface Row {
+  id: string
+  volts: string
+  watts: number
+  u?: number | null
+  attempt?: number
+  how: string
+}
+const rows = computed<Row[]>(() => [
+  ...(fit.value?.points ?? []).map((p) => ({
+    id: `m${p.attempt_id}`,
+    volts: figure(p.volts, 2),
+    watts: p.watts,
+    u: p.expanded_watts,
+    attempt: p.attempt_id,
+    how: 'measured',
+  })),
+  ...(fit.value?.at_claims ?? []).map((e) => ({
+    id: `e${e.volts}`,
+    volts: figure(e.volts, 1),
+    watts: e.watts,
+    how: `estimated at the claim's voltage, ${watts(e.low)} to ${watts(e.high)} W`,
+  })),
+])
+const COLUMNS: Column<Row>[] = [
+  { key: 'volts', head: 'Supply', unit: 'V', text: (row) => row.volts, num: true },
+  { key: 'watts', head: 'Power', unit: 'W', text: (row) => watts(row.watts), num: true },
+  { key: 'how', head: 'How', text: (row) => row.how, look: 'quiet' },
+]
 </script>
 
 <template>
@@ -44,24 +75,14 @@ const sort = computed(() => CHARACTERS[fit.value?.character ?? ''])
         <p v-else class="quiet">
           Three voltages over at least 1 V tell the exponent; until then anything from 0 to 2.3 is possible.
         </p>
-        <table class="figures">
-          <tbody>
-            <tr v-for="p in fit.points" :key="p.attempt_id">
-              <td class="num">{{ figure(p.volts, 2) }} V</td>
-              <td class="num">
-                <RouterLink :to="`/attempts/${p.attempt_id}`"
-                  ><WattsFigure :value="p.watts" :u="p.expanded_watts" /> W</RouterLink
-                >
-              </td>
-              <td class="quiet">measured</td>
-            </tr>
-            <tr v-for="e in fit.at_claims" :key="`e${e.volts}`">
-              <td class="num">{{ figure(e.volts, 1) }} V</td>
-              <td class="num">{{ watts(e.watts) }} W</td>
-              <td class="quiet">estimated at the claim's voltage, {{ watts(e.low) }} to {{ watts(e.high) }} W</td>
-            </tr>
-          </tbody>
-        </table>
+        <DataTable :id="(row) => row.id" name="Power by supply voltage" :rows="rows" :columns="COLUMNS" fixed plain>
+          <template #watts="{ row }">
+            <RouterLink v-if="row.attempt" :to="`/attempts/${row.attempt}`"
+              ><WattsFigure :value="row.watts" :u="row.u"
+            /></RouterLink>
+            <template v-else>{{ watts(row.watts) }}</template>
+          </template>
+        </DataTable>
       </div>
     </div>
   </section>

@@ -6,6 +6,8 @@ import client, { answered } from '../../api/client'
 import { useMay } from '../../api/me'
 import { useModel } from '../../api/queries'
 import { useAddress, useAddressNumber } from '../../kit/address'
+import type { Column } from '../../kit/columns'
+import DataTable from '../../kit/DataTable.vue'
 import NumberField from '../../kit/NumberField.vue'
 import PageFrame from '../../kit/PageFrame.vue'
 import PickOne from '../../kit/PickOne.vue'
@@ -98,7 +100,11 @@ const revisions = computed(() => {
 })
 const plotted = computed(() => (found.value?.rows.filter((row) => row.score !== null).length ?? 0) >= 3)
 const drawn = computed(() => found.value?.rows.some((row) => row.watts !== null))
-const percent = (part: number) => `${figure(100 * part, 0)} %`
+type Chance = NonNullable<typeof bound.value>['chances'][number]
+const CHANCES: Column<Chance>[] = [
+  { key: 'units', head: 'Units', text: (row) => `${row.units}`, num: true },
+  { key: 'chance', head: 'Chance', unit: '%', text: (row) => figure(100 * row.chance, 0), num: true },
+]
 /** What a rating by what is shown here would say; the form asks for the rest. */
 const drafted = computed(() => ({
   at: question.value.at,
@@ -186,25 +192,19 @@ const drafting = ref(false)
         <p v-else class="told">No unit counts at these conditions: the table says why.</p>
         <SampleStrip v-if="drawn" :found="found" />
         <ProbabilityPlot v-if="plotted" :found="found" />
-        <table v-if="bound?.chances.length" class="figures chances">
-          <caption>
-            Chance that so many units bear
-            {{
-              found.wanted_watts
-            }}
-            W, if production is as these say
-          </caption>
-          <tbody>
-            <tr>
-              <th scope="row">Units</th>
-              <td v-for="one in bound.chances" :key="one.units" class="num">{{ one.units }}</td>
-            </tr>
-            <tr>
-              <th scope="row">Chance</th>
-              <td v-for="one in bound.chances" :key="one.units" class="num">{{ percent(one.chance) }}</td>
-            </tr>
-          </tbody>
-        </table>
+        <p v-if="bound?.chances.length" class="quiet">
+          Chance that so many units bear {{ found.wanted_watts }} W, if production is as these say:
+        </p>
+        <DataTable
+          v-if="bound?.chances.length"
+          :id="(row) => row.units"
+          :name="`Chance that so many units bear ${found.wanted_watts} W`"
+          :rows="bound.chances"
+          :columns="CHANCES"
+          class="chances"
+          fixed
+          plain
+        />
       </section>
       <SampleTable :found="found" act="Try without">
         <template #act="{ row }">
@@ -262,10 +262,5 @@ const drafting = ref(false)
 }
 .chances {
   margin-top: 16px;
-}
-.chances caption {
-  text-align: left;
-  padding-bottom: 6px;
-  color: var(--ink-2);
 }
 </style>

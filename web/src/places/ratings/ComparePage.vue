@@ -118,6 +118,13 @@ const aspects = computed<Column<AspectView>[]>(() => [
       ] as Column<AspectView>[])
     : []),
 ])
+type Compared = NonNullable<typeof found.value>['first']['units'][number]
+const UNITS: Column<Compared>[] = [
+  { key: 'serial', head: 'Unit', text: (row) => row.serial, look: 'mono' },
+  { key: 'lot', head: 'Lot', text: (row) => row.lot },
+  { key: 'watts', head: 'Weakest channel', unit: 'W', text: (row) => figure(row.watts, 2), num: true },
+  { key: 'remark', head: 'Remark', text: (row) => row.left_out || (row.simulated ? 'simulated' : ''), look: 'quiet' },
+]
 const verdict = computed(() => {
   if (!found.value) return ''
   const least = `${figure(found.value.matters_watts, 1)} W`
@@ -197,25 +204,18 @@ const verdict = computed(() => {
         plain
       />
       <div class="tables">
-        <table v-for="group in groups" :key="group.name" class="figures">
-          <caption>
-            {{
-              group.name
-            }}
-          </caption>
-          <tbody>
-            <tr v-for="unit in group.units" :key="unit.unit_id">
-              <th scope="row" class="mono">
-                <RouterLink :to="unit.attempt_id ? `/attempts/${unit.attempt_id}` : `/units/${unit.unit_id}`">{{
-                  unit.serial
-                }}</RouterLink>
-              </th>
-              <td>{{ unit.lot }}</td>
-              <td class="num">{{ unit.watts === null ? '–' : figure(unit.watts, 2) }}</td>
-              <td class="quiet">{{ unit.left_out || (unit.simulated ? 'simulated' : '') }}</td>
-            </tr>
-          </tbody>
-        </table>
+        <section v-for="group in groups" :key="group.name">
+          <h3>{{ group.name }}</h3>
+          <DataTable
+            :id="(row) => row.unit_id"
+            :name="`Units of ${group.name}`"
+            :rows="group.units"
+            :columns="UNITS"
+            :to="(row) => (row.attempt_id ? `/attempts/${row.attempt_id}` : `/units/${row.unit_id}`)"
+            fixed
+            plain
+          />
+        </section>
       </div>
     </section>
   </PageFrame>
