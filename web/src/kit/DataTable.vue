@@ -37,6 +37,7 @@ const slots = defineSlots<{ foot?: () => VNode[] } & Record<string, ((props: { r
 /** `watts` up, `-watts` down; empty as the rows come. */
 const order = useAddress<string>(props.sortName ?? 'sort', '')
 const sorting = computed<SortingState>(() => {
+  if (props.fixed) return []
   const id = order.value.replace(/^-/, '')
   return props.columns.some((c) => c.key === id) ? [{ id, desc: order.value.startsWith('-') }] : []
 })
