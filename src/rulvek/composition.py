@@ -3,9 +3,12 @@
 import gc
 import os
 import sys
+from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import timedelta
 from pathlib import Path
+
+import structlog
 
 from rulvek.core.errors import BadInput
 from rulvek.core.ratings.texts import HOUSE_STYLE
@@ -30,6 +33,9 @@ from rulvek.services.ratings import Audits, RatingBoard, RatingDossiers, RatingL
 from rulvek.settings import Settings
 from rulvek.store.engine import Database
 from rulvek.store.files import FileStore
+from rulvek.store.sweep import occupy, sweep
+
+log = structlog.get_logger()
 
 BENCH_PATIENCE_SECONDS = 10.0
 SWITCH_SECONDS = 0.0005
@@ -75,6 +81,7 @@ class Services:
     accounts: Accounts
     sessions: Sessions
     backups: Backups
+    leave: Callable[[], None]
 
     def readiness(self) -> tuple[str, str]:
         """The schema's version, and why the records cannot be worked with; empty where they can."""
@@ -94,6 +101,7 @@ class Services:
         self.conclusions.flush()
         for database in (*self.asides, self.database):
             database.close()
+        self.leave()
 
 
 def make_services(
@@ -161,6 +169,7 @@ def make_services(
         accounts=Accounts(database),
         sessions=Sessions(database, later, limits),
         backups=Backups(database.aside(1), files, schedule),
+        leave=occupy(captures.parent),
     )
 
 
@@ -182,6 +191,8 @@ def serving(settings: Settings) -> Services:
     schedule = Schedule(settings.backup_folder, timedelta(hours=settings.backup_every_hours), settings.backup_keep)
     inbox = f"arriving-{os.getpid()}"
     database = opened(settings)
+    if swept := sweep(database, FileStore(settings.captures), settings.captures.parent):
+        log.warning("files that no record speaks of were removed", files=swept)
     services = make_services(
         database, settings.captures, settings.bench_speed, inbox, limits, schedule, settings.lab, settings.rating_text
     )

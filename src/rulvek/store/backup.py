@@ -19,12 +19,8 @@ from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any, Protocol
 
-from sqlalchemy import inspect, select
-
 from rulvek.core.errors import BadInput, Conflict
-from rulvek.core.records.attempts import KeptFile
-from rulvek.store import kept as kept_entries
-from rulvek.store import tables as t
+from rulvek.store import named
 from rulvek.store.engine import Database, Session
 from rulvek.store.files import FileStore, sha256_of
 
@@ -208,19 +204,11 @@ def files_named(session: Session, files: FileStore) -> list[Path]:
 def _files_of(session: Session, files: FileStore) -> Iterator[tuple[str, tuple[Path, str]]]:
     """Every file that the records name, by its path in the folder of files, with its hash."""
     root = files.root.resolve()
-    for row in session.scalars(select(t.CaptureFile).order_by(t.CaptureFile.id)):
-        kept = KeptFile(row.path, row.sha256, row.bytes, row.kept_at, row.described_sha256)
+    for _, kept in named.captures(session):
         for found, sha256 in files.parts(kept):
             yield str(found.relative_to(root)), (found, sha256)
-    for (recorded,) in session.execute(select(t.Attempt.recorded)):
-        if recorded.get("original"):
-            found = files.path(recorded["original"])
-            yield str(found.relative_to(root)), (found, recorded["sha256"])
-    # What is backed up before an upgrade may be older than files that people brought.
-    has_brought = inspect(session.connection()).has_table(t.BroughtFile.__tablename__)
-    for brought in kept_entries.files(session) if has_brought else ():
-        for path, sha256 in brought.parts:
-            yield path, (files.path(path), sha256)
+    for path, sha256 in (*((path, sha256) for _, path, sha256 in named.originals(session)), *named.brought(session)):
+        yield path, (files.path(path), sha256)
 
 
 @contextmanager

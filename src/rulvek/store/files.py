@@ -150,9 +150,7 @@ class FileStore:
         return found
 
     def _sidecar(self, kept: KeptFile) -> Path:
-        if kept.described_sha256:
-            return self.path(place(kept.described_sha256, ".json"))
-        return self.path(str(Path(kept.path).with_suffix(".json")))
+        return self.path(sidecar(kept))
 
     @staticmethod
     def _holds(path: Path, sha256: str) -> bool:
@@ -177,6 +175,13 @@ def _pieces(path: Path) -> Iterator[bytes]:
 def place(sha256: str, suffix: str) -> str:
     """Where in its folder a file lies, by the digest of its bytes."""
     return f"{sha256[:2]}/{sha256}{suffix}"
+
+
+def sidecar(kept: KeptFile) -> str:
+    """Where the JSON of a capture lies; before files were named by their bytes it lay beside its WAV."""
+    if kept.described_sha256:
+        return place(kept.described_sha256, ".json")
+    return str(Path(kept.path).with_suffix(".json"))
 
 
 def _sync_folder(folder: Path) -> None:

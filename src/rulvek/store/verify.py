@@ -3,13 +3,10 @@
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
-from sqlalchemy import select, text
+from sqlalchemy import text
 from sqlalchemy.orm import Session
 
-from rulvek.core.records.attempts import KeptFile
-from rulvek.store import audit, seals
-from rulvek.store import kept as kept_entries
-from rulvek.store import tables as t
+from rulvek.store import audit, named, seals
 from rulvek.store.audit import Seal
 from rulvek.store.engine import Database
 from rulvek.store.files import FileStore
@@ -35,19 +32,19 @@ def verify(database: Database, files: FileStore) -> Verified:
         broken = audit.broken_at(session)
         if broken is not None:
             faults.append(f"The audit chain is broken at entry {broken}.")
-        kept = _captures(session)
+        kept = named.captures(session)
         faults += [
             f"Attempt {attempt_id}: the capture {one.path} is not as it was kept."
             for attempt_id, one in kept
             if not files.is_intact(one)
         ]
-        originals = _originals(session)
+        originals = named.originals(session)
         faults += [
             f"Attempt {attempt_id}: the recording {path} is not as it was kept."
             for attempt_id, path, sha256 in originals
             if not files.holds(path, sha256)
         ]
-        brought = [part for file in kept_entries.files(session) for part in file.parts]
+        brought = named.brought(session)
         faults += [
             f"The file {path} is not as it was brought." for path, sha256 in brought if not files.holds(path, sha256)
         ]
@@ -67,16 +64,6 @@ def _database_faults(session: Session) -> Iterator[str]:
             yield f"The database is damaged: {line}."
     for table, row_id, parent, _ in session.execute(text("PRAGMA foreign_key_check")):
         yield f"Row {row_id} of {table} refers to a {parent} that is not there."
-
-
-def _captures(session: Session) -> list[tuple[int, KeptFile]]:
-    rows = session.scalars(select(t.CaptureFile).order_by(t.CaptureFile.id))
-    return [(r.attempt_id, KeptFile(r.path, r.sha256, r.bytes, r.kept_at, r.described_sha256)) for r in rows]
-
-
-def _originals(session: Session) -> list[tuple[int, str, str]]:
-    rows = session.execute(select(t.Attempt.id, t.Attempt.recorded).order_by(t.Attempt.id))
-    return [(one, kept["original"], kept["sha256"]) for one, kept in rows if kept.get("original")]
 
 
 def _seal_faults(session: Session, chained: Sequence[Seal]) -> Iterator[str]:

@@ -5,6 +5,7 @@ from collections.abc import Sequence
 from rulvek.core.records.actor import Actor
 from rulvek.core.records.before_power import Item
 from rulvek.core.records.standing import RunState, state_of
+from rulvek.core.runs.cause import Cause
 from rulvek.services.benches.preparations import Preparations
 from rulvek.services.benches.rooms import Benches
 from rulvek.store import load
@@ -18,10 +19,11 @@ def conduct_all(
     campaign_id: int,
     actor: Actor,
     leave_out: Sequence[tuple[Item, str]] = (),
+    again: tuple[Cause, str] | None = None,
 ) -> None:
     """Work through every wiring: see to all of the list before power, then conduct each of its runs once.
 
-    ``leave_out`` are items that are skipped, each for its reason.
+    ``leave_out`` are items that are skipped, each for its reason; ``again`` says why what was cut off is repeated.
     """
     wired: int | None = None
     with database.reading() as session:
@@ -35,5 +37,5 @@ def conduct_all(
                 preparations.skip(campaign_id, run.wiring, item, actor, reason)
             preparations.see_to_all(campaign_id, run.wiring, actor)
             wired = run.wiring
-        room.start(run.id, actor)
+        room.start(run.id, actor, *(again if again and run.attempts else ()))
         room.wait()
