@@ -3,6 +3,7 @@
 import mimetypes
 from collections.abc import AsyncIterator, Sequence
 from contextlib import asynccontextmanager
+from functools import cache
 from pathlib import Path
 
 from fastapi import APIRouter, Depends, FastAPI, Request
@@ -11,6 +12,7 @@ from fastapi.responses import FileResponse, JSONResponse
 from fastapi.staticfiles import StaticFiles
 from starlette.datastructures import Headers
 from starlette.responses import Response
+from starlette.routing import BaseRoute
 from starlette.types import Scope
 
 from rulvek import __version__
@@ -46,7 +48,6 @@ def app_for(services: Services, web: Path | None = None, hosts: Sequence[str] = 
         docs_url=None,
         redoc_url=None,
         lifespan=lifespan,
-        generate_unique_id_function=lambda route: route.name,
     )
     app.state.services = services
     app.add_middleware(Once)
@@ -55,12 +56,20 @@ def app_for(services: Services, web: Path | None = None, hosts: Sequence[str] = 
     app.add_middleware(Arrivals)
     app.add_middleware(Guard, hosts=hosts)
     errors.install(app)
+    app.router.routes.extend(_calls())
+    _serve_front_end(app, web)
+    return app
+
+
+@cache
+def _calls() -> Sequence[BaseRoute]:
+    """All calls: what each takes and answers is worked out once a process, which takes longer than all else here."""
     api = APIRouter(prefix="/api", responses=errors.RESPONSES, dependencies=[Depends(allowed)])
     for router in ALL:
         api.include_router(router)
-    app.include_router(api)
-    _serve_front_end(app, web)
-    return app
+    whole = APIRouter(generate_unique_id_function=lambda route: route.name)
+    whole.include_router(api)
+    return tuple(whole.routes)
 
 
 class _Assets(StaticFiles):
