@@ -13,7 +13,6 @@ from typing import Any
 import httpx
 import pytest
 from _pytest.nodeid import NodeId
-from fastapi import FastAPI
 from fastapi.testclient import TestClient
 from hypothesis import HealthCheck, settings
 from xdist.remote import Producer
@@ -135,23 +134,8 @@ def _empty_records() -> bytes:
 @pytest.fixture
 def client(services: Services) -> Iterator[TestClient]:
     """HTTP to the same use cases, as a named person."""
-    with TestClient(application(services), BASE, headers=PERSON) as http:
+    with TestClient(app_for(services), BASE, headers=PERSON) as http:
         yield http
-
-
-_APPLICATIONS: list[FastAPI] = []
-
-
-def application(services: Services) -> FastAPI:
-    """The application on given use cases; it is put together once, which takes longer than most tests."""
-    if not _APPLICATIONS:
-        _APPLICATIONS.append(app_for(services))
-    (app,) = _APPLICATIONS
-    app.state.services = services
-    app.middleware_stack = None  # it remembers requests of the test before
-    if hasattr(app.state, "heavy"):  # it belongs to the event loop of the test before
-        del app.state.heavy
-    return app
 
 
 TAMSIN = Actor("Tamsin Oduwell")

@@ -2,6 +2,7 @@
 
 import gc
 import os
+import shutil
 import sys
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -10,7 +11,7 @@ from pathlib import Path
 
 import structlog
 
-from rulvek.core.errors import BadInput
+from rulvek.core.errors import BadInput, NoRoom
 from rulvek.core.ratings.texts import HOUSE_STYLE
 from rulvek.core.records.actor import PROGRAM
 from rulvek.core.records.bundles import Scope
@@ -38,6 +39,8 @@ from rulvek.store.sweep import occupy, sweep
 log = structlog.get_logger()
 
 BENCH_PATIENCE_SECONDS = 10.0
+LEAST_FREE = 64 * 2**20
+"""Bytes below which the disk of the records is told to be as good as full: a few runs with their captures."""
 SWITCH_SECONDS = 0.0005
 
 
@@ -90,7 +93,10 @@ class Services:
                 now, newest = self.database.schema()
         except Exception as failure:  # whatever it is, it is not ready
             return "", f"The records cannot be read: {type(failure).__name__}."
-        return now, "" if now == newest else f"The records are at version {now}, not at {newest}."
+        if now != newest:
+            return now, f"The records are at version {now}, not at {newest}."
+        free = shutil.disk_usage(self.files.root.parent).free
+        return now, "" if free >= LEAST_FREE else f"Only {free / 1e6:.0f} MB are left on the disk of the records."
 
     def close(self) -> None:
         """An orderly end: runs are stopped and recorded, what can be written later is written."""
@@ -196,11 +202,14 @@ def serving(settings: Settings) -> Services:
     services = make_services(
         database, settings.captures, settings.bench_speed, inbox, limits, schedule, settings.lab, settings.rating_text
     )
-    services.benches.recover()
     services.benches.watch()
     services.recordings.clear()
     services.bundles.clear()
-    clear_unseen(services.database)
+    try:
+        services.benches.recover()
+        clear_unseen(services.database)
+    except NoRoom as full:  # what is on record can be read, and Off works; runs that were lost are ended later
+        log.error("started on a full disk", what=full.what)
     services.conclusions.warm()
     services.backups.watch(PROGRAM)
     return services

@@ -16,7 +16,7 @@ from rulvek.composition import Services
 from rulvek.core.errors import BenchFault, RulvekError
 from rulvek.services.events import Hub
 from rulvek.settings import Settings
-from tests.conftest import PERSON, TAMSIN, application, certified_campaign
+from tests.conftest import PERSON, TAMSIN, certified_campaign
 from tests.people import BASE
 
 
@@ -91,7 +91,7 @@ def test_errors_find_their_status_by_their_kind(
         raise error
 
     monkeypatch.setattr(services.benches.room(), "state", fail)
-    with TestClient(application(services), BASE, headers=PERSON) as http:
+    with TestClient(app_for(services), BASE, headers=PERSON) as http:
         answer = http.get("/api/bench")
         assert (answer.status_code, answer.json()["what"]) == (status, error.what)
 
@@ -138,7 +138,7 @@ def test_evidence_that_was_not_kept_is_told(services: Services, unit_id: int) ->
     attempt = room.start(campaign.runs[0].id, TAMSIN)
     room.off(TAMSIN)  # before the first reading
     services.benches.wait(10)
-    with TestClient(application(services), BASE, headers=PERSON) as http:
+    with TestClient(app_for(services), BASE, headers=PERSON) as http:
         page = http.get(f"/api/attempts/{attempt}").json()
         assert page["attempt"]["end"] == "operator" and page["attempt"]["readings"] == []
         for what in ("wave?channel=1", "spectrum?channel=1", "capture.wav"):
@@ -150,7 +150,7 @@ def test_a_channel_that_was_not_captured_is_told(services: Services, unit_id: in
     campaign = certified_campaign(services, unit_id)
     attempt = services.benches.room().start(campaign.runs[0].id, TAMSIN)
     services.benches.wait()
-    with TestClient(application(services), BASE, headers=PERSON) as http:
+    with TestClient(app_for(services), BASE, headers=PERSON) as http:
         answer = http.get(f"/api/attempts/{attempt}/wave?channel=7")
         assert answer.status_code == 404 and "no channel 7" in answer.json()["what"]
 

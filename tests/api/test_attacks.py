@@ -15,7 +15,6 @@ from rulvek.core.errors import TooSoon
 from rulvek.services.people.secrets import digest, hashed_password
 from rulvek.services.people.throttle import Throttle
 from rulvek.store import people
-from tests.conftest import application
 from tests.people import acting
 
 BASE = "http://localhost:8470"
@@ -38,7 +37,7 @@ def house(services: Services, unit_id: int) -> Services:
 @pytest.fixture
 def http(house: Services) -> Iterator[TestClient]:
     """A browser's tab of the application's own page."""
-    with TestClient(application(house), BASE, headers=OWN, raise_server_exceptions=False) as made:
+    with TestClient(app_for(house), BASE, headers=OWN, raise_server_exceptions=False) as made:
         yield made
 
 

@@ -20,7 +20,7 @@ from rulvek.composition import Services
 from rulvek.core.records.people import Role
 from rulvek.services import answers
 from rulvek.store import tables as t
-from tests.conftest import CERTIFIED_PLAN, PERSON, application, services_in, write_line
+from tests.conftest import CERTIFIED_PLAN, PERSON, services_in, write_line
 from tests.people import BASE, acting, admit
 from tests.serving import served
 
@@ -125,7 +125,7 @@ def test_what_is_told_once_is_told_to_its_twin_and_never_kept(services: Services
     """A double click makes one token, and neither the records nor a backup of them hold it."""
     admit(services.database, "Wenna Astrup", roles=(Role.ADMIN,))
     body = {"name": "nightly", "roles": ["admin"], "days": 3}
-    with TestClient(application(services), BASE) as http:
+    with TestClient(app_for(services), BASE) as http:
         (whose,) = [
             one["id"]
             for one in http.get("/api/people", headers=acting("Wenna Astrup")).json()

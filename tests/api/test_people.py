@@ -7,6 +7,7 @@ from pathlib import Path
 import pytest
 from fastapi.testclient import TestClient
 
+from rulvek.api.app import app_for
 from rulvek.composition import Services, make_services
 from rulvek.core.records.people import Role
 from rulvek.services.people import sessions as sessions_of
@@ -16,7 +17,7 @@ from rulvek.store import people
 from rulvek.store.engine import Database
 from rulvek.store.queries.records import history
 from rulvek.store.verify import verify
-from tests.conftest import TAMSIN, application
+from tests.conftest import TAMSIN
 
 BASE = "http://localhost:8470"
 PASSWORD = "nine brass washers"
@@ -36,7 +37,7 @@ def empty(tmp_path: Path) -> Iterator[Services]:
 
 
 def browser(services: Services, address: str = "127.0.0.1") -> TestClient:
-    return TestClient(application(services), BASE, headers=OWN, client=(address, 50_000))
+    return TestClient(app_for(services), BASE, headers=OWN, client=(address, 50_000))
 
 
 def founded(services: Services) -> TestClient:
@@ -189,7 +190,7 @@ def test_a_scripts_token_has_some_of_its_persons_roles(empty: Services) -> None:
     too_much = {"name": "nightly", "roles": ["reviewer"], "days": 30}
     assert ilse.post("/api/people/1/tokens", json=too_much).status_code == 422
     given = ilse.post("/api/people/1/tokens", json=too_much | {"roles": ["manager"]}).json()
-    script = TestClient(application(empty), BASE, headers={"Authorization": f"Bearer {given['token']}"})
+    script = TestClient(app_for(empty), BASE, headers={"Authorization": f"Bearer {given['token']}"})
     assert script.post("/api/series", json={"name": "Harrow"}).status_code == 201
     assert script.post("/api/people", json={"name": "X", "roles": ["viewer"]}).status_code == 403
     assert given["token"] not in ilse.get("/api/tokens").text

@@ -7,6 +7,7 @@ from fastapi.routing import APIRoute
 from fastapi.testclient import TestClient
 
 from rulvek.api.allowed import ALLOWED, PUBLIC
+from rulvek.api.app import app_for
 from rulvek.api.routers import ALL
 from rulvek.composition import Services
 from rulvek.core.judgement.checks import Severity
@@ -14,7 +15,7 @@ from rulvek.core.records.outside import HandChannel, HandReading
 from rulvek.core.records.people import MAY, Deed, Role
 from rulvek.core.runs.modes import End, Mode
 from rulvek.core.runs.spec import RunSpec
-from tests.conftest import TAMSIN, application, services_in
+from tests.conftest import TAMSIN, services_in
 from tests.people import BASE, acting, admit
 
 ROUTES = [route for router in ALL for route in router.routes if isinstance(route, APIRoute)]
@@ -38,7 +39,7 @@ def at_every_call(tmp_path_factory: pytest.TempPathFactory) -> Iterator[TestClie
     services = services_in(tmp_path_factory.mktemp("roles"))
     for role in Role:
         admit(services.database, f"Pim {role.value}", roles=(role,))
-    with TestClient(application(services), BASE) as http:
+    with TestClient(app_for(services), BASE) as http:
         yield http
     services.close()
 
@@ -47,7 +48,7 @@ def at_every_call(tmp_path_factory: pytest.TempPathFactory) -> Iterator[TestClie
 def everyone(services: Services, unit_id: int) -> Iterator[TestClient]:
     for role in Role:
         admit(services.database, f"Pim {role.value}", roles=(role,))
-    with TestClient(application(services), BASE) as http:
+    with TestClient(app_for(services), BASE) as http:
         yield http
 
 

@@ -9,6 +9,7 @@ import pytest
 from fastapi.testclient import TestClient
 from sqlalchemy import text
 
+from rulvek.api.app import app_for
 from rulvek.composition import Services
 from rulvek.core.errors import BadInput, Conflict
 from rulvek.core.ratings.life import RatingState
@@ -16,7 +17,6 @@ from rulvek.core.ratings.links import MOST_DAYS, RatingLink, lapses
 from rulvek.core.records.people import Role
 from rulvek.services.ratings import RatingLinks
 from rulvek.services.tokens import digest
-from tests.conftest import application
 from tests.people import BASE, acting, admit
 from tests.services.test_rating_lives import ENGINEER, MANAGER, REVIEWER, WATTS, Desk
 from tests.services.test_ratings import measured
@@ -36,7 +36,7 @@ def desk(client: TestClient, services: Services, unit_id: int) -> Desk:
 @pytest.fixture
 def stranger(services: Services, client: TestClient) -> Iterator[TestClient]:
     """Somebody without an account."""
-    with TestClient(application(services), BASE) as http:
+    with TestClient(app_for(services), BASE) as http:
         yield http
 
 

@@ -15,6 +15,7 @@ from rulvek.core.errors import (
     BadInput,
     BenchFault,
     Conflict,
+    NoRoom,
     NotAllowed,
     NotFound,
     NotSignedIn,
@@ -33,6 +34,7 @@ STATUS: Mapping[type[RulvekError], int] = {
     NotAllowed: 403,
     TooSoon: 429,
     Unreadable: 409,
+    NoRoom: 507,
     BenchFault: 503,
     RulvekError: 500,
 }
@@ -58,6 +60,7 @@ RESPONSES: dict[int | str, dict[str, Any]] = {
     421: {"model": Problem, "description": "Asked by a name that this server does not have"},
     422: {"model": Problem, "description": "Cannot be used as it was sent"},
     429: {"model": Problem, "description": "Tried too often"},
+    507: {"model": Problem, "description": "The disk of the records is full"},
 }
 
 
@@ -71,6 +74,23 @@ def install(app: FastAPI) -> None:
         if isinstance(error, TooSoon):
             answer.headers["Retry-After"] = str(math.ceil(error.seconds))
         return answer
+
+    @app.exception_handler(OSError)
+    async def _of_the_machine(request: Request, error: OSError) -> JSONResponse:
+        if error.errno in NoRoom.ERRNO:
+            return await _ours(request, NoRoom())
+        return await _fault(request, error)
+
+    @app.exception_handler(Exception)
+    async def _fault(_request: Request, error: Exception) -> JSONResponse:
+        # What went wrong stands in the log: it may name what is nobody's business.
+        problem = Problem(
+            code="fault",
+            what=f"Rulvek failed at this ({type(error).__name__}): it is a fault of the program, told in its log.",
+            todo="What was kept before is whole. Do it again, or tell an admin.",
+            field=None,
+        )
+        return _answer(500, problem)
 
     @app.exception_handler(RequestValidationError)
     async def _malformed(_request: Request, error: RequestValidationError) -> JSONResponse:

@@ -9,11 +9,14 @@
     ├── NotSignedIn         nobody is signed in, or nobody any more
     ├── NotAllowed          the person's roles do not include it
     ├── TooSoon             it was tried too often; wait
+    ├── NoRoom              the disk of the records is full
     ├── Unreadable          what is on record cannot be understood; it names itself
     └── BenchFault          the bench or its link failed while a run was on
 
 A ``ValueError`` from the core, in contrast, is a mistake of the calling code.
 """
+
+import errno
 
 
 class RulvekError(Exception):
@@ -80,6 +83,17 @@ class TooSoon(RulvekError):
     def __init__(self, what: str, seconds: float) -> None:
         super().__init__(what)
         self.seconds = seconds
+
+
+class NoRoom(RulvekError):
+    """The disk of the records is full; what was to be written is not, and nothing else is harmed."""
+
+    code = "no-room"
+    ERRNO = (errno.ENOSPC, errno.EDQUOT)
+    """What the system says of a full disk, and of a full share of one."""
+
+    def __init__(self, what: str = "There is no room left on the disk of the records: nothing was kept.") -> None:
+        super().__init__(what, todo="Make room, then do it again; Rulvek goes on by itself.")
 
 
 class Unreadable(RulvekError):

@@ -16,7 +16,7 @@ from sqlalchemy import Connection, create_engine, event
 from sqlalchemy.exc import DatabaseError
 from sqlalchemy.orm import Session, sessionmaker
 
-from rulvek.core.errors import Conflict, RulvekError, Unreadable
+from rulvek.core.errors import Conflict, NoRoom, RulvekError, Unreadable
 
 __all__ = ["Database", "Session"]
 
@@ -32,9 +32,7 @@ _UNUSABLE: Mapping[str, Callable[[], RulvekError]] = {
     "readonly": lambda: Conflict(
         "The records cannot be written to.", todo="Give whoever runs Rulvek the right to, or choose another folder."
     ),
-    "is full": lambda: Conflict(
-        "There is no room left for the records.", todo="Make room on their disk, then start again."
-    ),
+    "is full": lambda: NoRoom("There is no room left on the disk of the records."),
     "unable to open": lambda: Conflict(
         "The records cannot be opened.", todo="See that the folder is there and may be written to."
     ),
@@ -42,6 +40,20 @@ _UNUSABLE: Mapping[str, Callable[[], RulvekError]] = {
     "malformed": lambda: Unreadable("The database is damaged.", todo=_RESTORE),
 }
 """What SQLite says of records that cannot be used, and what is told of it."""
+
+_REFUSED: Mapping[str, Callable[[], RulvekError]] = {
+    "is full": NoRoom,
+    "locked": lambda: Conflict(
+        "Somebody else has been writing to the records for long: nothing was kept.", todo="Do it again.", code="locked"
+    ),
+    "readonly": lambda: Conflict("The records cannot be written to any more: nothing was kept.", todo="Tell an admin."),
+}
+"""The same of a single change."""
+
+
+def _told(failure: Exception, told: Mapping[str, Callable[[], RulvekError]]) -> RulvekError | None:
+    said = str(failure.orig if isinstance(failure, DatabaseError) else failure)
+    return next((one() for words, one in told.items() if words in said), None)
 
 
 class Database:
@@ -91,11 +103,9 @@ class Database:
             what = "The records were made by a newer Rulvek."
             raise Conflict(what, todo="Start that one, or restore a backup from before.") from None
         except (DatabaseError, sqlite3.DatabaseError) as failure:
-            said = str(failure.orig if isinstance(failure, DatabaseError) else failure)
-            told = next((one for words, one in _UNUSABLE.items() if words in said), None)
-            if told is None:
+            if (told := _told(failure, _UNUSABLE)) is None:
                 raise
-            raise told() from None
+            raise told from None
 
     def _refuse_foreign(self) -> None:
         """See that tables that are there are ours, before anything is changed: also how it keeps its journal."""
@@ -148,12 +158,17 @@ class Database:
         Nothing computes, waits for a person or reads a file inside of one: everybody else waits with it.
         """
         with self._writers() as session:
-            session.connection()  # begins, and waits for its turn
+            try:
+                session.connection()  # begins, and waits for its turn
+            except DatabaseError as failure:
+                raise _told(failure, _REFUSED) or failure from None
             began = time.perf_counter()
             try:
                 with _COLLECTOR.paused():
                     yield session
                     session.commit()
+            except DatabaseError as failure:
+                raise _told(failure, _REFUSED) or failure from None
             finally:
                 taken = time.perf_counter() - began
                 self.write_seconds.append(taken)

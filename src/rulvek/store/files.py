@@ -20,7 +20,7 @@ from typing import Any
 import numpy as np
 import soundfile
 
-from rulvek.core.errors import BadCapture, NotFound
+from rulvek.core.errors import BadCapture, NoRoom, NotFound
 from rulvek.core.records.attempts import KeptFile
 from rulvek.core.signals.capture import Capture, Signal, SupplyTrace
 
@@ -58,6 +58,9 @@ class FileStore:
                     file.flush()
                     os.fsync(file.fileno())
                 partial.replace(target)
+            except OSError as failure:
+                partial.unlink(missing_ok=True)
+                raise (NoRoom() if failure.errno in NoRoom.ERRNO else failure) from None
             except BaseException:
                 partial.unlink(missing_ok=True)
                 raise

@@ -8405,6 +8405,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
     }
   }
   get_line_workbook: {
@@ -8506,6 +8515,15 @@ export interface operations {
       }
       /** @description Tried too often */
       429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
         headers: {
           [name: string]: unknown
         }
@@ -8623,6 +8641,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
     }
   }
   rehearse_line_workbook: {
@@ -8726,6 +8753,15 @@ export interface operations {
       }
       /** @description Tried too often */
       429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
         headers: {
           [name: string]: unknown
         }
@@ -8838,6 +8874,15 @@ export interface operations {
       }
       /** @description Tried too often */
       429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
         headers: {
           [name: string]: unknown
         }
@@ -8961,6 +9006,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
     }
   }
   get_side_by_side: {
@@ -9070,6 +9124,15 @@ export interface operations {
       }
       /** @description Tried too often */
       429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
         headers: {
           [name: string]: unknown
         }
@@ -9195,6 +9258,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
     }
   }
   add_series: {
@@ -9302,6 +9374,15 @@ export interface operations {
       }
       /** @description Tried too often */
       429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
         headers: {
           [name: string]: unknown
         }
@@ -9425,6 +9506,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
     }
   }
   list_stand_ins: {
@@ -9528,6 +9618,15 @@ export interface operations {
       }
       /** @description Tried too often */
       429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
         headers: {
           [name: string]: unknown
         }
@@ -9651,6 +9750,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
     }
   }
   receive_unit: {
@@ -9760,6 +9868,15 @@ export interface operations {
       }
       /** @description Tried too often */
       429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
         headers: {
           [name: string]: unknown
         }
@@ -9883,6 +10000,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
     }
   }
   withdraw_claim: {
@@ -9992,6 +10118,15 @@ export interface operations {
       }
       /** @description Tried too often */
       429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
         headers: {
           [name: string]: unknown
         }
@@ -10116,6 +10251,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
     }
   }
   get_series_entry: {
@@ -10221,6 +10365,15 @@ export interface operations {
       }
       /** @description Tried too often */
       429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
         headers: {
           [name: string]: unknown
         }
@@ -10347,6 +10500,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
     }
   }
   list_series_versions: {
@@ -10459,6 +10621,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
     }
   }
   get_model_entry: {
@@ -10564,6 +10735,15 @@ export interface operations {
       }
       /** @description Tried too often */
       429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
         headers: {
           [name: string]: unknown
         }
@@ -10690,6 +10870,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
     }
   }
   list_model_versions: {
@@ -10802,6 +10991,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
     }
   }
   get_unit_entry: {
@@ -10907,6 +11105,15 @@ export interface operations {
       }
       /** @description Tried too often */
       429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
         headers: {
           [name: string]: unknown
         }
@@ -11033,6 +11240,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
     }
   }
   list_unit_versions: {
@@ -11138,6 +11354,15 @@ export interface operations {
       }
       /** @description Tried too often */
       429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
         headers: {
           [name: string]: unknown
         }
@@ -11257,6 +11482,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
     }
   }
   add_revision: {
@@ -11366,6 +11600,15 @@ export interface operations {
       }
       /** @description Tried too often */
       429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
         headers: {
           [name: string]: unknown
         }
@@ -11492,6 +11735,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
     }
   }
   close_revision: {
@@ -11601,6 +11853,15 @@ export interface operations {
       }
       /** @description Tried too often */
       429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
         headers: {
           [name: string]: unknown
         }
@@ -11720,6 +11981,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
     }
   }
   list_lots: {
@@ -11825,6 +12095,15 @@ export interface operations {
       }
       /** @description Tried too often */
       429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
         headers: {
           [name: string]: unknown
         }
@@ -11941,6 +12220,15 @@ export interface operations {
       }
       /** @description Tried too often */
       429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
         headers: {
           [name: string]: unknown
         }
@@ -12067,6 +12355,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
     }
   }
   close_lot: {
@@ -12176,6 +12473,15 @@ export interface operations {
       }
       /** @description Tried too often */
       429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
         headers: {
           [name: string]: unknown
         }
@@ -12295,6 +12601,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
     }
   }
   list_documents: {
@@ -12400,6 +12715,15 @@ export interface operations {
       }
       /** @description Tried too often */
       429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
         headers: {
           [name: string]: unknown
         }
@@ -12516,6 +12840,15 @@ export interface operations {
       }
       /** @description Tried too often */
       429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
         headers: {
           [name: string]: unknown
         }
@@ -12642,6 +12975,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
     }
   }
   close_document: {
@@ -12751,6 +13093,15 @@ export interface operations {
       }
       /** @description Tried too often */
       429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
         headers: {
           [name: string]: unknown
         }
@@ -12870,6 +13221,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
     }
   }
   list_insides: {
@@ -12975,6 +13335,15 @@ export interface operations {
       }
       /** @description Tried too often */
       429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
         headers: {
           [name: string]: unknown
         }
@@ -13091,6 +13460,15 @@ export interface operations {
       }
       /** @description Tried too often */
       429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
         headers: {
           [name: string]: unknown
         }
@@ -13217,6 +13595,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
     }
   }
   close_inside: {
@@ -13326,6 +13713,15 @@ export interface operations {
       }
       /** @description Tried too often */
       429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
         headers: {
           [name: string]: unknown
         }
@@ -13445,6 +13841,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
     }
   }
   list_photographs: {
@@ -13550,6 +13955,15 @@ export interface operations {
       }
       /** @description Tried too often */
       429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
         headers: {
           [name: string]: unknown
         }
@@ -13666,6 +14080,15 @@ export interface operations {
       }
       /** @description Tried too often */
       429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
         headers: {
           [name: string]: unknown
         }
@@ -13792,6 +14215,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
     }
   }
   close_photograph: {
@@ -13901,6 +14333,15 @@ export interface operations {
       }
       /** @description Tried too often */
       429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
         headers: {
           [name: string]: unknown
         }
@@ -14020,6 +14461,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
     }
   }
   list_listening: {
@@ -14125,6 +14575,15 @@ export interface operations {
       }
       /** @description Tried too often */
       429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
         headers: {
           [name: string]: unknown
         }
@@ -14241,6 +14700,15 @@ export interface operations {
       }
       /** @description Tried too often */
       429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
         headers: {
           [name: string]: unknown
         }
@@ -14367,6 +14835,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
     }
   }
   close_listening: {
@@ -14476,6 +14953,15 @@ export interface operations {
       }
       /** @description Tried too often */
       429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
         headers: {
           [name: string]: unknown
         }
@@ -14595,6 +15081,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
     }
   }
   list_audit_plans: {
@@ -14700,6 +15195,15 @@ export interface operations {
       }
       /** @description Tried too often */
       429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
         headers: {
           [name: string]: unknown
         }
@@ -14816,6 +15320,15 @@ export interface operations {
       }
       /** @description Tried too often */
       429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
         headers: {
           [name: string]: unknown
         }
@@ -14942,6 +15455,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
     }
   }
   close_audit_plan: {
@@ -15058,6 +15580,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
     }
   }
   list_audit_plan_versions: {
@@ -15163,6 +15694,15 @@ export interface operations {
       }
       /** @description Tried too often */
       429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
         headers: {
           [name: string]: unknown
         }
@@ -15284,6 +15824,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
     }
   }
   send_file: {
@@ -15389,6 +15938,15 @@ export interface operations {
       }
       /** @description Tried too often */
       429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
         headers: {
           [name: string]: unknown
         }
@@ -15506,6 +16064,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
     }
   }
   get_thumbnail: {
@@ -15609,6 +16176,15 @@ export interface operations {
       }
       /** @description Tried too often */
       429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
         headers: {
           [name: string]: unknown
         }
@@ -15726,6 +16302,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
     }
   }
   get_unit_bundle: {
@@ -15836,6 +16421,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
     }
   }
   get_campaign_bundle: {
@@ -15939,6 +16533,15 @@ export interface operations {
       }
       /** @description Tried too often */
       429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
         headers: {
           [name: string]: unknown
         }
@@ -16058,6 +16661,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
     }
   }
   get_bundle: {
@@ -16170,6 +16782,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
     }
   }
   let_bundle_go: {
@@ -16273,6 +16894,15 @@ export interface operations {
       }
       /** @description Tried too often */
       429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
         headers: {
           [name: string]: unknown
         }
@@ -16392,6 +17022,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
     }
   }
   get_bundle_schema: {
@@ -16504,6 +17143,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
     }
   }
   list_benches: {
@@ -16607,6 +17255,15 @@ export interface operations {
       }
       /** @description Tried too often */
       429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
         headers: {
           [name: string]: unknown
         }
@@ -16729,6 +17386,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
     }
   }
   get_bench: {
@@ -16835,6 +17501,15 @@ export interface operations {
       }
       /** @description Tried too often */
       429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
         headers: {
           [name: string]: unknown
         }
@@ -16955,6 +17630,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
     }
   }
   ask_for_bench: {
@@ -17061,6 +17745,15 @@ export interface operations {
       }
       /** @description Tried too often */
       429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
         headers: {
           [name: string]: unknown
         }
@@ -17185,6 +17878,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
     }
   }
   leave_bench: {
@@ -17291,6 +17993,15 @@ export interface operations {
       }
       /** @description Tried too often */
       429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
         headers: {
           [name: string]: unknown
         }
@@ -17415,6 +18126,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
     }
   }
   plan: {
@@ -17524,6 +18244,15 @@ export interface operations {
       }
       /** @description Tried too often */
       429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
         headers: {
           [name: string]: unknown
         }
@@ -17647,6 +18376,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
     }
   }
   create_campaign: {
@@ -17754,6 +18492,15 @@ export interface operations {
       }
       /** @description Tried too often */
       429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
         headers: {
           [name: string]: unknown
         }
@@ -17878,6 +18625,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
     }
   }
   choose_attempt: {
@@ -17987,6 +18743,15 @@ export interface operations {
       }
       /** @description Tried too often */
       429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
         headers: {
           [name: string]: unknown
         }
@@ -18109,6 +18874,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
     }
   }
   get_sheet: {
@@ -18215,6 +18989,15 @@ export interface operations {
       }
       /** @description Tried too often */
       429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
         headers: {
           [name: string]: unknown
         }
@@ -18338,6 +19121,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
     }
   }
   campaign_events: {
@@ -18454,6 +19246,15 @@ export interface operations {
           'text/event-stream': components['schemas']['Problem']
         }
       }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'text/event-stream': components['schemas']['Problem']
+        }
+      }
     }
   }
   list_checks: {
@@ -18557,6 +19358,15 @@ export interface operations {
       }
       /** @description Tried too often */
       429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
         headers: {
           [name: string]: unknown
         }
@@ -18693,6 +19503,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
     }
   }
   get_attempt: {
@@ -18808,6 +19627,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
     }
   }
   get_steps: {
@@ -18913,6 +19741,15 @@ export interface operations {
       }
       /** @description Tried too often */
       429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
         headers: {
           [name: string]: unknown
         }
@@ -19036,6 +19873,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
     }
   }
   withdraw_reading: {
@@ -19145,6 +19991,15 @@ export interface operations {
       }
       /** @description Tried too often */
       429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
         headers: {
           [name: string]: unknown
         }
@@ -19268,6 +20123,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
     }
   }
   add_second: {
@@ -19377,6 +20241,15 @@ export interface operations {
       }
       /** @description Tried too often */
       429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
         headers: {
           [name: string]: unknown
         }
@@ -19499,6 +20372,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
     }
   }
   get_spectrum: {
@@ -19606,6 +20488,15 @@ export interface operations {
       }
       /** @description Tried too often */
       429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
         headers: {
           [name: string]: unknown
         }
@@ -19723,6 +20614,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
     }
   }
   get_original: {
@@ -19833,6 +20733,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
     }
   }
   get_gear: {
@@ -19936,6 +20845,15 @@ export interface operations {
       }
       /** @description Tried too often */
       429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
         headers: {
           [name: string]: unknown
         }
@@ -20060,6 +20978,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
     }
   }
   preview: {
@@ -20169,6 +21096,15 @@ export interface operations {
       }
       /** @description Tried too often */
       429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
         headers: {
           [name: string]: unknown
         }
@@ -20292,6 +21228,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
     }
   }
   preview_sheet: {
@@ -20401,6 +21346,15 @@ export interface operations {
       }
       /** @description Tried too often */
       429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
         headers: {
           [name: string]: unknown
         }
@@ -20524,6 +21478,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
     }
   }
   send_recording: {
@@ -20629,6 +21592,15 @@ export interface operations {
       }
       /** @description Tried too often */
       429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
         headers: {
           [name: string]: unknown
         }
@@ -20748,6 +21720,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
     }
   }
   let_recording_go: {
@@ -20851,6 +21832,15 @@ export interface operations {
       }
       /** @description Tried too often */
       429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
         headers: {
           [name: string]: unknown
         }
@@ -20976,6 +21966,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
     }
   }
   stop_recording: {
@@ -21081,6 +22080,15 @@ export interface operations {
       }
       /** @description Tried too often */
       429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
         headers: {
           [name: string]: unknown
         }
@@ -21200,6 +22208,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
     }
   }
   list_rating_links: {
@@ -21305,6 +22322,15 @@ export interface operations {
       }
       /** @description Tried too often */
       429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
         headers: {
           [name: string]: unknown
         }
@@ -21428,6 +22454,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
     }
   }
   end_rating_link: {
@@ -21533,6 +22568,15 @@ export interface operations {
       }
       /** @description Tried too often */
       429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
         headers: {
           [name: string]: unknown
         }
@@ -21653,6 +22697,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
     }
   }
   get_shared_dossier: {
@@ -21764,6 +22817,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
     }
   }
   get_shared_records: {
@@ -21868,6 +22930,15 @@ export interface operations {
       }
       /** @description Tried too often */
       429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
         headers: {
           [name: string]: unknown
         }
@@ -21989,6 +23060,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
     }
   }
   rehearse_table: {
@@ -22096,6 +23176,15 @@ export interface operations {
       }
       /** @description Tried too often */
       429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
         headers: {
           [name: string]: unknown
         }
@@ -22217,6 +23306,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
     }
   }
   list_calculators: {
@@ -22320,6 +23418,15 @@ export interface operations {
       }
       /** @description Tried too often */
       429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
         headers: {
           [name: string]: unknown
         }
@@ -22441,6 +23548,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
     }
   }
   list_bursts: {
@@ -22544,6 +23660,15 @@ export interface operations {
       }
       /** @description Tried too often */
       429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
         headers: {
           [name: string]: unknown
         }
@@ -22667,6 +23792,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
     }
   }
   work_out: {
@@ -22776,6 +23910,15 @@ export interface operations {
       }
       /** @description Tried too often */
       429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
         headers: {
           [name: string]: unknown
         }
@@ -22899,6 +24042,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
     }
   }
   compare_groups: {
@@ -23013,6 +24165,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
     }
   }
   list_audits: {
@@ -23116,6 +24277,15 @@ export interface operations {
       }
       /** @description Tried too often */
       429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
         headers: {
           [name: string]: unknown
         }
@@ -23239,6 +24409,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
     }
   }
   get_board: {
@@ -23344,6 +24523,15 @@ export interface operations {
       }
       /** @description Tried too often */
       429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
         headers: {
           [name: string]: unknown
         }
@@ -23461,6 +24649,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
     }
   }
   get_printed_ratings: {
@@ -23564,6 +24761,15 @@ export interface operations {
       }
       /** @description Tried too often */
       429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
         headers: {
           [name: string]: unknown
         }
@@ -23676,6 +24882,15 @@ export interface operations {
       }
       /** @description Tried too often */
       429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
         headers: {
           [name: string]: unknown
         }
@@ -23802,6 +25017,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
     }
   }
   draft_rating: {
@@ -23918,6 +25142,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
     }
   }
   propose_series: {
@@ -24023,6 +25256,15 @@ export interface operations {
       }
       /** @description Tried too often */
       429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
         headers: {
           [name: string]: unknown
         }
@@ -24149,6 +25391,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
     }
   }
   sign_rating: {
@@ -24261,6 +25512,15 @@ export interface operations {
       }
       /** @description Tried too often */
       429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
         headers: {
           [name: string]: unknown
         }
@@ -24387,6 +25647,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
     }
   }
   publish_rating: {
@@ -24499,6 +25768,15 @@ export interface operations {
       }
       /** @description Tried too often */
       429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
         headers: {
           [name: string]: unknown
         }
@@ -24625,6 +25903,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
     }
   }
   withdraw_rating: {
@@ -24737,6 +26024,15 @@ export interface operations {
       }
       /** @description Tried too often */
       429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
         headers: {
           [name: string]: unknown
         }
@@ -24863,6 +26159,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
     }
   }
   get_dossier: {
@@ -24973,6 +26278,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
     }
   }
   get_dossier_with_records: {
@@ -25076,6 +26390,15 @@ export interface operations {
       }
       /** @description Tried too often */
       429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
         headers: {
           [name: string]: unknown
         }
@@ -25195,6 +26518,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
     }
   }
   get_rating_label: {
@@ -25305,6 +26637,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
     }
   }
   get_signing_certificate: {
@@ -25406,6 +26747,15 @@ export interface operations {
       }
       /** @description Tried too often */
       429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
         headers: {
           [name: string]: unknown
         }
@@ -25525,6 +26875,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
     }
   }
   get_me: {
@@ -25628,6 +26987,15 @@ export interface operations {
       }
       /** @description Tried too often */
       429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
         headers: {
           [name: string]: unknown
         }
@@ -25749,6 +27117,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
     }
   }
   sign_in_by_code: {
@@ -25856,6 +27233,15 @@ export interface operations {
       }
       /** @description Tried too often */
       429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
         headers: {
           [name: string]: unknown
         }
@@ -25977,6 +27363,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
     }
   }
   be_demo_person: {
@@ -26091,6 +27486,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
     }
   }
   sign_out: {
@@ -26192,6 +27596,15 @@ export interface operations {
       }
       /** @description Tried too often */
       429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
         headers: {
           [name: string]: unknown
         }
@@ -26309,6 +27722,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
     }
   }
   end_my_session: {
@@ -26412,6 +27834,15 @@ export interface operations {
       }
       /** @description Tried too often */
       429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
         headers: {
           [name: string]: unknown
         }
@@ -26531,6 +27962,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
     }
   }
   list_people: {
@@ -26634,6 +28074,15 @@ export interface operations {
       }
       /** @description Tried too often */
       429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
         headers: {
           [name: string]: unknown
         }
@@ -26748,6 +28197,15 @@ export interface operations {
       }
       /** @description Tried too often */
       429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
         headers: {
           [name: string]: unknown
         }
@@ -26871,6 +28329,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
     }
   }
   close_account: {
@@ -26976,6 +28443,15 @@ export interface operations {
       }
       /** @description Tried too often */
       429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
         headers: {
           [name: string]: unknown
         }
@@ -27095,6 +28571,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
     }
   }
   give_code: {
@@ -27207,6 +28692,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
     }
   }
   list_tokens: {
@@ -27310,6 +28804,15 @@ export interface operations {
       }
       /** @description Tried too often */
       429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
         headers: {
           [name: string]: unknown
         }
@@ -27433,6 +28936,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
     }
   }
   end_token: {
@@ -27538,6 +29050,15 @@ export interface operations {
       }
       /** @description Tried too often */
       429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
         headers: {
           [name: string]: unknown
         }
@@ -27655,6 +29176,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
     }
   }
   get_ready: {
@@ -27758,6 +29288,15 @@ export interface operations {
       }
       /** @description Tried too often */
       429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
         headers: {
           [name: string]: unknown
         }
@@ -27875,6 +29414,15 @@ export interface operations {
           'application/json': components['schemas']['Problem']
         }
       }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
     }
   }
   take_backup: {
@@ -27978,6 +29526,15 @@ export interface operations {
       }
       /** @description Tried too often */
       429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
         headers: {
           [name: string]: unknown
         }

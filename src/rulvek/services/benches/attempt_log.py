@@ -17,6 +17,7 @@ import structlog
 
 from rulvek.bench.before_power import OutOfWindow
 from rulvek.bench.conductor import Conducted, Finished, LevelSet, PointRead, Prepared, RunEvent, StartDelayed
+from rulvek.core.errors import Conflict, NoRoom
 from rulvek.core.readings.burst_point import Pulses
 from rulvek.core.readings.point import Point
 from rulvek.core.records.actor import PROGRAM, Actor
@@ -69,6 +70,7 @@ class AttemptLog:
         self._best: Point | None = None
         self._fault = ""
         self._broken = ""
+        self._waits = False
         self._thread = threading.Thread(target=self._write_steps, name=f"log-{logged.attempt_id}", daemon=True)
         self._thread.start()
 
@@ -178,7 +180,9 @@ class AttemptLog:
                     save.captures(session, [(self._logged.attempt_id, kept)])
                 end_attempt(session, self._logged, ending, readings, reading, self._digest)
         except Exception as error:
-            log.exception("an ending could not be committed", attempt=self._logged.attempt_id)
+            if not self._waits:
+                log.exception("an ending could not be committed yet", attempt=self._logged.attempt_id)
+            self._waits = True
             self._broken = self._broken or f"The records could not be written: {_reason(error)}."
             self._failed(self._broken)
             return False
@@ -268,4 +272,8 @@ def _pulses_data(pulses: Pulses) -> dict[str, Any]:
 
 def _reason(error: Exception) -> str:
     """What a database or a disk says, in its own words, without what it was asked."""
+    if isinstance(error, NoRoom):
+        return "there is no room left on their disk"
+    if isinstance(error, Conflict):
+        return "somebody else has been writing to them for long"
     return str(getattr(error, "orig", None) or error).strip().rstrip(".")

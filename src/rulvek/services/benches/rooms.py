@@ -173,13 +173,15 @@ class Benches:
                 self._ticking.start()
 
     def _tick(self) -> None:
-        renewed = time.monotonic()
+        renewed, told = time.monotonic(), False
         while not self._closed.wait(TICK_SECONDS):
             try:
                 self.look()
-                renewed = time.monotonic()
+                renewed, told = time.monotonic(), False
             except Exception:
-                log.exception("the leases could not be looked after")
+                if not told:  # once, not at each tick of what may last for hours
+                    log.exception("the leases could not be looked after")
+                told = True
                 if time.monotonic() - renewed > LEASE_SECONDS - 2 * RENEW_SECONDS:
                     for room in self.known_rooms():
                         room.lost_lease()
