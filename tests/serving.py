@@ -15,6 +15,7 @@ import httpx
 import uvicorn
 
 from rulvek.api.app import app_for
+from rulvek.api.patience import PatientProtocol
 from rulvek.composition import Services, answer_promptly
 
 PATIENCE_SECONDS = 120.0
@@ -23,7 +24,9 @@ PATIENCE_SECONDS = 120.0
 @contextmanager
 def served(services: Services, web: Path | None = None, port: int = 0) -> Iterator[str]:
     """Serve use cases from a thread; their address, until the block ends."""
-    server = uvicorn.Server(uvicorn.Config(app_for(services, web), port=port, log_level="warning", lifespan="off"))
+    server = uvicorn.Server(
+        uvicorn.Config(app_for(services, web), http=PatientProtocol, port=port, lifespan="off", log_level="warning")
+    )
     server.config.timeout_graceful_shutdown = 1
     before = sys.getswitchinterval()
     answer_promptly()

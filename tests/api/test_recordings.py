@@ -5,6 +5,7 @@ import json
 import math
 import threading
 import time
+from collections import Counter
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
@@ -18,6 +19,8 @@ from typer.testing import CliRunner, Result
 
 from rulvek.cli import app
 from rulvek.composition import Services
+from rulvek.core.errors import Conflict
+from rulvek.core.records.actor import Actor
 from rulvek.services.outside import inbox, recordings
 from rulvek.store.verify import verify
 from tests.conftest import TAMSIN, certified_campaign
@@ -185,15 +188,35 @@ def test_a_reading_can_be_stopped_and_begun_again(
 
 
 def test_a_full_inbox_takes_nothing_more_and_deletes_nobodys_file(client: TestClient, services: Services) -> None:
-    names = [sent(client)["id"] for _ in range(inbox.MOST_WAITING)]
+    names = [sent(client)["id"] for _ in range(inbox.MOST_OF_ONE)]
     refused = client.post("/api/recordings", params={"name": "ninth.wav"}, content=SWEEP)
     assert refused.status_code == 409 and refused.json()["code"] == "inbox-full"
     assert all(client.get(f"/api/recordings/{name}").status_code == 200 for name in names)
     assert client.delete(f"/api/recordings/{names[3]}").status_code == 204
     sent(client)
-    assert len(arriving(services)) == inbox.MOST_WAITING
+    assert len(arriving(services)) == inbox.MOST_OF_ONE
     services.recordings.clear()
     assert arriving(services) == []
+
+
+def test_everybody_has_a_share_of_the_inbox_also_when_many_send_at_once(services: Services) -> None:
+    people = [Actor(f"Person {number}") for number in range(6)]
+    asked = [one for one in people for _ in range(inbox.MOST_OF_ONE + 4)]
+
+    def ask(actor: Actor) -> Actor | None:
+        try:
+            services.recordings.arriving("a.wav", actor)
+        except Conflict as full:
+            assert full.code == "inbox-full"
+            return None
+        return actor
+
+    with ThreadPoolExecutor(12) as pool:
+        let_in = Counter(actor for actor in pool.map(ask, asked) if actor)
+    assert let_in.total() == inbox.MOST_WAITING
+    assert max(let_in.values()) <= inbox.MOST_OF_ONE
+    with pytest.raises(Conflict, match="recordings wait to be kept already"):
+        services.recordings.arriving("a.wav", TAMSIN)
 
 
 def test_kept_twice_is_one_attempt_and_the_next_run_is_none_the_worse(

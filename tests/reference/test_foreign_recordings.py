@@ -22,7 +22,7 @@ BURST = RunSpec(Mode.BURST, "main", 4.0, 1000.0, 14.4, True, "1 kHz")
 
 
 def read(services: Services, unit_id: int, name: str, spec: RunSpec, *rows: ColumnUse, **more: float) -> RecordingView:
-    arriving = services.recordings.arriving(name)
+    arriving = services.recordings.arriving(name, JOREN)
     arriving.write((CAPTURES / name).read_bytes())
     waiting = arriving.finish()
     setup = RecordingSetup(spec, rows, "Another program", time_column=waiting.layout.time_column, **more)  # type: ignore[arg-type]
@@ -102,7 +102,7 @@ def test_a_channel_that_the_run_reads_must_be_in_the_recording(services: Service
     services.recordings.let_go(shown.id)
     assert services.campaigns.listed().items == []
     with pytest.raises(BadCapture):
-        broken = services.recordings.arriving("broken.wav")
+        broken = services.recordings.arriving("broken.wav", JOREN)
         broken.write((CAPTURES / "sox_997.wav").read_bytes()[:30_000])
         broken.finish()
     assert list((services.files.root.parent / "arriving").iterdir()) == []

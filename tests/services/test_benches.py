@@ -27,6 +27,8 @@ from rulvek.store import leases, load, tables
 from rulvek.store.leases import Lease
 from tests.conftest import CERTIFIED, JOREN, TAMSIN, add_unit, certified_campaign, prepare, services_in
 
+LOCKED = "The records could not be written: somebody else has been writing to them for long."
+FULL = "The records could not be written: there is no room left on their disk."
 pytestmark = pytest.mark.bench_speed(20.0)
 PATIENCE = 0.4
 
@@ -194,11 +196,14 @@ def test_steps_that_cannot_be_committed_end_the_attempt_visibly(
     attempt_id = room.start(campaign.runs[0].id, TAMSIN)
     with locked(tmp_path):
         until(lambda: room.state().problem != "")
-        assert room.state().problem == "The records could not be written: somebody else has been writing to them for long."
+        assert room.state().problem == LOCKED
         until(lambda: supply_is_off(services))
         assert room.state().state == "running", "it does not pretend to be done before that is on record"
     services.benches.wait()
-    assert ended(services, attempt_id) == (End.NOT_RECORDED, "The records could not be written: somebody else has been writing to them for long.")
+    assert ended(services, attempt_id) == (
+        End.NOT_RECORDED,
+        LOCKED,
+    )
     assert room.state().state == "idle" and room.state().problem == ""
     told = services.evidence.attempt(attempt_id).attempt
     assert told.end == "not_recorded" and told.fault.startswith("The records could not be written")
@@ -214,7 +219,10 @@ def test_a_full_disk_ends_the_attempt_and_what_was_measured_is_kept(services: Se
     with services.database.writing() as session:
         session.connection().exec_driver_sql("DROP TRIGGER full")
     services.benches.wait()
-    assert ended(services, attempt_id) == (End.NOT_RECORDED, "The records could not be written: there is no room left on their disk.")
+    assert ended(services, attempt_id) == (
+        End.NOT_RECORDED,
+        FULL,
+    )
     kinds = [step.kind for step in services.campaigns.steps(attempt_id)]
     assert kinds[0] == "prepared" and kinds[-1] == "finished", "the steps that were refused are there after all"
 

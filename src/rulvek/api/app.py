@@ -21,6 +21,7 @@ from rulvek.api import errors
 from rulvek.api.asking import Arrivals, allowed
 from rulvek.api.guard import Guard
 from rulvek.api.once import Once
+from rulvek.api.patience import Pace
 from rulvek.api.request_log import RequestLog
 from rulvek.api.routers import ALL
 from rulvek.composition import Services, serving
@@ -55,6 +56,7 @@ def app_for(services: Services, web: Path | None = None, hosts: Sequence[str] = 
     app.add_middleware(RequestLog)
     app.add_middleware(Arrivals)
     app.add_middleware(Guard, hosts=hosts)
+    app.add_middleware(Pace)
     errors.install(app)
     app.router.routes.extend(_calls())
     _serve_front_end(app, web)

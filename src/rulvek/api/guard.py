@@ -15,6 +15,8 @@ FORMS = ("text/plain", "application/x-www-form-urlencoded", "multipart/form-data
 """What a foreign page can send without asking first."""
 MOST_BYTES = 4 * 2**20
 """Of a body, unless its call says otherwise; a table of 5,000 rows is 2 MB."""
+MOST_FIELDS = 50_000
+"""Colons in a body that is no file: each field has one, and every other request waits while they are told apart."""
 LARGE: Sequence[tuple[str, int]] = (
     ("/api/recordings", 512 * 2**20),
     ("/api/bundles", 2 * 2**30),
@@ -88,15 +90,18 @@ class Guard:
             await refusal(scope, receive, marked)
             return
         most = _most(scope["path"])
-        taken = 0
+        taken = fields = 0
 
         async def limited() -> Message:
-            nonlocal taken
+            nonlocal taken, fields
             message = await receive()
             if message["type"] == "http.request":
-                taken += len(message.get("body", b""))
+                body = message.get("body", b"")
+                taken, fields = taken + len(body), fields + body.count(b":")
                 if taken > most:
                     raise HTTPException(413, _too_much(most))
+                if most == MOST_BYTES and fields > MOST_FIELDS:
+                    raise HTTPException(413, f"That has more than the {MOST_FIELDS:,} fields that are taken here")
             return message
 
         await self._app(scope, limited, marked)

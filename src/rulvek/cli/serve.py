@@ -26,6 +26,7 @@ def serve(
 
     from rulvek import logs
     from rulvek.api.app import create_app
+    from rulvek.api.patience import PatientProtocol
     from rulvek.composition import answer_promptly
 
     settings = settings_from(host=host, port=port, data_folder=data)
@@ -36,7 +37,7 @@ def serve(
     if code := application.state.services.sessions.first_code():
         typer.echo(f"Nobody has an account yet. The first is made there with this one-time code: {code}")
     answer_promptly()
-    config = uvicorn.Config(application, log_level="warning", timeout_graceful_shutdown=2)
+    config = uvicorn.Config(application, http=PatientProtocol, log_level="warning", timeout_graceful_shutdown=2)
     uvicorn.Server(config).run(sockets=[listening])
 
 

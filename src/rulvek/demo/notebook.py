@@ -146,7 +146,7 @@ class UnitOnBench:
 
     def keep_recording(self, name: str, content: bytes, setup: RecordingSetup) -> int:
         """Send a recording in, have it read, and keep it."""
-        arriving = self.services.recordings.arriving(name)
+        arriving = self.services.recordings.arriving(name, self.actor)
         arriving.write(content)
         waiting = arriving.finish()
         self.services.recordings.read(waiting.id, self.unit_id, setup)

@@ -18,10 +18,10 @@ UnitId = Annotated[int, Query(ge=1, le=LARGEST_ID)]
 
 @router.post("/recordings", status_code=201)
 async def send_recording(
-    request: Request, use: Use, name: Annotated[str, Query(min_length=1, max_length=200)]
+    request: Request, use: Use, person: Person, name: Annotated[str, Query(min_length=1, max_length=200)]
 ) -> RecordingView:
     """Take a file in as it is sent, WAV or CSV; it waits until it is read and kept, or let go."""
-    arriving = await run_in_threadpool(use.recordings.arriving, name)
+    arriving = await run_in_threadpool(use.recordings.arriving, name, person)
     await received(request, arriving)
     file = await run_in_threadpool(arriving.finish)
     return use.recordings.view(file.id)

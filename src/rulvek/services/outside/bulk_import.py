@@ -131,7 +131,7 @@ def import_one(
     identity = None
     try:
         unit_id, spec, channels = _place(database, job)
-        identity, layout = _taken_in(recordings, job)
+        identity, layout = _taken_in(recordings, job, actor)
         recordings.read(identity, unit_id, _setup(job, spec, channels, layout))
         while (shown := recordings.view(identity)).state == "reading":
             tell(shown)
@@ -149,10 +149,10 @@ def import_one(
             recordings.let_go(identity)
 
 
-def _taken_in(recordings: Recordings, job: Job) -> tuple[str, Layout]:
+def _taken_in(recordings: Recordings, job: Job, actor: Actor) -> tuple[str, Layout]:
     if not job.file.is_file():
         raise BadInput(f"There is no file {job.file}.", field="file")
-    arriving = recordings.arriving(job.file.name)
+    arriving = recordings.arriving(job.file.name, actor)
     try:
         with job.file.open("rb") as file:
             while part := file.read(PART_BYTES):

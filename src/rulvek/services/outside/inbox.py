@@ -1,6 +1,7 @@
 """Recorded files while they wait to be kept: what was said of each, how far it has come, what was found."""
 
 import threading
+from collections import Counter
 from dataclasses import dataclass, field
 from datetime import date
 from pathlib import Path
@@ -22,7 +23,9 @@ from rulvek.services.views.outside import InboxState
 from rulvek.store.formats.recorded_files import MOST_COLUMNS, ColumnUse, Layout, inspect
 
 MOST_BYTES = 500 * 2**20
-MOST_WAITING = 8
+MOST_OF_ONE = 8
+MOST_WAITING = 4 * MOST_OF_ONE
+"""Of everybody: who sends many takes nobody else's place."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -61,6 +64,7 @@ class InboxFile:
 
     id: str
     name: str
+    whose: str
     path: Path
     layout: Layout
     state: InboxState = "laid out"
@@ -93,7 +97,7 @@ class Inbox:
     def __init__(self, folder: Path) -> None:
         self.folder = folder
         self._files: dict[str, InboxFile] = {}
-        self._arriving = 0
+        self._arriving: Counter[str] = Counter()
         self._door = threading.Lock()
 
     def clear(self) -> None:
@@ -101,23 +105,22 @@ class Inbox:
         for file in self.folder.glob("*"):
             file.unlink()
 
-    def arriving(self, name: str) -> "Arriving":
+    def arriving(self, name: str, whose: str) -> "Arriving":
         """Begin to take a file in.
 
         Raises:
-            Conflict: the inbox is full.
+            Conflict: somebody's share of the inbox is full, or all of it.
         """
         with self._door:
-            if len(self._files) + self._arriving >= MOST_WAITING:
-                raise Conflict(
-                    f"{MOST_WAITING} recordings wait to be kept already.",
-                    todo="Keep some of them or let them go, then send this one again.",
-                    code="inbox-full",
-                )
-            self._arriving += 1
-        return Arriving(self, name)
+            own = self._arriving[whose] + sum(file.whose == whose for file in self._files.values())
+            if own >= MOST_OF_ONE:
+                raise _full(f"{MOST_OF_ONE} of your recordings wait to be kept already.")
+            if self._arriving.total() + len(self._files) >= MOST_WAITING:
+                raise _full(f"{MOST_WAITING} recordings wait to be kept already.")
+            self._arriving[whose] += 1
+        return Arriving(self, name, whose)
 
-    def arrived(self, path: Path, name: str) -> InboxFile:
+    def arrived(self, path: Path, name: str, whose: str) -> InboxFile:
         """Lay a complete file out; it waits under its own id until it is kept or let go.
 
         Raises:
@@ -128,14 +131,14 @@ class Inbox:
         except RulvekError:
             path.unlink(missing_ok=True)
             raise
-        file = InboxFile(path.name, name, path, layout)
+        file = InboxFile(path.name, name, whose, path, layout)
         self._files[file.id] = file
         return file
 
-    def gave_up_or_arrived(self) -> None:
+    def gave_up_or_arrived(self, whose: str) -> None:
         """A file that was arriving is not any more."""
         with self._door:
-            self._arriving -= 1
+            self._arriving[whose] -= 1
 
     def file(self, identity: str) -> InboxFile:
         """A waiting file.
@@ -157,17 +160,22 @@ class Inbox:
         self._files.pop(identity, None)
 
 
+def _full(what: str) -> Conflict:
+    todo = "Keep some of them or let them go, then send this one again."
+    return Conflict(what, todo=todo, code="inbox-full")
+
+
 class Arriving(ArrivingFile):
     """A recording while it is being sent; it has a place in the inbox from the start."""
 
-    def __init__(self, inbox: Inbox, name: str) -> None:
+    def __init__(self, inbox: Inbox, name: str, whose: str) -> None:
         super().__init__(inbox.folder, name, MOST_BYTES, "recording", "Cut it into shorter recordings.")
-        self._inbox, self._over = inbox, False
+        self._inbox, self._whose, self._over = inbox, whose, False
 
     def finish(self) -> InboxFile:
         """The file is complete."""
         try:
-            return self._inbox.arrived(self.complete(), self.name)
+            return self._inbox.arrived(self.complete(), self.name, self._whose)
         finally:
             self._end()
 
@@ -179,4 +187,4 @@ class Arriving(ArrivingFile):
     def _end(self) -> None:
         if not self._over:
             self._over = True
-            self._inbox.gave_up_or_arrived()
+            self._inbox.gave_up_or_arrived(self._whose)

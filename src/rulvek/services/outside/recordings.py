@@ -74,9 +74,9 @@ class Recordings:
         if self._inbox.folder.is_dir():
             self._inbox.folder.rmdir()
 
-    def arriving(self, name: str) -> Arriving:
+    def arriving(self, name: str, actor: Actor) -> Arriving:
         """Begin to take a file in."""
-        return self._inbox.arriving(name)
+        return self._inbox.arriving(name, actor.name)
 
     def view(self, identity: str) -> RecordingView:
         """How far a recording has come."""
