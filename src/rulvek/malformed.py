@@ -3,6 +3,8 @@
 from collections.abc import Callable, Mapping
 from typing import Any
 
+from rulvek.core.quantities import UNSEEN
+
 UNITS = {
     "ohms": "Ω",
     "watts": "W",
@@ -69,6 +71,7 @@ SENTENCES: Mapping[str, _Sentence] = {
     "string_type": _TEXT,
     "string_too_long": _must_be("at most {max_length} characters long"),
     "string_too_short": _must_be("at least {min_length} characters long"),
+    "predicate_failed": lambda label, _: f"{label} {UNSEEN}.",
     "string_pattern_mismatch": lambda label, _: f"{label} is not written as it must be.",
     "greater_than": _must_be("above {gt:g}"),
     "greater_than_equal": _must_be("{ge:g} or more"),

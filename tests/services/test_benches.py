@@ -7,6 +7,7 @@ from contextlib import ExitStack, closing, contextmanager
 from dataclasses import replace
 from datetime import UTC, datetime, timedelta, timezone
 from pathlib import Path
+from typing import Any
 
 import pytest
 from sqlalchemy import update
@@ -19,7 +20,7 @@ from rulvek.core.records.attempts import Attempt
 from rulvek.core.records.before_power import Item, Preparation, SetUp, standing
 from rulvek.core.runs.cause import Cause
 from rulvek.core.runs.modes import End
-from rulvek.services.benches import rooms
+from rulvek.services.benches import attempt_log, rooms
 from rulvek.services.benches.room import RENEW_SECONDS
 from rulvek.services.outside import Table
 from rulvek.services.views.campaign import CampaignView
@@ -383,3 +384,24 @@ def test_the_day_is_the_labs_not_greenwichs() -> None:
     assert not standing(seen, 1, "1:4", [], now, 12.0).lapsed
     set_up = SetUp(1, "T2-0001", "1:4", now)
     assert not standing(seen, 1, "1:4", [set_up], now, 12.0).lapsed, "the same unit on the same wiring"
+
+
+def test_a_clock_that_was_set_back_is_remarked(
+    services: Services, unit_id: int, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    class Back(datetime):
+        @classmethod
+        def now(cls, tz: Any = None) -> datetime:
+            return datetime.now(tz) - timedelta(hours=2)
+
+    campaign = certified_campaign(services, unit_id)
+    monkeypatch.setattr(attempt_log, "datetime", Back)
+    attempt_id = services.benches.room().start(campaign.runs[0].id, TAMSIN)
+    services.benches.wait()
+    attempt = services.evidence.attempt(attempt_id).attempt
+    assert attempt.end is End.LIMIT
+    assert [remark.text for remark in attempt.remarks] == [attempt_log.CLOCK_WENT_BACK]
+    monkeypatch.undo()
+    again = services.benches.room().start(campaign.runs[0].id, TAMSIN, Cause.OTHER, "Once more")
+    services.benches.wait()
+    assert services.evidence.attempt(again).attempt.remarks == []

@@ -3,10 +3,11 @@
 from typing import Annotated
 
 from fastapi import Header, Path, Query
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict
 
 from rulvek.core.errors import BadInput
 from rulvek.core.judgement.verdict import DecisionRule
+from rulvek.core.quantities import Reason
 
 LARGEST_ID = 2**53
 Id = Annotated[int, Path(ge=1, le=LARGEST_ID)]
@@ -22,8 +23,6 @@ Seen = Annotated[
 SeenIfAny = Annotated[
     str | None, Header(alias="If-Match", description="the number of the entry that was looked at", max_length=40)
 ]
-Reason = Annotated[str, Field(max_length=500)]
-Name = Annotated[str, Field(max_length=80)]
 
 
 class Body(BaseModel):

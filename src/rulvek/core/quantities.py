@@ -6,12 +6,13 @@ Nothing that reads 0, is denormal, infinite or no number passes where it could b
 """
 
 import math
+import unicodedata
 from dataclasses import fields, is_dataclass
 from datetime import date
 from functools import cache
 from typing import Annotated, Any, get_args, get_origin, get_type_hints
 
-from annotated_types import Ge, Gt, Le, Len, Lt
+from annotated_types import Ge, Gt, Le, Len, Lt, Predicate
 
 from rulvek.core.errors import BadInput
 
@@ -32,10 +33,31 @@ Celsius = Annotated[float, Ge(-40), Le(250)]
 Size = Annotated[float, Ge(0), Le(1_000_000)]
 Identity = Annotated[int, Ge(1), Le(2**53)]
 Channel = Annotated[int, Ge(1), Le(64)]
-Name = Annotated[str, Len(0, 80)]
-Title = Annotated[str, Len(0, 200)]
-Reason = Annotated[str, Len(0, 500)]
-Text = Annotated[str, Len(0, 2_000)]
+
+
+def is_one_line(text: str) -> bool:
+    """Whether every character of a text shows, and none ends its line.
+
+    >>> is_one_line("4 Ω, “left”"), is_one_line("left\\nright"), is_one_line("left\\0")
+    (True, False, False)
+    """
+    return text.isprintable() or not any(unicodedata.category(one) in _UNSEEN for one in text)
+
+
+def is_plain(text: str) -> bool:
+    """The same of a text that may have several lines."""
+    return is_one_line(text.translate(_LINE_ENDS))
+
+
+_UNSEEN = frozenset({"Cc", "Cs", "Zl", "Zp"})
+_LINE_ENDS = dict.fromkeys(map(ord, "\n\r\t"), " ")
+Name = Annotated[str, Len(0, 80), Predicate(is_one_line)]
+InstrumentName = Annotated[str, Len(0, 120), Predicate(is_one_line)]
+Title = Annotated[str, Len(0, 200), Predicate(is_one_line)]
+Reason = Annotated[str, Len(0, 500), Predicate(is_plain)]
+Text = Annotated[str, Len(0, 2_000), Predicate(is_plain)]
+
+UNSEEN = "holds a character that no page can show, or a line end where one line is asked"
 
 EARLIEST = date(1950, 1, 1)
 """No power amplifier for vehicles is older."""
@@ -122,6 +144,8 @@ def _refuse(value: Any, bounds: tuple[Any, ...], field: str) -> None:
             case Len(max_length=most) if most is not None and len(value) > most:
                 what = "characters" if isinstance(value, str) else "entries"
                 raise BadInput(f"{field} takes at most {most} {what}.", field=field)
+            case Predicate(func=holds) if not holds(value):
+                raise BadInput(f"{field} {UNSEEN}.", field=field)
             case _:
                 continue
         raise BadInput(f"{field} must be {wrong}, got {value:g}.", field=field)

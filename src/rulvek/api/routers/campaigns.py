@@ -11,11 +11,11 @@ from pydantic import Field
 
 from rulvek.api.asking import HEAVY, Arrived, Person, Use
 from rulvek.api.downloads import download
-from rulvek.api.schemas import LARGEST_ID, Before, Body, Id, Limit, Name, Reason, Rule
+from rulvek.api.schemas import LARGEST_ID, Before, Body, Id, Limit, Rule
 from rulvek.core.electrical.policy import SupplyPolicy
 from rulvek.core.judgement.verdict import DecisionRule
 from rulvek.core.method.profile import MethodProfile
-from rulvek.core.quantities import Hertz, SupplyVolts
+from rulvek.core.quantities import Hertz, Name, Reason, SupplyVolts
 from rulvek.core.records.before_power import Item
 from rulvek.core.records.wishes import Loading, Order, Wishes
 from rulvek.core.runs.cause import Cause

@@ -8,11 +8,11 @@ from fastapi.responses import FileResponse
 from pydantic import Field
 
 from rulvek.api.asking import HEAVY, Person, Use, Who, require
-from rulvek.api.schemas import LARGEST_ID, Before, Body, Id, Limit, Name, Reason, Rule
+from rulvek.api.schemas import LARGEST_ID, Before, Body, Id, Limit, Rule
 from rulvek.core.judgement.checks import CHECKS, Severity
 from rulvek.core.judgement.verdict import DecisionRule
-from rulvek.core.quantities import InstrumentPercent
-from rulvek.core.records.outside import InstrumentName, OtherReading
+from rulvek.core.quantities import InstrumentName, InstrumentPercent, Name, Reason
+from rulvek.core.records.outside import OtherReading
 from rulvek.core.records.people import Deed
 from rulvek.core.records.summaries import AttemptFilter
 from rulvek.core.runs.modes import End, Mode

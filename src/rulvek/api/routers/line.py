@@ -9,9 +9,10 @@ from starlette.responses import Response
 
 from rulvek.api.asking import HEAVY, Person, Use
 from rulvek.api.downloads import XLSX, download
-from rulvek.api.schemas import LARGEST_ID, After, Before, Body, Id, Limit, Reason, Rule
+from rulvek.api.schemas import LARGEST_ID, After, Before, Body, Id, Limit, Rule
 from rulvek.bench.benches import StandIn, stand_ins
 from rulvek.core.judgement.verdict import DecisionRule
+from rulvek.core.quantities import Reason
 from rulvek.core.records.claims import ClaimTerms
 from rulvek.core.records.entered import ModelEntry, SeriesEntry, StandInEntry, UnitEntry
 from rulvek.services.catalogue import sort_of

@@ -9,8 +9,8 @@ from starlette.background import BackgroundTask
 
 from rulvek.api.asking import HEAVY, Person, Use
 from rulvek.api.downloads import XLSX, download
-from rulvek.api.schemas import Body, Id, Name, ReasonIn, Seen, version_seen
-from rulvek.core.quantities import Identity, Watts
+from rulvek.api.schemas import Body, Id, ReasonIn, Seen, version_seen
+from rulvek.core.quantities import Identity, Name, Watts
 from rulvek.core.ratings.basis import RatingTerms
 from rulvek.core.ratings.compare import Asked, GroupOf
 from rulvek.core.ratings.population import Promise, Share, StepWatts

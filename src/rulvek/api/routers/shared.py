@@ -9,7 +9,8 @@ from starlette.background import BackgroundTask
 
 from rulvek.api.asking import HEAVY, Person, Use
 from rulvek.api.downloads import download
-from rulvek.api.schemas import Body, Id, Name
+from rulvek.api.schemas import Body, Id
+from rulvek.core.quantities import Name
 from rulvek.services.views.rating_links import MadeLinkView, RatingLinkView, SharedRatingView
 
 router = APIRouter(tags=["shared"])

@@ -4,11 +4,9 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from datetime import date
 from enum import StrEnum
-from typing import Annotated, Any, ClassVar, Literal
+from typing import Any, ClassVar, Literal
 
-from annotated_types import Len
-
-from rulvek.core.quantities import ENTERED, Name, Share, Size
+from rulvek.core.quantities import ENTERED, InstrumentName, Name, Share, Size
 
 
 class InstrumentRole(StrEnum):
@@ -69,7 +67,7 @@ class InstrumentEntry:
     __pydantic_config__: ClassVar[Any] = ENTERED
 
     role: InstrumentRole
-    name: Annotated[str, Len(0, 120)]
+    name: InstrumentName
     serial: Name = ""
     percent_of_reading: Share = 0.0
     percent_of_range: Share = 0.0

@@ -13,6 +13,7 @@ from rulvek.core.quantities import (
     Amps,
     Celsius,
     Channel,
+    InstrumentName,
     InstrumentPercent,
     Ohms,
     Share,
@@ -28,7 +29,6 @@ from rulvek.core.signals.power import rms_watts, unclipped_sine_watts
 
 Indicated = Annotated[float, Ge(-2_000), Le(2_000)]
 """Amps as a clamp shows them; one that was not zeroed shows less than nothing."""
-InstrumentName = Annotated[str, Len(0, 120)]
 
 
 class Origin(StrEnum):

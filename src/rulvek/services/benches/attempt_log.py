@@ -21,7 +21,7 @@ from rulvek.core.errors import Conflict, NoRoom
 from rulvek.core.readings.burst_point import Pulses
 from rulvek.core.readings.point import Point
 from rulvek.core.records.actor import PROGRAM, Actor
-from rulvek.core.records.attempts import Ending, KeptFile, Reading
+from rulvek.core.records.attempts import Ending, KeptFile, Reading, Remark
 from rulvek.core.records.endings import ending_of, readings_of, with_reading
 from rulvek.core.records.points import loads_data, loads_from, point_data, point_from
 from rulvek.core.runs.modes import End
@@ -35,6 +35,10 @@ from rulvek.store.seals import StepsDigest
 
 log = structlog.get_logger()
 RETRY_SECONDS = 0.5
+CLOCK_WENT_BACK = (
+    "The server's clock was set back during this run: by it the run ended before it began. "
+    "What took how long was told by the bench's own clock."
+)
 Step = tuple[str, float, dict[str, Any]]
 
 
@@ -206,6 +210,8 @@ def end_attempt(
     save.ending(session, logged.campaign_id, logged.attempt_id, ending, readings)
     data = {"end": ending.end.value, "fault": ending.fault}
     save.steps(session, logged.attempt_id, [("finished", ending.seconds, data)])
+    if ending.ended_at < queries.started_at(session, logged.attempt_id):
+        save.remark(session, logged.attempt_id, Remark(CLOCK_WENT_BACK, PROGRAM.words, ending.ended_at))
     text = f"{logged.unit_serial}: {ending.end.replace('_', ' ')}"
     if reading is not None:
         text += f", weakest channel {reading.weakest_watts:.1f} W"

@@ -12,9 +12,8 @@ from annotated_types import Ge, Gt, Le, Len, Lt
 from rulvek.core.electrical.policy import SupplyPolicy
 from rulvek.core.errors import Conflict, NotFound, RulvekError
 from rulvek.core.judgement.judged import JudgedAttempt
-from rulvek.core.quantities import ENTERED, Amps, InstrumentPercent, Ohms, SupplyVolts, Text
+from rulvek.core.quantities import ENTERED, Amps, InstrumentName, InstrumentPercent, Ohms, SupplyVolts, Text
 from rulvek.core.readings.survey import Survey
-from rulvek.core.records.outside import InstrumentName
 from rulvek.core.runs.modes import End
 from rulvek.core.runs.recording import Recorded
 from rulvek.core.runs.spec import RunSpec

@@ -246,6 +246,11 @@ def has_ended(session: Session, attempt_id: int) -> bool:
     return session.get(t.AttemptEnding, attempt_id) is not None
 
 
+def started_at(session: Session, attempt_id: int) -> datetime:
+    """When an attempt was started, by the server's clock."""
+    return session.scalars(select(t.Attempt.started_at).where(t.Attempt.id == attempt_id)).one()
+
+
 def arriving_campaigns(session: Session, begun_before: datetime) -> list[int]:
     """Campaigns that are written in pieces and not shown yet."""
     return list(session.scalars(select(t.Campaign.id).where(t.Campaign.arriving, t.Campaign.created_at < begun_before)))
