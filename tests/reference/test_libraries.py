@@ -10,7 +10,7 @@ from scipy import signal
 
 from rulvek.core.signals.distortion import Band, analyse_tone
 from rulvek.core.signals.power import mean_square
-from rulvek.core.signals.spectrum import TERMS, kernel, level_columns, windowed_spectrum
+from rulvek.core.signals.spectrum import HALF_LOBE, TERMS, kernel, level_columns, lobes, windowed_spectrum
 from tests.examples import examples
 
 RATE = 48_000.0
@@ -22,7 +22,7 @@ def scipy_window(count: int) -> np.ndarray:
 
 
 @pytest.mark.parametrize("count", [64, 257, 1000, 4095])
-def test_windowing_after_the_transform_equals_scipys_window_before_it(count: int) -> None:
+def test_windowed_bins_are_those_of_scipys_window(count: int) -> None:
     volts = np.random.default_rng(count).normal(size=count) + 3.0
     ours = windowed_spectrum(volts, RATE, RATE / 2).bins
     theirs = np.fft.rfft(volts * scipy_window(count))
@@ -36,6 +36,17 @@ def test_kernel_equals_the_transform_of_scipys_window(offset: float) -> None:
     phasor = np.exp(2j * np.pi * (bin_number - offset) * np.arange(count) / count)
     theirs = np.fft.fft(phasor * scipy_window(count))[bin_number]
     assert kernel(np.array([offset]), count)[0] == pytest.approx(theirs, abs=1e-9 * count)
+
+
+@pytest.mark.parametrize("count", [64, 1023, 19_200])
+def test_lobes_equal_the_transform_of_scipys_window(count: int) -> None:
+    positions = np.array([20.0, 20.5, 21.37, 25.999])
+    near = np.rint(positions).astype(int)[:, np.newaxis] + np.arange(-HALF_LOBE, HALF_LOBE + 1)
+    ours = lobes(near[:, 0] - positions, count)
+    for place, bins, shape in zip(positions, near, ours, strict=True):
+        phasor = np.exp(2j * np.pi * place * np.arange(count) / count)
+        theirs = np.fft.fft(phasor * scipy_window(count))[bins % count]
+        assert np.allclose(shape, theirs, atol=1e-10 * count)
 
 
 def test_noise_in_a_band_agrees_with_welchs_method() -> None:
