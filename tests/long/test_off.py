@@ -1,30 +1,35 @@
 """Off, a thousand times, as a browser asks for it: under locks, among readers, with a full disk, upon a start."""
 
+import socket
 import sqlite3
 import statistics
 import subprocess
 import sys
 import threading
 import time
-from collections.abc import Callable, Iterator
-from contextlib import closing, contextmanager, nullcontext
+from collections.abc import Callable, Iterator, Mapping
+from contextlib import ExitStack, closing, contextmanager, nullcontext
+from datetime import UTC, datetime
 from pathlib import Path
 from random import Random
 from typing import Any
+from urllib.parse import urlsplit
 
 import httpx
 import pytest
 
 from rulvek.bench.sim.bench import SimulatedBench
-from rulvek.composition import Services
+from rulvek.composition import Services, make_services
 from rulvek.services.benches.rooms import TOGETHER_SECONDS
-from tests.conftest import PERSON, TAMSIN, certified_campaign
+from tests.conftest import CERTIFIED_PLAN, PERSON, TAMSIN, certified_campaign, migrated, prepare_over_http, write_line
 from tests.long.watchers import WATCHERS
-from tests.serving import served
+from tests.people import admit
+from tests.serving import free_port, serve, served
 
 pytestmark = [pytest.mark.long, pytest.mark.bench_speed(40.0)]
 TRIALS = 500  # of each of two tests, so that both cores have one
 WATCHED_TRIALS = 60
+STUCK = 100
 LIMITS = httpx.Limits(keepalive_expiry=1.0)  # before the server hangs up on a connection that nobody used for 5 s
 READERS = 3
 OF_A_CAMPAIGN = 40
@@ -209,3 +214,78 @@ def test_off_while_twenty_watch(services: Services, unit_id: int, address: str, 
     print(f"Off, twenty watching: p50 {quantiles[49]:.3f} s, p95 {quantiles[94]:.3f} s")
     assert trials.lost == []
     assert quantiles[49] <= AT_MOST_SECONDS
+
+
+def test_off_among_a_hundred_who_do_not_read_and_files_that_come(
+    services: Services, unit_id: int, address: str, tmp_path: Path
+) -> None:
+    """Watchers whose line is stuck, and a burst of uploads, each of 4 MB."""
+    services.benches.watch()
+    campaign = certified_campaign(services, unit_id)
+    trials = Trials(services, address, tmp_path / "rulvek.db", 4)
+    trials.runs = [campaign.runs[0].id]
+    host, port = urlsplit(address).hostname or "", urlsplit(address).port or 0
+    ask = f"GET /api/campaigns/{campaign.id}/events HTTP/1.1\r\nHost: {host}\r\n"
+    ask += _as_lines(PERSON) + "\r\n"
+    over = threading.Event()
+
+    def upload() -> None:
+        with httpx.Client(base_url=address, headers=PERSON, timeout=60, limits=LIMITS) as http:
+            while not over.is_set():
+                http.post("/recordings", params={"name": "no-recording.wav"}, content=b"\0" * 4_000_000)
+
+    uploads = [threading.Thread(target=upload) for _ in range(4)]
+    with ExitStack() as lines:
+        for _ in range(STUCK):
+            line = socket.socket()
+            line.setsockopt(socket.SOL_SOCKET, socket.SO_RCVBUF, 2048)
+            lines.enter_context(closing(line)).connect((host, port))
+            line.sendall(ask.encode())
+        trials.until(lambda: services.hub.watched >= STUCK, 60)
+        assert services.hub.watched >= STUCK
+        for one in uploads:
+            one.start()
+        try:
+            for number in range(WATCHED_TRIALS):
+                trials.trial(5 * number)
+        finally:
+            over.set()
+            for one in uploads:
+                one.join()
+    quantiles = statistics.quantiles(trials.seconds, n=100)
+    print(f"Off, a hundred stuck, uploads: p50 {quantiles[49]:.3f} s, p95 {quantiles[94]:.3f} s")
+    assert trials.lost == []
+    assert quantiles[49] <= AT_MOST_SECONDS
+
+
+def test_a_server_that_is_told_to_end_switches_off_first(tmp_path: Path) -> None:
+    """SIGTERM in a run, while a file is on its way that the server waits for."""
+    database = migrated(tmp_path)
+    admit(database, TAMSIN.name)
+    write_line(made := make_services(database, tmp_path / "captures", 1.0))
+    made.close()
+    port = free_port()
+    server = serve(tmp_path, port, 4.0)
+    with httpx.Client(base_url=f"http://127.0.0.1:{port}/api", headers=PERSON, timeout=20) as http:
+        campaign = http.post("/campaigns", json={"unit_id": 1, "plan": CERTIFIED_PLAN}).json()
+        prepare_over_http(http, campaign, base="")
+        assert http.post(f"/runs/{campaign['runs'][0]['id']}/attempts", json={}).status_code == 201
+        while len(http.get("/attempts/1/steps").json()) < 5:
+            time.sleep(0.05)
+        with closing(socket.create_connection(("127.0.0.1", port))) as line:
+            head = "POST /api/recordings?name=a.wav HTTP/1.1\r\nHost: 127.0.0.1\r\nContent-Length: 4000\r\n"
+            line.sendall((head + _as_lines(PERSON) + "\r\nRIFF").encode())
+            time.sleep(0.5)
+            told = datetime.now(UTC)
+            server.terminate()
+            server.wait(20)
+    with closing(sqlite3.connect(tmp_path / "rulvek.db")) as records:
+        end, at = records.execute('SELECT "end", ended_at FROM attempt_ending WHERE attempt_id = 1').fetchone()
+    assert end == "operator"
+    taken = (datetime.fromisoformat(at).replace(tzinfo=UTC) - told).total_seconds()
+    print(f"Off, told to end: {taken:.3f} s")
+    assert 0 <= taken <= AT_MOST_SECONDS
+
+
+def _as_lines(headers: Mapping[str, str]) -> str:
+    return "".join(f"{name}: {value}\r\n" for name, value in headers.items())

@@ -3,12 +3,15 @@
 import errno
 import socket
 from pathlib import Path
+from threading import Thread
+from types import FrameType
 from typing import Annotated
 
 import typer
 
 from rulvek.cli.common import app, clear_errors, settings_from
 from rulvek.core.errors import BadInput
+from rulvek.core.records.actor import PROGRAM
 
 
 @app.command()
@@ -38,7 +41,15 @@ def serve(
         typer.echo(f"Nobody has an account yet. The first is made there with this one-time code: {code}")
     answer_promptly()
     config = uvicorn.Config(application, http=PatientProtocol, log_level="warning", timeout_graceful_shutdown=2)
-    uvicorn.Server(config).run(sockets=[listening])
+    benches = application.state.services.benches
+
+    class _Server(uvicorn.Server):
+        def handle_exit(self, sig: int, frame: FrameType | None) -> None:
+            # Before anything else: those who still watch are waited for, a powered bench must not be.
+            Thread(target=benches.off, args=(PROGRAM,), name="off").start()
+            super().handle_exit(sig, frame)
+
+    _Server(config).run(sockets=[listening])
 
 
 def _bound(host: str, port: int) -> socket.socket:
