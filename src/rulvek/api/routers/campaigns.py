@@ -197,6 +197,8 @@ async def campaign_events(
             for step in steps:
                 seen = step.id
                 yield ServerSentEvent(id=str(step.id), data=step)
+            if steps:
+                continue  # who is far behind is not told all at once: there may be more already
             # A run of another server wakes nobody here, so that its steps are looked for.
             wait = ELSEWHERE_SECONDS if use.benches.any_elsewhere else HEARTBEAT_SECONDS
             try:
