@@ -3,16 +3,16 @@
 import json
 import math
 from dataclasses import asdict
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 
 import typer
 
 from rulvek.cli.common import app, clear_errors
 from rulvek.core.errors import BadInput
-from rulvek.core.judgement.checks import check as check_figures
-from rulvek.core.judgement.figures import Figures
-from rulvek.core.method.profile import MethodProfile
 from rulvek.core.runs.modes import End, Mode
+
+if TYPE_CHECKING:
+    from rulvek.core.judgement.figures import Figures
 
 
 @app.command()
@@ -41,6 +41,10 @@ def check(
     as_json: Annotated[bool, typer.Option("--json", help="Print one JSON object.")] = False,
 ) -> None:
     """Question typed figures: whatever can be checked by what is given is checked."""
+    from rulvek.core.judgement.checks import check as check_figures
+    from rulvek.core.judgement.figures import Figures
+    from rulvek.core.method.profile import MethodProfile
+
     if topology is not None and topology.upper() not in ("AB", "D"):
         raise BadInput(f"--class takes AB or D, not “{topology}”.", field="class")
     beside = {Mode.CERTIFIED: certified, Mode.UNCERTIFIED: uncertified}
@@ -76,7 +80,7 @@ def check(
         typer.echo("Nothing to object to in what was given.")
 
 
-def _refuse_endless(figures: Figures) -> None:
+def _refuse_endless(figures: "Figures") -> None:
     for name, value in asdict(figures).items():
         values = value if isinstance(value, list | tuple) else [value]
         if any(isinstance(v, float) and not math.isfinite(v) for v in values):

@@ -4,13 +4,14 @@ import sys
 from collections.abc import Callable
 from functools import wraps
 from pathlib import Path
-from typing import Any, TypeVar
+from typing import TYPE_CHECKING, Any, TypeVar
 
 import typer
 
-from rulvek import logs
 from rulvek.core.errors import BadInput, RulvekError
-from rulvek.settings import Settings
+
+if TYPE_CHECKING:
+    from rulvek.settings import Settings
 
 app = typer.Typer(
     help="Plans, conducts, measures and judges amplifier power tests, and keeps the evidence.",
@@ -25,6 +26,8 @@ BAD_INPUT_EXIT = 2
 @app.callback()
 def quiet() -> None:
     """Plans, conducts, measures and judges amplifier power tests, and keeps the evidence."""
+    from rulvek import logs
+
     logs.configure(least="warning")  # what a command prints is its answer; a server says more
 
 
@@ -56,13 +59,15 @@ def text_of(file: Path) -> str:
         raise BadInput(f"{file} is no text in UTF-8.", field="file") from None
 
 
-def settings_from(**given: Any) -> Settings:
+def settings_from(**given: Any) -> "Settings":
     """Settings from ``RULVEK_…`` variables, and from what is given here.
 
     Raises:
         BadInput: a variable that cannot be used.
     """
     from pydantic import ValidationError
+
+    from rulvek.settings import Settings
 
     try:
         return Settings(**{key: value for key, value in given.items() if value is not None})
@@ -72,7 +77,7 @@ def settings_from(**given: Any) -> Settings:
         raise BadInput(f"{name}: {first['msg']}.", field=name) from None
 
 
-def with_records(data: Path | None) -> Settings:
+def with_records(data: Path | None) -> "Settings":
     """The same, of a folder that has records.
 
     Raises:

@@ -4,13 +4,15 @@ import math
 import time
 from datetime import UTC, datetime
 from pathlib import Path
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 
 import typer
 
 from rulvek.cli.common import app, clear_errors, settings_from
 from rulvek.core.errors import BadInput, Conflict
-from rulvek.settings import Settings
+
+if TYPE_CHECKING:
+    from rulvek.settings import Settings
 
 
 @app.command()
@@ -40,7 +42,7 @@ def demo(
     database.close()
 
 
-def _make_room(settings: Settings, records: Path, yes: bool) -> None:
+def _make_room(settings: "Settings", records: Path, yes: bool) -> None:
     """Take a demo away, once somebody said so and a backup was taken of it. What is not the demo's stays.
 
     Raises:

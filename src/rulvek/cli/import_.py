@@ -13,11 +13,11 @@ from rulvek.core.errors import BadInput
 from rulvek.core.records.actor import Actor
 from rulvek.core.rounding import with_u
 from rulvek.core.runs.modes import Mode
-from rulvek.settings import Settings
 
 if TYPE_CHECKING:
     from rulvek.services.outside import Job
     from rulvek.services.views.outside import RecordingView
+    from rulvek.settings import Settings
 
 
 @app.command("import")
@@ -70,7 +70,7 @@ def import_recordings(
         raise typer.Exit(BAD_INPUT_EXIT)
 
 
-def _import_all(jobs: "list[Job]", person: str, settings: Settings, dry_run: bool, as_json: bool) -> int:
+def _import_all(jobs: "list[Job]", person: str, settings: "Settings", dry_run: bool, as_json: bool) -> int:
     """Import one after the other, telling what becomes of each; returns how many could not be."""
     import os
 
