@@ -25,6 +25,7 @@ from rulvek.services.conclusions import Conclusions
 from rulvek.services.desk import Desk
 from rulvek.services.events import Hub
 from rulvek.services.gear import Gear
+from rulvek.services.intact import IntactFiles
 from rulvek.services.later import Later
 from rulvek.services.now import Now
 from rulvek.services.outside import ByHand, EarlierResults, Recordings, SecondInstrument
@@ -84,6 +85,7 @@ class Services:
     accounts: Accounts
     sessions: Sessions
     backups: Backups
+    intact: IntactFiles
     leave: Callable[[], None]
 
     def readiness(self) -> tuple[str, str]:
@@ -101,6 +103,7 @@ class Services:
     def close(self) -> None:
         """An orderly end: runs are stopped and recorded, what can be written later is written."""
         self.backups.close()
+        self.intact.close()
         self.bundles.close()
         self.benches.close()
         self.later.close()
@@ -175,6 +178,7 @@ def make_services(
         accounts=Accounts(database),
         sessions=Sessions(database, later, limits),
         backups=Backups(database.aside(1), files, schedule),
+        intact=IntactFiles(aside, files, conclusions),
         leave=occupy(captures.parent),
     )
 
@@ -212,6 +216,7 @@ def serving(settings: Settings) -> Services:
         log.error("started on a full disk", what=full.what)
     services.conclusions.warm()
     services.backups.watch(PROGRAM)
+    services.intact.watch()
     return services
 
 

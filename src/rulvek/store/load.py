@@ -382,12 +382,16 @@ def _attempt(
                 SecondReading(s.channel, s.watts, s.volts_rms, s.instrument, s.percent_of_reading, s.by, s.at)
                 for s in seconds
             ),
-            captures=tuple(KeptFile(c.path, c.sha256, c.bytes, c.kept_at, c.described_sha256) for c in captures),
+            captures=tuple(_kept_file(c) for c in captures),
         )
     except (ValueError, KeyError, TypeError, RulvekError) as error:
         raise Unreadable(
             f"Attempt {row.id} cannot be read: {error}.", todo="Run rulvek verify.", subject=row.id
         ) from error
+
+
+def _kept_file(row: t.CaptureFile) -> KeptFile:
+    return KeptFile(**{name: getattr(row, name) for name in field_names(KeptFile)})
 
 
 def _ending(row: t.AttemptEnding) -> Ending:

@@ -5,6 +5,7 @@ from collections.abc import Iterator
 from sqlalchemy import inspect, select
 from sqlalchemy.orm import Session
 
+from rulvek.core.quantities import field_names
 from rulvek.core.records.attempts import KeptFile
 from rulvek.store import kept as kept_entries
 from rulvek.store import tables as t
@@ -14,7 +15,7 @@ from rulvek.store.files import sidecar
 def captures(session: Session) -> list[tuple[int, KeptFile]]:
     """Every capture, with the attempt that it is of."""
     rows = session.scalars(select(t.CaptureFile).order_by(t.CaptureFile.id))
-    return [(r.attempt_id, KeptFile(r.path, r.sha256, r.bytes, r.kept_at, r.described_sha256)) for r in rows]
+    return [(row.attempt_id, KeptFile(**{name: getattr(row, name) for name in field_names(KeptFile)})) for row in rows]
 
 
 def originals(session: Session) -> list[tuple[int, str, str]]:

@@ -277,6 +277,15 @@ def captures(session: Session, new: Sequence[tuple[int, KeptFile]]) -> None:
     _rows(session, t.CaptureFile, [{"attempt_id": attempt_id} | asdict(kept) for attempt_id, kept in new])
 
 
+def capture_found(
+    session: Session, campaign_id: int, attempt_id: int, sha256: str, changed_at: datetime | None
+) -> None:
+    """A capture was found to be other than it was kept, or to be as it was again."""
+    which = (t.CaptureFile.attempt_id == attempt_id, t.CaptureFile.sha256 == sha256)
+    session.execute(update(t.CaptureFile).where(*which).values(changed_at=changed_at))
+    _touched(session, [campaign_id])
+
+
 def remark(session: Session, attempt_id: int, new: Remark) -> None:
     """A note on an attempt."""
     _rows(session, t.Remark, [{"attempt_id": attempt_id} | asdict(new)])

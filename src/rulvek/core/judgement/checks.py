@@ -416,6 +416,14 @@ def _clipped_peak(f: Figures, m: MethodProfile) -> tuple[Severity, str, str] | N
     return Severity.INVALID, message, "Read true rms, or the peak below the onset of clipping."
 
 
+@_check("capture-changed")
+def _capture_changed(f: Figures, _m: MethodProfile) -> tuple[Severity, str, str] | None:
+    if not f.capture_changed:
+        return None
+    message = "The capture is not intact: its file is gone, or not the one that was kept, so that nobody can check it."
+    return Severity.DOUBT, message, "Restore the file from a backup, or take the reading again."
+
+
 def error_number(pair: Compared) -> float | None:
     """E_n of a pair; None where neither instrument has an uncertainty."""
     if pair.expanded + pair.other_expanded <= 0:

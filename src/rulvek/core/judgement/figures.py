@@ -51,6 +51,7 @@ class Figures:
         companions_low: Whether channels not under test were driven far below what they certify themselves.
         beyond_watts: At a higher level that is within the limit as well, past others that are not.
         outside_percent: Share of the power that lies outside of the band.
+        capture_changed: Whether a file that the reading was taken from is other than it was kept.
         overdue: Instruments whose calibration was not valid on the day.
     """
 
@@ -89,6 +90,7 @@ class Figures:
     companions_low: bool = False
     beyond_watts: float | None = None
     outside_percent: float | None = None
+    capture_changed: bool = False
     overdue: tuple[str, ...] = ()
 
     @property
@@ -155,6 +157,7 @@ def figures_of(
         beyond_watts=ending.beyond_watts,
         outside_percent=None if ending.outside_share is None else 100 * ending.outside_share,
         output_known=attempt.instruments.get(InstrumentRole.OUTPUT) is not None,
+        capture_changed=any(kept.changed_at is not None for kept in attempt.captures),
         overdue=attempt.instruments.overdue(attempt.started_at.date()),
     )
 

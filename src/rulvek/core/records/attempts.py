@@ -115,7 +115,8 @@ class SecondReading:
 class KeptFile:
     """A kept capture: where it is, and the SHA-256 of its WAV and of the JSON that describes it.
 
-    ``described_sha256`` is empty for files of before, whose one fingerprint is over both.
+    ``described_sha256`` is empty for files of before, whose one fingerprint is over both. ``changed_at`` is when it was
+    found to be other than it was kept; None as long as nobody found that.
     """
 
     path: str
@@ -123,6 +124,7 @@ class KeptFile:
     bytes: int
     kept_at: datetime
     described_sha256: str = ""
+    changed_at: datetime | None = None
 
 
 @dataclass(frozen=True, slots=True)

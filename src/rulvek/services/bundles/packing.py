@@ -151,7 +151,7 @@ class Packer:
         (wav, wav_sha256), (described, described_sha256) = self._store.parts(capture)
         self._files |= {wav_sha256: wav, described_sha256: described}
         path = place(wav_sha256, ".wav")
-        return replace(capture, path=path, sha256=wav_sha256, described_sha256=described_sha256)
+        return replace(capture, path=path, sha256=wav_sha256, described_sha256=described_sha256, changed_at=None)
 
     def _intact(self, path: str, sha256: str) -> Path:
         if self._exact and not self._store.holds(path, sha256):

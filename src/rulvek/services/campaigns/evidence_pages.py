@@ -164,8 +164,9 @@ class EvidencePages:
 
         Raises:
             NotFound: the attempt kept none, or the file is gone.
+            Conflict: it is not the file that was kept.
         """
-        return self._files.path(_first_capture(self._load(attempt_id)[1]).path)
+        return self._files.path(self._intact_capture(self._load(attempt_id)[1]).path)
 
     def original_path(self, attempt_id: int) -> Path:
         """The file that a recorded attempt was read from, as it was sent.
@@ -185,6 +186,13 @@ class EvidencePages:
 
     def _channel(self, attempt_id: int, channel: int) -> tuple[np.ndarray, float, Run, MethodProfile]:
         run, attempt, method = self._load(attempt_id)
+        capture = self._files.load_capture(self._intact_capture(attempt))
+        outputs = capture.outputs()
+        if channel not in outputs:
+            raise NotFound(f"The capture of attempt {attempt_id} has no channel {channel}.")
+        return outputs[channel], capture.sample_rate, run, method
+
+    def _intact_capture(self, attempt: Attempt) -> KeptFile:
         kept = _first_capture(attempt)
         if not self._files.is_intact(kept):
             raise Conflict(
@@ -192,11 +200,7 @@ class EvidencePages:
                 todo="Restore it from a backup.",
                 code="capture-changed",
             )
-        capture = self._files.load_capture(kept)
-        outputs = capture.outputs()
-        if channel not in outputs:
-            raise NotFound(f"The capture of attempt {attempt_id} has no channel {channel}.")
-        return outputs[channel], capture.sample_rate, run, method
+        return kept
 
     def _capture_view(self, number: int, kept: KeptFile) -> CaptureView:
         return CaptureView(

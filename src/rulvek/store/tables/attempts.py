@@ -106,7 +106,8 @@ class SecondReading(Base):
 class CaptureFile(Base):
     """A kept waveform: float32 WAV and a JSON that describes it, each named by its own SHA-256.
 
-    ``path`` is relative to the folder of captures. Files of before have one fingerprint over both.
+    ``path`` is relative to the folder of captures. Files of before have one fingerprint over both. ``changed_at`` is
+    when it was found to be other than it was kept.
     """
 
     __tablename__ = "capture_file"
@@ -117,6 +118,7 @@ class CaptureFile(Base):
     described_sha256: Mapped[str] = mapped_column(default="")
     bytes: Mapped[int]
     kept_at: Mapped[datetime]
+    changed_at: Mapped[datetime | None] = mapped_column(default=None)
 
 
 class Step(Base):
