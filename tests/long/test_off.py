@@ -30,6 +30,8 @@ pytestmark = [pytest.mark.long, pytest.mark.bench_speed(40.0)]
 TRIALS = 500  # of each of two tests, so that both cores have one
 WATCHED_TRIALS = 60
 STUCK = 100
+ENDED_SECONDS = 1.5
+"""Less than what the server grants those who still send, on whatever machine."""
 LIMITS = httpx.Limits(keepalive_expiry=1.0)  # before the server hangs up on a connection that nobody used for 5 s
 READERS = 3
 OF_A_CAMPAIGN = 40
@@ -233,8 +235,9 @@ def test_off_among_a_hundred_who_do_not_read_and_files_that_come(
         with httpx.Client(base_url=address, headers=PERSON, timeout=60, limits=LIMITS) as http:
             while not over.is_set():
                 http.post("/recordings", params={"name": "no-recording.wav"}, content=b"\0" * 4_000_000)
+                over.wait(0.1)
 
-    uploads = [threading.Thread(target=upload) for _ in range(4)]
+    uploads = [threading.Thread(target=upload) for _ in range(3)]
     with ExitStack() as lines:
         for _ in range(STUCK):
             line = socket.socket()
@@ -284,7 +287,7 @@ def test_a_server_that_is_told_to_end_switches_off_first(tmp_path: Path) -> None
     assert end == "operator"
     taken = (datetime.fromisoformat(at).replace(tzinfo=UTC) - told).total_seconds()
     print(f"Off, told to end: {taken:.3f} s")
-    assert 0 <= taken <= AT_MOST_SECONDS
+    assert 0 <= taken <= ENDED_SECONDS
 
 
 def _as_lines(headers: Mapping[str, str]) -> str:
