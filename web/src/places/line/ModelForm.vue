@@ -212,6 +212,20 @@ const says = (field: string) => saysOf(problem.value, field)
   border: none;
   border-bottom: 1px solid var(--rule);
 }
+/* Label, field and what is wrong with it are rows that neighbours share: a problem under one moves none of them. */
+.group > :deep(:not(legend)) {
+  grid-row: span 3;
+}
+.group > :deep(.text-field),
+.group > :deep(.number-field),
+.group > :deep(.pick-one) {
+  grid-template-rows: subgrid;
+  align-content: stretch;
+}
+.group > :deep(div) > label,
+.group > :deep(div) > span {
+  align-self: end;
+}
 .drop {
   align-self: center;
   justify-self: start;
