@@ -109,6 +109,7 @@ BOTH_SIDES = [
     ("instrument-unknown", Severity.DOUBT, {"output_known": True}, {"output_known": False}),
     ("out-of-calibration", Severity.DOUBT, {}, {"overdue": ("Meter 2",)}),
     ("companions-low", Severity.DOUBT, {}, {"companions_low": True}),
+    ("capture-changed", Severity.DOUBT, {"capture_changed": False}, {"capture_changed": True}),
     ("not-held", Severity.DOUBT, {"held": None}, {"held": False}),
     ("thd-n-falls-again", Severity.NOTE, {"beyond_watts": None}, {"beyond_watts": 91.0}),
     ("out-of-band", Severity.NOTE, {"outside_percent": 1.0}, {"outside_percent": 1.01}),
@@ -128,7 +129,7 @@ def test_both_sides_of_each_threshold(code: str, severity: Severity, passes: dic
 
 def test_a_sound_reading_has_nothing_and_every_code_was_tried() -> None:
     assert check(SOUND, METHOD) == []
-    assert {row[0] for row in BOTH_SIDES} == set(CHECKS) and len(CHECKS) == 27
+    assert {row[0] for row in BOTH_SIDES} == set(CHECKS) and len(CHECKS) == 28
 
 
 ALWAYS_KNOWN = ("beside", "exploratory", "floating", "channel_watts", "attempts", "overdue")

@@ -32,20 +32,20 @@ class IntactFiles:
     def look(self, rest: Callable[[float], object] = lambda _: None) -> list[int]:
         """Go through all of them once; returns the attempts for which that changed anything."""
         with self._database.reading() as session:
-            kept = named.captures(session)
+            kept, known = named.captures(session), named.found_changed(session)
         changed = []
         for attempt_id, one in kept:
             if self._stop.is_set():
                 break
             begun = time.perf_counter()
-            if self._files.is_intact(one) == (one.changed_at is not None):
-                self._note(attempt_id, one)
+            is_known = (attempt_id, one.sha256) in known
+            if self._files.is_intact(one) == is_known:
+                self._note(attempt_id, one, None if is_known else datetime.now(UTC))
                 changed.append(attempt_id)
             rest(RESTS_A_FILE * (time.perf_counter() - begun))
         return changed
 
-    def _note(self, attempt_id: int, kept: KeptFile) -> None:
-        found = datetime.now(UTC) if kept.changed_at is None else None
+    def _note(self, attempt_id: int, kept: KeptFile, found: datetime | None) -> None:
         with self._database.writing() as session:
             campaign, _, _ = load.attempt(session, attempt_id)
             save.capture_found(session, campaign.id, attempt_id, kept.sha256, found)

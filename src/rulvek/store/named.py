@@ -5,7 +5,6 @@ from collections.abc import Iterator
 from sqlalchemy import inspect, select
 from sqlalchemy.orm import Session
 
-from rulvek.core.quantities import field_names
 from rulvek.core.records.attempts import KeptFile
 from rulvek.store import kept as kept_entries
 from rulvek.store import tables as t
@@ -14,8 +13,22 @@ from rulvek.store.files import sidecar
 
 def captures(session: Session) -> list[tuple[int, KeptFile]]:
     """Every capture, with the attempt that it is of."""
-    rows = session.scalars(select(t.CaptureFile).order_by(t.CaptureFile.id))
-    return [(row.attempt_id, KeptFile(**{name: getattr(row, name) for name in field_names(KeptFile)})) for row in rows]
+    # No more than every version has: what is backed up before an upgrade may be older than the rest.
+    c = t.CaptureFile
+    rows = session.execute(
+        select(c.attempt_id, c.path, c.sha256, c.bytes, c.kept_at, c.described_sha256).order_by(c.id)
+    )
+    return [
+        (row.attempt_id, KeptFile(row.path, row.sha256, row.bytes, row.kept_at, row.described_sha256)) for row in rows
+    ]
+
+
+def found_changed(session: Session) -> set[tuple[int, str]]:
+    """Captures that were found to be other than they were kept: attempt and hash."""
+    rows = session.execute(
+        select(t.CaptureFile.attempt_id, t.CaptureFile.sha256).where(t.CaptureFile.changed_at.is_not(None))
+    )
+    return {(attempt_id, sha256) for attempt_id, sha256 in rows}
 
 
 def originals(session: Session) -> list[tuple[int, str, str]]:

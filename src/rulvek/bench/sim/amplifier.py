@@ -13,8 +13,8 @@ from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.signal import bilinear, butter, lfilter, sosfilt, tf2sos
 
 from rulvek.bench.protocols import Connection
 from rulvek.bench.sim.design import RATED_VOLTS, AmplifierDesign, GroupDesign
@@ -319,7 +319,7 @@ class SimulatedAmplifier:
         """Through the output filter, which goes on from where the last stretch left it."""
         sections = _output_filter(design.filter_hz, design.filter_ohms, load / len(link.channels), sample_rate)
         state = self._filter_states.get(link.number, np.zeros((1, 2)))
-        filtered, self._filter_states[link.number] = sosfilt(sections, volts, zi=state)
+        filtered, self._filter_states[link.number] = scipy.signal.sosfilt(sections, volts, zi=state)
         return np.asarray(filtered, dtype=np.float64)
 
 
@@ -327,8 +327,8 @@ def _coupled(group: _Group, driven: NDArray[np.float64], sample_rate: float) -> 
     """Through the coupling capacitors, which keep their charge from one stretch to the next."""
     if not group.design.coupling_hz:
         return driven
-    numerator, denominator = butter(1, group.design.coupling_hz, "highpass", fs=sample_rate)
-    passed, group.coupled = lfilter(numerator, denominator, driven, axis=1, zi=group.coupled)
+    numerator, denominator = scipy.signal.butter(1, group.design.coupling_hz, "highpass", fs=sample_rate)
+    passed, group.coupled = scipy.signal.lfilter(numerator, denominator, driven, axis=1, zi=group.coupled)
     return np.asarray(passed, dtype=np.float64)
 
 
@@ -337,8 +337,8 @@ def _output_filter(corner_hz: float, flat_ohms: float, ohms: float, sample_rate:
     """1/(1 + s/(Qω) + s²/ω²) with Q = ohms / (flat_ohms·√2), by the bilinear rule: exact well below half the rate."""
     corner = 2 * math.pi * corner_hz
     quality = ohms / flat_ohms / math.sqrt(2)
-    numerator, denominator = bilinear([corner**2], [1.0, corner / quality, corner**2], fs=sample_rate)
-    return np.asarray(tf2sos(numerator, denominator), dtype=np.float64)
+    numerator, denominator = scipy.signal.bilinear([corner**2], [1.0, corner / quality, corner**2], fs=sample_rate)
+    return np.asarray(scipy.signal.tf2sos(numerator, denominator), dtype=np.float64)
 
 
 @lru_cache(maxsize=8)

@@ -5,8 +5,8 @@ import time
 from collections.abc import Callable, Sequence
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.signal import resample_poly
 
 from rulvek.bench.protocols import Connection, Temperatures
 from rulvek.bench.sim.amplifier import AMBIENT_C, BLOCK_SECONDS, SimulatedAmplifier, seed_of
@@ -296,7 +296,7 @@ class SimulatedBench:
         if max(driven, default=0.0) <= OVERSAMPLED_ABOVE_HZ:
             return self._play_at(self._rate, count, 1)
         volts, supply = self._play_at(self._rate, count + 2 * _FILTER_SAMPLES, _OVERSAMPLING)
-        filtered = resample_poly(volts, 1, _OVERSAMPLING, axis=1)
+        filtered = scipy.signal.resample_poly(volts, 1, _OVERSAMPLING, axis=1)
         return filtered[:, _FILTER_SAMPLES : _FILTER_SAMPLES + count], supply
 
     def _play_at(self, rate: float, samples: int, times: int) -> tuple[NDArray[np.float64], SupplyTrace]:

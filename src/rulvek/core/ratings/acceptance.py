@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from scipy import stats
+import scipy
 
 from rulvek.core.errors import BadInput
 
@@ -50,13 +50,13 @@ def acceptance_factor(n: int, share: float, chance: float = GOOD_CHANCE) -> floa
     if n < 2 or not (0 < share < 1 and 0 < chance < 1):
         raise ValueError("two units at least, and a share and a chance between 0 and 1")
     root = math.sqrt(n)
-    return float(stats.nct.ppf(1 - chance, n - 1, stats.norm.ppf(share) * root) / root)
+    return float(scipy.stats.nct.ppf(1 - chance, n - 1, scipy.stats.norm.ppf(share) * root) / root)
 
 
 def chance_accepted(plan: Plan, share: float) -> float:
     """How often a plan accepts a lot of which ``share`` reaches the least watts: its operating characteristic."""
     root = math.sqrt(plan.n)
-    return float(stats.nct.sf(plan.k * root, plan.n - 1, stats.norm.ppf(share) * root))
+    return float(scipy.stats.nct.sf(plan.k * root, plan.n - 1, scipy.stats.norm.ppf(share) * root))
 
 
 def smallest_plan(good: float, bad: float, refused_good: float = 0.05, accepted_bad: float = 0.10) -> Plan:

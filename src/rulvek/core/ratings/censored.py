@@ -4,7 +4,7 @@ import math
 from dataclasses import dataclass
 
 import numpy as np
-from scipy import special, stats
+import scipy
 
 DRAWS = 4_000
 SEED = 19_410_301
@@ -42,7 +42,7 @@ def censored_bound(
     stood; where others were read above that, what ended a run was its own, and only those units have a limit.
     """
     found = fit(watts, censored)
-    z = float(stats.norm.ppf(share))
+    z = float(scipy.stats.norm.ppf(share))
     highest = float(np.max(watts[censored]))
     is_common = not np.any(watts[~censored] > highest)
     top = np.full(len(watts), highest) if is_common else np.where(censored, watts, np.inf)
@@ -63,7 +63,7 @@ def _fit_all(watts: np.ndarray, censored: np.ndarray) -> tuple[np.ndarray, np.nd
     for _ in range(_ROUNDS):
         low = (watts - means[:, None]) / spreads[:, None]
         # φ/(1 - Φ), which stays exact where both are next to nothing
-        hazard = math.sqrt(2 / math.pi) / special.erfcx(low / math.sqrt(2))
+        hazard = math.sqrt(2 / math.pi) / scipy.special.erfcx(low / math.sqrt(2))
         first = np.where(censored, means[:, None] + spreads[:, None] * hazard, watts)
         extra = np.where(censored, spreads[:, None] ** 2 * (1 + low * hazard - hazard**2), 0.0)
         new = np.mean(first, axis=1)

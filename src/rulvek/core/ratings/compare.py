@@ -6,8 +6,8 @@ from dataclasses import dataclass
 from typing import Annotated, Any, ClassVar
 
 import numpy as np
+import scipy
 from annotated_types import Ge, Le, Len
-from scipy import stats
 
 from rulvek.core.errors import BadInput
 from rulvek.core.quantities import ENTERED, Identity, Name, refuse_out_of_bounds
@@ -102,7 +102,7 @@ def difference(
             notes.append("Some units are in both groups: only where all are, they are compared by pairs.")
         by_pairs = False
         mean, error, freedom = _welch(np.array(list(one.values())), np.array(list(other.values())))
-    half = float(stats.t.ppf((1 + asked.confidence) / 2, freedom)) * error if error > 0 else 0.0
+    half = float(scipy.stats.t.ppf((1 + asked.confidence) / 2, freedom)) * error if error > 0 else 0.0
     if error == 0:
         notes.append("The units do not scatter at all, which units never do: look at how they were read.")
     level = float(np.mean(list(one.values())))
@@ -118,7 +118,7 @@ def difference(
         low=mean - half,
         high=mean + half,
         freedom=freedom,
-        p=float(2 * stats.t.sf(abs(mean) / error, freedom)) if error > 0 else (1.0 if mean == 0 else 0.0),
+        p=float(2 * scipy.stats.t.sf(abs(mean) / error, freedom)) if error > 0 else (1.0 if mean == 0 else 0.0),
         matters_watts=matters,
         matters=_matters(mean - half, mean + half, matters),
         notes=tuple(notes),

@@ -8,7 +8,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from scipy import stats
+import scipy
 
 DRAWS = 100_000
 SEED = 19_630_219
@@ -82,7 +82,7 @@ def lots_bound(of: Components, share: float, confidence: float, draws: int = DRA
     ȳ - Z·√(R₁/a) - z·√(R₁ + (1 - 1/ñ)·Rₑ).
     """
     draw = np.random.default_rng(SEED)
-    z = float(stats.norm.ppf(share))
+    z = float(scipy.stats.norm.ppf(share))
     first = of.between_squares / draw.chisquare(of.lots - 1, draws)
     inner = of.within_squares / draw.chisquare(of.within_freedom, draws)
     middle = draw.standard_normal(draws) * np.sqrt(first / of.lots)
@@ -98,5 +98,5 @@ def lots_factor(lots: int, size: float, ratio: float, share: float, confidence: 
     """
     freedom = (ratio + 1) ** 2 / ((ratio + 1 / size) ** 2 / (lots - 1) + (size - 1) / (size**2 * lots))
     effective = lots * size * (ratio + 1) / (size * ratio + 1)
-    shift = float(stats.norm.ppf(share)) * math.sqrt(effective)
-    return float(stats.nct.ppf(confidence, freedom, shift)) / math.sqrt(effective)
+    shift = float(scipy.stats.norm.ppf(share)) * math.sqrt(effective)
+    return float(scipy.stats.nct.ppf(confidence, freedom, shift)) / math.sqrt(effective)

@@ -4,7 +4,7 @@ import math
 from dataclasses import dataclass
 
 import numpy as np
-from scipy import stats
+import scipy
 
 FEWEST = 8
 """Of fewer units no test tells anything."""
@@ -32,7 +32,7 @@ def normal_scores(n: int) -> tuple[float, ...]:
     >>> [round(one, 3) for one in normal_scores(5)]
     [-1.18, -0.497, 0.0, 0.497, 1.18]
     """
-    return tuple(float(one) for one in stats.norm.ppf((np.arange(1, n + 1) - 0.375) / (n + 0.25)))
+    return tuple(float(one) for one in scipy.stats.norm.ppf((np.arange(1, n + 1) - 0.375) / (n + 0.25)))
 
 
 def anderson_darling(values: np.ndarray) -> Normality | None:
@@ -50,7 +50,7 @@ def anderson_darling(values: np.ndarray) -> Normality | None:
         return None
     y = (np.sort(values) - np.mean(values)) / spread
     at = np.arange(1, n + 1)
-    plain = -n - float(np.sum((2 * at - 1) * (stats.norm.logcdf(y) + stats.norm.logsf(y)[::-1]))) / n
+    plain = -n - float(np.sum((2 * at - 1) * (scipy.stats.norm.logcdf(y) + scipy.stats.norm.logsf(y)[::-1]))) / n
     a = plain * (1 + 0.75 / n + 2.25 / n**2)
     if a < 0.2:
         p = 1 - math.exp(-13.436 + 101.14 * a - 223.73 * a * a)

@@ -8,8 +8,8 @@ from enum import StrEnum
 from typing import Annotated, Any, ClassVar
 
 import numpy as np
+import scipy
 from annotated_types import Ge, Gt, Le
-from scipy import stats
 
 from rulvek.core.errors import BadInput
 from rulvek.core.quantities import ENTERED, Name, Watts, refuse_out_of_bounds
@@ -318,7 +318,7 @@ def _residuals(lots: list[np.ndarray]) -> np.ndarray:
 
 def _leans_down(scatter: np.ndarray) -> bool:
     """Whether units scatter further downwards than upwards; no test, as few units tell little of a tail."""
-    return float(stats.skew(scatter, bias=False)) < LEANS_BELOW
+    return float(scipy.stats.skew(scatter, bias=False)) < LEANS_BELOW
 
 
 def _lot_notes(lots: dict[str, list[float]]) -> list[str]:

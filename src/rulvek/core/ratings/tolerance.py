@@ -3,7 +3,7 @@
 import math
 from functools import cache
 
-from scipy import stats
+import scipy
 
 from rulvek.core.errors import BadInput
 
@@ -27,8 +27,8 @@ def normal_factor(n: int, share: float, confidence: float) -> float:
     _refuse_odd(share, confidence)
     if n < 2:
         raise ValueError(f"a spread takes two units, got {n}")
-    shift = float(stats.norm.ppf(share)) * math.sqrt(n)
-    return float(stats.nct.ppf(confidence, n - 1, shift)) / math.sqrt(n)
+    shift = float(scipy.stats.norm.ppf(share)) * math.sqrt(n)
+    return float(scipy.stats.nct.ppf(confidence, n - 1, shift)) / math.sqrt(n)
 
 
 def smallest_suffices(share: float, confidence: float) -> int:
@@ -52,10 +52,10 @@ def bounding_rank(n: int, share: float, confidence: float) -> int:
     (0, 1, 2)
     """
     _refuse_odd(share, confidence)
-    rank = int(stats.binom.ppf(1 - confidence, n, 1 - share))
-    while rank > 0 and stats.binom.sf(rank - 1, n, 1 - share) < confidence:
+    rank = int(scipy.stats.binom.ppf(1 - confidence, n, 1 - share))
+    while rank > 0 and scipy.stats.binom.sf(rank - 1, n, 1 - share) < confidence:
         rank -= 1
-    while stats.binom.sf(rank, n, 1 - share) >= confidence:
+    while scipy.stats.binom.sf(rank, n, 1 - share) >= confidence:
         rank += 1
     return rank
 
@@ -73,7 +73,7 @@ def chance_of(n: int, margin: float, share: float, confidence: float) -> float:
     0.05
     """
     k = normal_factor(n, share, confidence)
-    return float(stats.nct.sf(k * math.sqrt(n), n - 1, margin * math.sqrt(n)))
+    return float(scipy.stats.nct.sf(k * math.sqrt(n), n - 1, margin * math.sqrt(n)))
 
 
 def units_for(margin: float, share: float, confidence: float, chance: float = 0.5) -> int | None:
@@ -82,7 +82,7 @@ def units_for(margin: float, share: float, confidence: float, chance: float = 0.
     >>> units_for(2.5, 0.95, 0.95), units_for(1.6, 0.95, 0.95)
     (16, None)
     """
-    if margin <= float(stats.norm.ppf(share)):
+    if margin <= float(scipy.stats.norm.ppf(share)):
         return None
     high = 2
     while chance_of(high, margin, share, confidence) < chance:

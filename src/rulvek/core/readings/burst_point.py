@@ -10,9 +10,8 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.interpolate import CubicSpline
-from scipy.signal import correlate
 
 from rulvek.core.errors import BadCapture
 from rulvek.core.readings.point import DEAD_VOLTS, ChannelReading, Load, Point
@@ -241,7 +240,7 @@ def _cycle_powers(volts: NDArray[np.float64], start: float, stop: float, cycle: 
     low, high = max(0, math.floor(start) - 4), min(volts.size, math.ceil(stop) + 4)
     if high - low < FEWEST_POINTS:
         return np.zeros(0)
-    integral = CubicSpline(np.arange(low, high), volts[low:high] ** 2).antiderivative()
+    integral = scipy.interpolate.CubicSpline(np.arange(low, high), volts[low:high] ** 2).antiderivative()
     last = min(stop, float(high - 1)) - cycle
     begins = np.arange(start, max(start, last) + 1e-6 * cycle, cycle / 8)
     ends = np.minimum(begins + cycle, high - 1)
@@ -303,7 +302,7 @@ def _aligned(record: NDArray[np.float64], wave: NDArray[np.float64], near: int, 
     around = record[low : near + reach + wave.size]
     if around.size <= wave.size:
         return near
-    return low + int(np.argmax(correlate(around, wave, mode="valid", method="fft")))
+    return low + int(np.argmax(scipy.signal.correlate(around, wave, mode="valid", method="fft")))
 
 
 def _within(residual: NDArray[np.float64], sample_rate: float, band: Band) -> float:

@@ -11,8 +11,8 @@ from enum import StrEnum
 from typing import Protocol
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.ndimage import maximum_filter1d, minimum_filter1d, uniform_filter1d
 
 from rulvek.core.errors import BadCapture
 from rulvek.core.signals.bursts import BurstProfile, cycles_profile
@@ -185,7 +185,7 @@ def find(source: LongRecord, seen: Survey) -> Found:
 
 def _coarse_tone(source: LongRecord, seen: Survey) -> float:
     """The strongest component between 10 Hz and 20 kHz in half a second around the loudest moment."""
-    smooth = uniform_filter1d(seen.powers, max(1, round(0.02 * seen.sample_rate / seen.cell)))
+    smooth = scipy.ndimage.uniform_filter1d(seen.powers, max(1, round(0.02 * seen.sample_rate / seen.cell)))
     middle = int(np.argmax(smooth)) * seen.cell
     half = round(0.25 * seen.sample_rate)
     start = max(0, min(middle - half, seen.frames - 2 * half))
@@ -222,10 +222,12 @@ def _bursts(seen: Survey, hz: float, strongest: float) -> list[tuple[int, int]]:
     """
     cell = seen.cell / seen.sample_rate
     cycle = _whole_cycle_cells(hz, cell)
-    smooth = uniform_filter1d(seen.powers, cycle)
+    smooth = scipy.ndimage.uniform_filter1d(seen.powers, cycle)
     longest = round(max(_LONGEST_BURST_SECONDS, min(_LONGEST_BURST_CYCLES / hz, _LONGEST_SLOW_BURST_SECONDS)) / cell)
     padded = np.pad(smooth, longest)  # beyond its ends a record is silent
-    rest = maximum_filter1d(minimum_filter1d(padded, longest), longest, origin=-1 if longest % 2 == 0 else 0)
+    rest = scipy.ndimage.maximum_filter1d(
+        scipy.ndimage.minimum_filter1d(padded, longest), longest, origin=-1 if longest % 2 == 0 else 0
+    )
     pulse = (smooth > _CONTRAST * rest[longest:-longest]) & (smooth > _QUIET * strongest)
     if not pulse.any() or float(np.max(smooth, where=~pulse, initial=0.0)) * _CONTRAST > float(np.max(smooth)):
         return []

@@ -4,8 +4,9 @@ import json
 from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import datetime
+from functools import cached_property
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from rulvek.core.errors import BadInput, Conflict, Unreadable
 from rulvek.core.ratings.basis import Basis, changed_figures
@@ -16,12 +17,14 @@ from rulvek.core.ratings.texts import wording
 from rulvek.core.ratings.unsettled import valid_until
 from rulvek.core.records.actor import Actor
 from rulvek.reports.dossier_pdf import dossier_pdf
-from rulvek.reports.signing import LabKey, Signature, attached_to, signature_of
 from rulvek.store import audit, load, ratings
 from rulvek.store.engine import Database
 from rulvek.store.formats.dossiers import write_dossier
 from rulvek.store.queries import records as record_queries
 from rulvek.store.ratings import Frozen
+
+if TYPE_CHECKING:
+    from rulvek.reports.signing import LabKey, Signature
 
 BASIS_NAME, LIFE_NAME = "basis.json", "life.json"
 
@@ -31,7 +34,7 @@ class Checked:
     """What somebody found who looked at a dossier with nothing else at hand; ``faults`` has a sentence each."""
 
     wording: str
-    signature: Signature | None
+    signature: "Signature | None"
     digest: str
     basis: Basis
     faults: tuple[str, ...]
@@ -46,7 +49,13 @@ class RatingDossiers:
     """
 
     def __init__(self, database: Database, folder: Path, lab: str, pack: Callable[[int, Actor], Path]) -> None:
-        self._database, self.lab, self._key, self._pack = database, lab, LabKey(folder, lab), pack
+        self._database, self._folder, self.lab, self._pack = database, folder, lab, pack
+
+    @cached_property
+    def _key(self) -> "LabKey":
+        from rulvek.reports.signing import LabKey  # what signs takes long to load, and few starts need it
+
+        return LabKey(self._folder, self.lab)
 
     @property
     def certificate(self) -> bytes:
@@ -132,6 +141,8 @@ def check_dossier(pdf: bytes, trusted: bytes | None = None) -> Checked:
         BadInput: it is no dossier.
         Unreadable: what it carries cannot be understood.
     """
+    from rulvek.reports.signing import attached_to, signature_of
+
     signature = signature_of(pdf, trusted)
     attached = {name: attached_to(pdf, name) for name in (BASIS_NAME, LIFE_NAME)}
     if attached[BASIS_NAME] is None or attached[LIFE_NAME] is None:
@@ -149,7 +160,7 @@ def check_dossier(pdf: bytes, trusted: bytes | None = None) -> Checked:
     )
 
 
-def _signature_faults(signature: Signature | None) -> list[str]:
+def _signature_faults(signature: "Signature | None") -> list[str]:
     if signature is None:
         return ["It is not signed."]
     faults = [] if signature.intact else ["It is not as it was signed: something was changed or added since."]
