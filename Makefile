@@ -58,8 +58,8 @@ test: check ## everything: style, types, contracts, the core's examples, tests, 
 	$(TESTS) --dist loadfile --doctest-modules src/rulvek/core src/rulvek/malformed.py tests
 
 test-long: WORKERS := 4 # half of them wait for Off most of the time
-test-long: build .stamps/dev ## what takes thousands of trials: those too long for each time, and properties on three times as many examples
-	RULVEK_EXAMPLES=3 $(TESTS) --dist loadscope -m 'long or hypothesis' tests
+test-long: build .stamps/dev ## what takes thousands of trials: those too long for each time, and properties on twice as many examples
+	RULVEK_EXAMPLES=2 $(TESTS) --dist loadscope -m 'long or hypothesis' tests
 
 check: build .stamps/dev | /usr/bin/chromium ## style, types, contracts, the front end's own tests
 	$(MAKE) --no-print-directory -j2 check-python check-web
