@@ -179,7 +179,7 @@ def make_services(
         sessions=Sessions(database, later, limits),
         backups=Backups(database.aside(1), files, schedule),
         intact=IntactFiles(aside, files, conclusions),
-        leave=occupy(captures.parent),
+        leave=occupy(captures.parent) if database.is_kept else lambda: None,
     )
 
 

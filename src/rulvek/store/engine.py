@@ -69,7 +69,7 @@ class Database:
         ``patience`` is how many seconds a writer waits for others before it gives up.
         """
         self.url, self._durable = url, durable
-        pool = {} if url == "sqlite://" else {"pool_size": connections, "max_overflow": connections}
+        pool = {} if not self.is_kept else {"pool_size": connections, "max_overflow": connections}
         self.engine = create_engine(url, connect_args={"timeout": patience}, **pool)
         prepare = partial(_prepare_connection, "FULL" if durable else "OFF", patience)
         event.listen(self.engine, "connect", prepare)
@@ -117,6 +117,11 @@ class Database:
         if tables and "alembic_version" not in tables:
             what = "The database holds somebody else's tables: it is none of Rulvek's."
             raise Unreadable(what, todo="Choose another folder.")
+
+    @property
+    def is_kept(self) -> bool:
+        """Whether the records outlive this process: those in memory do not."""
+        return self.url != "sqlite://"
 
     def is_current(self) -> bool:
         """Whether the schema is the newest that this program knows."""
