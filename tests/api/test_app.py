@@ -63,6 +63,21 @@ def test_the_first_page_asks_for_its_answer_while_its_script_still_comes(service
         assert "link" not in http.get("/gear").headers and "link" not in http.get("/line?rule=simple").headers
 
 
+def test_no_path_leads_out_of_the_built_files(services: Services, built: Path) -> None:
+    (built.parent / "secret.txt").write_text("a key")
+    with TestClient(app_for(services, built), BASE) as http:
+        for path in (
+            "/../secret.txt",
+            "/assets/../../secret.txt",
+            "/assets/%2e%2e/%2e%2e/secret.txt",
+            "/assets//secret",
+        ):
+            assert "a key" not in http.get(path).text
+        assert http.head("/line").text == "" and http.head("/line").headers["content-length"] == "36"
+        assert http.post("/line", json={}).status_code == 405
+        assert "default-src 'none'" in http.get("/assets/index-abc123.js").headers["content-security-policy"]
+
+
 @pytest.mark.parametrize("method", ["GET", "POST", "DELETE"])
 def test_calls_that_do_not_exist_are_told_as_problems(services: Services, built: Path, method: str) -> None:
     with TestClient(app_for(services, built), BASE) as http:
