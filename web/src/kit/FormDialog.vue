@@ -55,7 +55,9 @@ function done() {
 /** Enter in a field of one line is an answer; in a list or a calendar that is open it chooses from that. */
 function entered(event: KeyboardEvent) {
   const field = event.target as HTMLElement
-  if (field.matches('textarea, .ant-picker input') || field.getAttribute('aria-expanded') === 'true') return
+  // A list that took the key has closed by now, and says so by having taken it.
+  if (event.defaultPrevented || field.getAttribute('aria-expanded') === 'true') return
+  if (field.matches('textarea, .ant-picker input')) return
   if (event.isComposing || !field.matches('input')) return
   event.preventDefault()
   done()

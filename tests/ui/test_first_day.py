@@ -1,0 +1,126 @@
+"""A lab's first day in one go, with nothing but the keys: from the empty folder to a verdict on the simulated bench."""
+
+import re
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Browser, Locator, Page, expect
+
+from rulvek.composition import Services, make_services
+from rulvek.store.engine import Database
+from tests.serving import served
+from tests.ui.conftest import PATIENCE_MS, WEB
+from tests.ui.test_story import see_to_everything
+
+pytestmark = pytest.mark.long
+PASSWORD = "nine brass washers"
+
+
+@pytest.fixture
+def lab(tmp_path: Path) -> Iterator[tuple[Services, str]]:
+    """Records as a lab finds them, with nobody in them, and where they are served."""
+    database = Database(f"sqlite:///{tmp_path}/rulvek.db")
+    database.migrate()
+    services = make_services(database, tmp_path / "captures", 3.0)
+    with served(services, WEB) as address:
+        yield services, address
+    services.close()
+
+
+class Hands:
+    """Ten fingers on a keyboard: nothing here touches a page but its keys."""
+
+    def __init__(self, page: Page) -> None:
+        self.keys = page.keyboard
+        self.page = page
+
+    def reach(self, wanted: Locator) -> None:
+        """Press Tab until that has the focus, as somebody does who sees where it is."""
+        expect(wanted).to_be_visible()
+        for _ in range(90):
+            if wanted.evaluate("one => one === document.activeElement"):
+                return
+            self.keys.press("Tab")
+        raise AssertionError(f"{wanted} cannot be reached by Tab")
+
+    def press(self, wanted: Locator) -> None:
+        """Reach a button or a link and press Enter."""
+        self.reach(wanted)
+        expect(wanted).to_be_enabled()
+        self.keys.press("Enter")
+
+    def fill(self, wanted: Locator, text: str) -> None:
+        self.reach(wanted)
+        self.keys.press("Control+a")
+        self.keys.type(text)
+
+    def tick(self, wanted: Locator) -> None:
+        """Tick a box, or take its tick away."""
+        self.reach(wanted)
+        self.keys.press("Space")
+
+    def choose(self, wanted: Locator, option: str) -> None:
+        """Open a list and go down it to an option."""
+        self.reach(wanted)
+        self.keys.press("ArrowDown")
+        at = self.page.locator(".ant-select-dropdown:visible .ant-select-item-option-active")
+        for _ in range(40):
+            expect(at).to_have_count(1)
+            if at.get_attribute("title") == option:
+                self.keys.press("Enter")
+                return
+            self.keys.press("ArrowDown")
+        raise AssertionError(f"no option “{option}”")
+
+
+def test_from_the_empty_folder_to_a_verdict_by_keyboard(browser: Browser, lab: tuple[Services, str]) -> None:
+    services, address = lab
+    page = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=address).new_page()
+    page.set_default_timeout(PATIENCE_MS)
+    page.goto("/")
+    hands, dialog = Hands(page), page.get_by_role("dialog")
+    hands.fill(page.get_by_label("One-time code"), services.sessions.first_code())
+    hands.fill(page.get_by_label("Your name"), "Ilse Varnholt")
+    hands.fill(page.get_by_label("Password, at least 12 characters", exact=True), PASSWORD)
+    hands.keys.press("Enter")
+    hands.press(page.get_by_role("link", name="Enter the first series"))
+    hands.press(page.get_by_role("button", name="Add a series"))
+    hands.fill(dialog.get_by_label("Name"), "Tern")
+    hands.keys.press("Enter")
+    expect(dialog).to_have_count(0)
+    hands.press(page.get_by_role("button", name="Add a model to Tern"))
+    hands.fill(dialog.get_by_label("Name"), "Tern 2")
+    hands.fill(dialog.get_by_label("Channels", exact=True), "2")
+    hands.fill(dialog.get_by_label("Rated loads, Ω"), "4")
+    hands.press(dialog.get_by_role("button", name="Add the model"))
+    expect(page.get_by_role("heading", name="Tern 2")).to_be_visible()
+    expect(dialog).to_have_count(0)
+    hands.press(page.get_by_role("button", name="Add a claim"))
+    for label, text in (("Document", "Manual"), ("Power, W", "75"), ("Load, Ω", "4"), ("Supply, V", "14.4")):
+        hands.fill(dialog.get_by_label(label), text)
+    hands.press(dialog.get_by_role("button", name="Add the claim"))
+    expect(dialog).to_have_count(0)
+    hands.press(page.get_by_role("button", name="Simulated stand-in: none"))
+    hands.choose(dialog.get_by_role("combobox", name="Stand-in"), "two-ab, 2 channels, class AB")
+    hands.press(dialog.get_by_role("button", name="Keep it"))
+    expect(dialog).to_have_count(0)
+
+    hands.press(page.get_by_role("button", name="Receive a unit"))
+    hands.fill(page.get_by_label("Serial number"), "TN-1")
+    hands.choose(page.get_by_role("combobox", name="How it came"), "bought")
+    hands.press(page.get_by_role("button", name="Receive the unit"))
+    expect(page.get_by_role("heading", name="TN-1")).to_be_visible()
+    hands.press(page.get_by_role("button", name="Plan a campaign"))
+    hands.tick(page.get_by_role("checkbox", name="Uncertified"))
+    hands.tick(page.get_by_role("checkbox", name="Burst", exact=True))
+    expect(page.get_by_role("status").filter(has_text="1 run, 1 wiring")).to_be_visible()
+    hands.keys.press("Control+Enter")
+    page.wait_for_url(re.compile("/live"))
+    see_to_everything(page)
+    hands.keys.press("Space")
+    expect(page.get_by_text("certified, at the limit")).to_be_visible()
+    hands.press(page.get_by_role("link", name="Line", exact=True))
+    hands.press(page.get_by_role("link", name="Tern 2"))
+    expect(page.get_by_role("table", name="Claims of Tern 2")).to_contain_text("no less than the 75 W claimed")
+    page.context.close()
