@@ -10,7 +10,9 @@ from rulvek.composition import Services
 from rulvek.core.records.facts import Came
 from rulvek.core.records.people import Role
 from rulvek.core.runs.modes import End
-from tests.conftest import conducted, put_attempt
+from rulvek.services.ratings import audits
+from tests.conftest import add_unit, conducted, put_attempt
+from tests.counting import counted
 from tests.people import acting, admit
 from tests.services.test_rating_lives import ENGINEER, MANAGER, REVIEWER, WATTS, Desk
 from tests.services.test_ratings import measured
@@ -111,6 +113,24 @@ def test_what_an_audit_cannot_ask(client: TestClient, services: Services, desk: 
     assert returned not in [one["unit_id"] for one in told["candidates"]]
     asked(client, f"audit-plans/{nowhere}/closed", {"closed": True}, 200)
     assert client.get("/api/audits").json() == []
+
+
+def test_the_page_asks_no_more_for_many_units(client: TestClient, services: Services, desk: Desk, unit_id: int) -> None:
+    plan(client)
+
+    def statements() -> int:
+        audit(client)
+        services.later.flush()
+        with counted(services.database, *services.asides) as count:
+            audit(client)
+        return count.statements
+
+    before = statements()
+    for at in range(audits.MOST_CANDIDATES + 5):
+        add_unit(services, f"T2-9{at:03}")
+    assert statements() == before
+    offered = [one["serial"] for one in audit(client)["candidates"]]
+    assert len(offered) == audits.MOST_CANDIDATES and offered[0] == f"T2-9{audits.MOST_CANDIDATES + 4:03}"
 
 
 def test_a_plan_has_versions(client: TestClient, desk: Desk) -> None:

@@ -13,9 +13,8 @@ from rulvek.core.ratings.life import RatingState
 from rulvek.core.ratings.sample import LEFT_OUT, SampleRow
 from rulvek.core.ratings.unsettled import came_later
 from rulvek.core.records.actor import Actor
-from rulvek.core.records.audit_plans import AuditPlanEntry
 from rulvek.core.records.campaigns import Unit
-from rulvek.core.records.kept import Kept, Kind
+from rulvek.core.records.kept import Kind
 from rulvek.core.records.wishes import Wishes
 from rulvek.core.runs.modes import Mode
 from rulvek.core.runs.spec import RunSpec
@@ -27,6 +26,9 @@ from rulvek.store.engine import Database, Session
 from rulvek.store.queries import line as line_queries
 from rulvek.store.queries import records as record_queries
 from rulvek.store.ratings import RatingRow
+
+MOST_CANDIDATES = 50
+"""Units of a model that are offered for its next audit: those that came last and were not looked at yet."""
 
 
 class Planned(Protocol):
@@ -62,10 +64,17 @@ class Audits:
             later = self._later(session, [row for rows in published.values() for row in rows])
             attempts = [row.attempt_id for rows in later.values() for row in rows if row.attempt_id is not None]
             days = record_queries.days_taken(session, attempts)
-            return [
-                self._view(session, plan, published.get(plan.of_id, []), later, days, day)
-                for plan in sorted(plans, key=lambda one: (one.of_id, one.id))
-            ]
+            models = {one.id: one for one in load.models(session, sorted({one.of_id for one in plans}))}
+            looked = []
+            for plan in sorted(plans, key=lambda one: (one.of_id, one.id)):
+                asked = asked_for(plan.entry, _terms(published.get(plan.of_id, [])))
+                looked.append((plan, asked, audited(plan.entry, asked, later, days, day)))
+            most = MOST_CANDIDATES + max(len(_seen(periods)) for _, _, periods in looked)
+            units = line_queries.latest_units(session, list(models), most)
+        return [
+            audit_view(plan, models[plan.of_id], asked, periods, _candidates(units.get(plan.of_id, []), periods))
+            for plan, asked, periods in looked
+        ]
 
     def prove(self, plan_id: int, unit_id: int, actor: Actor, bench: str | None = None) -> CampaignView:
         """Plan the proofs of a plan's ratings for a unit of its model: one campaign, ready to be conducted.
@@ -93,21 +102,6 @@ class Audits:
         bases, now = ratings.bases_of(session, rows), self._watch.today(session, rows)
         return {row.id: came_later(bases[row.id], now[row.id]) for row in rows if row.id in bases}
 
-    def _view(
-        self,
-        session: Session,
-        plan: Kept,
-        published: Sequence[RatingRow],
-        later: dict[int, Sequence[SampleRow]],
-        days: dict[int, date],
-        day: date,
-    ) -> AuditView:
-        entry: AuditPlanEntry = plan.entry
-        asked = asked_for(entry, _terms(published))
-        periods = audited(entry, asked, later, days, day)
-        model = load.model(session, plan.of_id)
-        return audit_view(plan, model, asked, periods, _candidates(session, plan.of_id, periods))
-
 
 def _published(session: Session, models: set[int]) -> dict[int, list[RatingRow]]:
     found: dict[int, list[RatingRow]] = {}
@@ -128,8 +122,13 @@ def _method(asked: Sequence[RatingTerms]) -> MethodProfile:
     return replace(method, thd_n_limit_percent=min(limits)) if limits else method
 
 
-def _candidates(session: Session, model_id: int, periods: Sequence[Period]) -> list[Unit]:
-    """Units of production that were not looked at in this period, those that came last first."""
-    seen = set(periods[0].units) if periods else set()
-    units = [load.unit(session, one) for one in line_queries.unit_ids(session, model_id) if one not in seen]
-    return [one for one in reversed(units) if one.facts.came not in LEFT_OUT]
+def _seen(periods: Sequence[Period]) -> Sequence[int]:
+    """The units that were looked at in the newest period."""
+    return list(periods[0].units) if periods else []
+
+
+def _candidates(latest: Sequence[Unit], periods: Sequence[Period]) -> list[Unit]:
+    """Units of production that were not looked at in this period."""
+    seen = set(_seen(periods))
+    fit = [one for one in latest if one.id not in seen and one.facts.came not in LEFT_OUT]
+    return fit[:MOST_CANDIDATES]

@@ -99,6 +99,17 @@ def unit_ids(session: Session, model_id: int) -> Sequence[int]:
     return session.scalars(select(t.Unit.id).where(t.Unit.model_id == model_id).order_by(t.Unit.id)).all()
 
 
+def latest_units(session: Session, model_ids: Sequence[int], limit: int) -> dict[int, list[Unit]]:
+    """The units of each model that came last, the last one first."""
+    place = func.row_number().over(partition_by=t.Unit.model_id, order_by=t.Unit.id.desc()).label("place")
+    ranked = select(t.Unit.id, place).where(t.Unit.model_id.in_(model_ids)).subquery()
+    rows = select(t.Unit).join(ranked, ranked.c.id == t.Unit.id).where(ranked.c.place <= limit)
+    found: dict[int, list[Unit]] = {}
+    for row in session.scalars(rows.order_by(t.Unit.id.desc())):
+        found.setdefault(row.model_id, []).append(unit_of(row))
+    return found
+
+
 _CALLED = {"series": t.Series.name, "model": t.Model.name, "unit": t.Unit.serial}
 
 
