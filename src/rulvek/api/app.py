@@ -12,7 +12,7 @@ from starlette.routing import BaseRoute
 
 from rulvek import __version__
 from rulvek import settings as configuration
-from rulvek.api import errors
+from rulvek.api import errors, metrics
 from rulvek.api.asking import Arrivals, allowed
 from rulvek.api.front_end import FrontEnd
 from rulvek.api.guard import Guard
@@ -47,6 +47,7 @@ def app_for(services: Services, web: Path | None = None, hosts: Sequence[str] = 
         lifespan=lifespan,
     )
     app.state.services = services
+    app.state.figures = metrics.Figures(services)
     app.add_middleware(Once)
     app.add_middleware(GZipMiddleware, minimum_size=2000)
     app.add_middleware(RequestLog)
@@ -69,6 +70,7 @@ def _calls() -> Sequence[BaseRoute]:
         api.include_router(router)
     whole = APIRouter(generate_unique_id_function=lambda route: route.name)
     whole.include_router(api)
+    whole.include_router(metrics.router)
     return tuple(whole.routes)
 
 

@@ -12,6 +12,8 @@ from starlette.types import ASGIApp, Receive, Scope, Send
 
 FIRST_ANSWER = "</api/line?limit=50>; rel=preload; as=fetch; crossorigin=anonymous"
 """The first page's answer is asked for while its script still comes."""
+CALLS = ("/api/", "/metrics")
+"""What no page is shown at."""
 FOR_EVER = "public, max-age=31536000, immutable"
 """Built files carry a hash in their names."""
 
@@ -45,7 +47,7 @@ class FrontEnd:
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         path = scope.get("path", "")
-        if scope["type"] != "http" or scope["method"] not in ("GET", "HEAD") or path.startswith("/api/"):
+        if scope["type"] != "http" or scope["method"] not in ("GET", "HEAD") or path.startswith(CALLS):
             await self._app(scope, receive, send)
             return
         await self._found(path, scope)(scope, receive, send)

@@ -54,6 +54,11 @@ class IntactFiles:
         log.warning(what, attempt=attempt_id, path=kept.path)
         self._conclusions.changed(campaign.unit.model_id, campaign.unit.id)
 
+    def changed(self) -> int:
+        """How many files are known to be other than they were kept."""
+        with self._database.reading() as session:
+            return len(named.found_changed(session))
+
     def watch(self) -> None:
         """Look soon after the start and every day, until closed."""
         threading.Thread(target=self._watch, name="intact", daemon=True).start()

@@ -27,6 +27,11 @@ class Later:
                 self._thread = threading.Thread(target=self._run, name=self._name, daemon=True)
                 self._thread.start()
 
+    @property
+    def waiting(self) -> int:
+        """How many pieces are not begun."""
+        return self._queue.qsize()
+
     def flush(self) -> None:
         """Wait until everything that was taken so far is done."""
         self._queue.join()

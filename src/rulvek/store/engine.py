@@ -17,6 +17,7 @@ from sqlalchemy.exc import DatabaseError
 from sqlalchemy.orm import Session, sessionmaker
 
 from rulvek.core.errors import Conflict, NoRoom, RulvekError, Unreadable
+from rulvek.store import statements
 
 __all__ = ["Database", "Session"]
 
@@ -74,6 +75,7 @@ class Database:
         prepare = partial(_prepare_connection, "FULL" if durable else "OFF", patience)
         event.listen(self.engine, "connect", prepare)
         event.listen(self.engine, "begin", _begin)
+        statements.listen(self.engine)
         self._readers = sessionmaker(self.engine, expire_on_commit=False)
         self._writers = sessionmaker(self.engine.execution_options(writing=True), expire_on_commit=False)
         self.write_seconds: deque[float] = deque(maxlen=10_000)
