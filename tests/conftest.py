@@ -37,6 +37,7 @@ from rulvek.services.views.campaign import CampaignView
 from rulvek.store import load, save
 from rulvek.store.engine import Database
 from rulvek.store.queries.records import instruments_in_use
+from tests import postgres
 from tests.people import BASE, acting, admit
 
 TOGETHER = {"tests/ui/": "browser", "tests/services/test_demo.py": "demo"}
@@ -92,6 +93,8 @@ def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
         return next(found, len(LONGEST_FIRST))
 
     _name_apart(items)
+    if postgres.WANTED:
+        items[:] = [item for item in items if item.get_closest_marker("files") is None]
     items.sort(key=rank)
 
 
@@ -109,14 +112,23 @@ def services_in(folder: Path, bench_speed: float = math.inf) -> Services:
     return make_services(migrated(folder), folder / "captures", bench_speed)
 
 
+def url_in(folder: Path) -> str:
+    """Where the records of a folder are kept: in a file, or on a server if that is what is tested."""
+    return postgres.url_of(folder) if postgres.WANTED else f"sqlite:///{folder}/rulvek.db"
+
+
 def migrated(folder: Path) -> Database:
     """A folder's records, brought up to date; where there are none, a copy of empty ones that were migrated once."""
-    path = folder / "rulvek.db"
-    database = Database(f"sqlite:///{path}")
-    if path.exists():
-        database.migrate()
-    else:
+    path, is_there = folder / "rulvek.db", False
+    if postgres.WANTED and not postgres.exists(folder):
+        postgres.make(folder, _empty_records_on_a_server())
+    elif not postgres.WANTED and not path.exists():
         path.write_bytes(_empty_records())
+    else:
+        is_there = True
+    database = Database(url_in(folder))
+    if is_there:
+        database.migrate()
     return database
 
 
@@ -124,11 +136,23 @@ def migrated(folder: Path) -> Database:
 def _empty_records() -> bytes:
     with TemporaryDirectory() as folder:
         path = Path(folder) / "rulvek.db"
-        database = Database(f"sqlite:///{path}")
-        database.migrate()
-        admit(database, "Tamsin Oduwell", "Joren Haldvik")
-        database.close()
+        _begin(Database(f"sqlite:///{path}"))
         return path.read_bytes()
+
+
+@functools.cache
+def _empty_records_on_a_server() -> str:
+    folder = Path("empty")
+    postgres.make(folder)
+    _begin(Database(postgres.url_of(folder)))
+    return postgres.name_of(folder)
+
+
+def _begin(database: Database) -> None:
+    """What every test finds on record: two people."""
+    database.migrate()
+    admit(database, "Tamsin Oduwell", "Joren Haldvik")
+    database.close()
 
 
 @pytest.fixture

@@ -25,6 +25,8 @@ from tests.conftest import PERSON, TAMSIN, certified_campaign, prepare
 from tests.people import BASE
 from tests.pictures import drawn
 
+pytestmark = pytest.mark.files
+
 WRITTEN = ("audit_entry", "step", "attempt_ending", "bench_lease")
 SENTENCE = "There is no room left on the disk of the records: nothing was kept."
 

@@ -18,6 +18,8 @@ from rulvek.store.engine import Database
 from tests.conftest import services_in, write_line
 from tests.people import admit
 
+pytestmark = pytest.mark.files
+
 
 def call(*arguments: object, typed: str = ""):  # type: ignore[no-untyped-def]
     return CliRunner().invoke(app, [str(one) for one in arguments], input=typed)

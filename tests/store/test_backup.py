@@ -22,6 +22,8 @@ from rulvek.store.files import FileStore
 from rulvek.store.verify import verify
 from tests.conftest import CERTIFIED, TAMSIN, conducted, put_attempt, services_in, write_line
 
+pytestmark = pytest.mark.files
+
 UNIT = 1
 """The only unit on record."""
 

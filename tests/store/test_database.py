@@ -38,6 +38,7 @@ def test_migrations_make_exactly_the_tables(database: Database) -> None:
         assert compare_metadata(context, tables.Base.metadata) == []
 
 
+@pytest.mark.files
 def test_records_that_another_program_writes_to_are_not_brought_up_to_date(tmp_path: Path) -> None:
     made = Database(f"sqlite:///{tmp_path / 'rulvek.db'}", patience=0.05)
     with closing(sqlite3.connect(tmp_path / "rulvek.db", isolation_level=None)) as other:
@@ -59,6 +60,7 @@ def test_migrating_again_changes_nothing(database: Database) -> None:
         assert not is_empty(session)
 
 
+@pytest.mark.files
 def test_pragmas_of_every_connection(database: Database) -> None:
     with database.engine.connect() as connection:
         for pragma, value in (("journal_mode", "wal"), ("foreign_keys", 1), ("synchronous", 2)):
@@ -115,6 +117,7 @@ def test_writers_wait_for_each_other(database: Database) -> None:
         assert len(history(session, [f"thing/{index}" for index in range(10)])) == 30
 
 
+@pytest.mark.files
 def test_the_audit_chain_shows_a_deleted_and_a_changed_entry(database: Database, tmp_path: Path) -> None:
     with database.writing() as session:
         for index in range(4):
@@ -130,6 +133,7 @@ def test_the_audit_chain_shows_a_deleted_and_a_changed_entry(database: Database,
         assert audit.broken_at(session) == 1
 
 
+@pytest.mark.files
 def test_the_program_and_somebody_unnamed_are_no_persons(database: Database, tmp_path: Path) -> None:
     """A person may be called anything; entries of before meant two names otherwise."""
     with database.writing() as session:

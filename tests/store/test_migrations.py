@@ -3,6 +3,7 @@
 import json
 from pathlib import Path
 
+import pytest
 from sqlalchemy import text
 
 from rulvek.core.electrical.policy import SupplyPolicy
@@ -16,6 +17,8 @@ from rulvek.core.runs.modes import Mode
 from rulvek.store import kept, load
 from rulvek.store.engine import Database
 from tests.store.first_version import AT, FIRST, of_the_first_version, to_version
+
+pytestmark = pytest.mark.files
 
 
 def test_a_certified_campaign_of_the_first_version_is_still_evidence(tmp_path: Path) -> None:

@@ -19,6 +19,8 @@ from rulvek.core.judgement.verdict import DecisionRule, VerdictOutcome
 from rulvek.core.runs.modes import ENDS, End
 from tests.conftest import services_in
 
+pytestmark = pytest.mark.files
+
 KEPT = Path(__file__).parents[1] / "reference" / "records"
 OLD: dict[str, Any] = json.loads((KEPT / "of_the_old_house.json").read_text())
 MODELS = [name for name in OLD if name not in ("campaigns", "attempts")]

@@ -15,6 +15,8 @@ from rulvek.core.runs.spec import RunSpec
 from rulvek.services.outside import Table
 from tests.conftest import TAMSIN, certified_campaign, services_in, write_line
 
+pytestmark = pytest.mark.files
+
 
 @pytest.fixture(scope="module")
 def folder(tmp_path_factory: pytest.TempPathFactory) -> Path:

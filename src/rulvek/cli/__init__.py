@@ -8,6 +8,7 @@ from rulvek.cli import (  # noqa: F401  # each puts its commands into the applic
     bound,
     bundle,
     check,
+    copy,
     demo,
     dossier,
     exponent,

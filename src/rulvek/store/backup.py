@@ -13,7 +13,7 @@ import tempfile
 import zipfile
 import zlib
 from collections.abc import Callable, Iterator, Mapping
-from contextlib import contextmanager
+from contextlib import closing, contextmanager
 from dataclasses import asdict, dataclass
 from datetime import UTC, datetime
 from pathlib import Path
@@ -21,6 +21,7 @@ from typing import Any, Protocol
 
 from rulvek.core.errors import BadInput, Conflict
 from rulvek.store import named
+from rulvek.store.copying import copy_records
 from rulvek.store.engine import Database, Session
 from rulvek.store.files import FileStore, sha256_of
 
@@ -76,18 +77,18 @@ class _Target(Protocol):
 def back_up(database: Database, files: FileStore, target: Path, progress: Progress = lambda *_: None) -> BackedUp:
     """Take a backup while the records are worked with; nobody waits for it.
 
-    The database is copied in one step: in write-ahead mode that is a reader, whom no writer waits for.
+    The database is copied in one step: in write-ahead mode that is a reader, whom no writer waits for. Of a server's
+    records a file is made, row by row from one moment's view: a backup is the same wherever it was taken.
 
     Raises:
         Conflict: a file that the records name is gone or damaged, or there is something else at the target.
         BadInput: the records are not in a file.
     """
-    source = database.url.removeprefix("sqlite:///")
-    if not Path(source).is_file():
-        raise BadInput("Only records in a file can be backed up.", field="data")
+    if not database.is_kept:
+        raise BadInput("Records in memory cannot be backed up.", field="data")
     with tempfile.TemporaryDirectory(prefix="rulvek-backup-") as folder:
         copy = Path(folder) / DATABASE
-        _copy_database(Path(source), copy)
+        _copy_database(database, copy)
         named = _opened(copy, lambda session: dict(_files_of(session, files)))
         schema, entries, head = _state_of(copy)
         hashes = {DATABASE: sha256_of(copy)} | {f"{FILES}/{path}": sha256 for path, (_, sha256) in named.items()}
@@ -163,14 +164,19 @@ def restore(source: Path, folder: Path) -> Manifest:
     return manifest
 
 
-def _copy_database(source: Path, copy: Path) -> None:
-    reader, out = sqlite3.connect(f"file:{source}?mode=ro", uri=True, timeout=60), sqlite3.connect(copy)
-    try:
-        reader.backup(out, pages=-1)
+def _copy_database(database: Database, copy: Path) -> None:
+    if database.engine.dialect.name == "sqlite":
+        source = Path(database.engine.url.database or "")
+        if not source.is_file():
+            raise BadInput(f"There are no records in {source.parent}.", field="data")
+        with closing(sqlite3.connect(f"file:{source}?mode=ro", uri=True, timeout=60)) as reader:
+            with closing(sqlite3.connect(copy)) as out:
+                reader.backup(out, pages=-1)
+    else:
+        with closing(Database(f"sqlite:///{copy}")) as made:
+            copy_records(database, made)
+    with closing(sqlite3.connect(copy)) as out:
         out.execute("PRAGMA journal_mode=DELETE")  # one file, without another beside it
-    finally:
-        out.close()
-        reader.close()
 
 
 def _opened(path: Path, look: Callable[[Session], Any]) -> Any:

@@ -1,4 +1,4 @@
-"""The database file: engine, sessions, migrations. SQLite in WAL mode, foreign keys on, every commit on disk."""
+"""The database: engine, sessions, migrations. One of SQLite's in a file, or of PostgreSQL's on a server."""
 
 import gc
 import sqlite3
@@ -6,50 +6,57 @@ import threading
 import time
 from collections import deque
 from collections.abc import Callable, Iterator, Mapping
-from contextlib import closing, contextmanager
-from functools import partial
+from contextlib import contextmanager
 from pathlib import Path
-from typing import Any
+from typing import Any, Protocol
 
 import structlog
-from sqlalchemy import Connection, create_engine, event
+from sqlalchemy import Engine, create_engine
 from sqlalchemy.exc import DatabaseError
 from sqlalchemy.orm import Session, sessionmaker
 
-from rulvek.core.errors import Conflict, NoRoom, RulvekError, Unreadable
-from rulvek.store import statements
+from rulvek.core.errors import Conflict, NoRoom, RulvekError
+from rulvek.store import sqlite, statements
 
 __all__ = ["Database", "Session"]
 
 MIGRATIONS = Path(__file__).parent / "migrations"
 LONG_WRITE_SECONDS = 0.25
 log = structlog.get_logger()
-_RESTORE = "Restore a backup into another folder: “rulvek restore BACKUP FOLDER”."
-_UNUSABLE: Mapping[str, Callable[[], RulvekError]] = {
-    "locked": lambda: Conflict(
-        "The records cannot be brought up to date: another program is writing to them.",
-        todo="End the other one, then start again.",
-    ),
-    "readonly": lambda: Conflict(
-        "The records cannot be written to.", todo="Give whoever runs Rulvek the right to, or choose another folder."
-    ),
-    "is full": lambda: NoRoom("There is no room left on the disk of the records."),
-    "unable to open": lambda: Conflict(
-        "The records cannot be opened.", todo="See that the folder is there and may be written to."
-    ),
-    "not a database": lambda: Unreadable("The file of the records is no database.", todo=_RESTORE),
-    "malformed": lambda: Unreadable("The database is damaged.", todo=_RESTORE),
-}
-"""What SQLite says of records that cannot be used, and what is told of it."""
-
 _REFUSED: Mapping[str, Callable[[], RulvekError]] = {
-    "is full": NoRoom,
-    "locked": lambda: Conflict(
+    "FULL": NoRoom,
+    "LOCKED": lambda: Conflict(
         "Somebody else has been writing to the records for long: nothing was kept.", todo="Do it again.", code="locked"
     ),
-    "readonly": lambda: Conflict("The records cannot be written to any more: nothing was kept.", todo="Tell an admin."),
+    "READ_ONLY": lambda: Conflict(
+        "The records cannot be written to any more: nothing was kept.", todo="Tell an admin."
+    ),
 }
-"""The same of a single change."""
+"""What is told of a single change that a database refuses, by the name of what it says."""
+
+
+class Kind(Protocol):
+    """What the databases that hold records differ in: ``sqlite`` and ``postgres``."""
+
+    START: str
+    UNUSABLE: Mapping[str, Callable[[], RulvekError]]
+    FULL: str
+    LOCKED: str
+    READ_ONLY: str
+
+    def arguments(self, connections: int, patience: float, is_kept: bool) -> dict[str, Any]: ...
+    def listen(self, engine: Engine, durable: bool, patience: float) -> None: ...
+    def refuse_foreign(self, engine: Engine) -> None: ...
+    def first_schema(self, _engine: Engine) -> None: ...
+    def faults(self, session: Session) -> Iterator[str]: ...
+
+
+def _kind_of(url: str) -> Kind:
+    if url.startswith("postgresql"):
+        from rulvek.store import postgres
+
+        return postgres
+    return sqlite
 
 
 def _told(failure: Exception, told: Mapping[str, Callable[[], RulvekError]]) -> RulvekError | None:
@@ -70,11 +77,9 @@ class Database:
         ``patience`` is how many seconds a writer waits for others before it gives up.
         """
         self.url, self._durable = url, durable
-        pool = {} if not self.is_kept else {"pool_size": connections, "max_overflow": connections}
-        self.engine = create_engine(url, connect_args={"timeout": patience}, **pool)
-        prepare = partial(_prepare_connection, "FULL" if durable else "OFF", patience)
-        event.listen(self.engine, "connect", prepare)
-        event.listen(self.engine, "begin", _begin)
+        self.kind = _kind_of(url)
+        self.engine = create_engine(url, **self.kind.arguments(connections, patience, self.is_kept))
+        self.kind.listen(self.engine, durable, patience)
         statements.listen(self.engine)
         self._readers = sessionmaker(self.engine, expire_on_commit=False)
         self._writers = sessionmaker(self.engine.execution_options(writing=True), expire_on_commit=False)
@@ -99,26 +104,16 @@ class Database:
         config.set_main_option("script_location", str(MIGRATIONS))
         config.attributes["engine"] = self.engine
         try:
-            self._refuse_foreign()
+            self.kind.refuse_foreign(self.engine)
+            self.kind.first_schema(self.engine)
             command.upgrade(config, "head")
         except CommandError:
             what = "The records were made by a newer Rulvek."
             raise Conflict(what, todo="Start that one, or restore a backup from before.") from None
         except (DatabaseError, sqlite3.DatabaseError) as failure:
-            if (told := _told(failure, _UNUSABLE)) is None:
+            if (told := _told(failure, self.kind.UNUSABLE)) is None:
                 raise
             raise told from None
-
-    def _refuse_foreign(self) -> None:
-        """See that tables that are there are ours, before anything is changed: also how it keeps its journal."""
-        path = Path(self.url.removeprefix("sqlite:///"))
-        if not path.is_file() or not path.stat().st_size:
-            return
-        with closing(sqlite3.connect(f"{path.resolve().as_uri()}?mode=ro", uri=True)) as connection:
-            tables = {name for (name,) in connection.execute("SELECT name FROM sqlite_master WHERE type = 'table'")}
-        if tables and "alembic_version" not in tables:
-            what = "The database holds somebody else's tables: it is none of Rulvek's."
-            raise Unreadable(what, todo="Choose another folder.")
 
     @property
     def is_kept(self) -> bool:
@@ -168,19 +163,22 @@ class Database:
             try:
                 session.connection()  # begins, and waits for its turn
             except DatabaseError as failure:
-                raise _told(failure, _REFUSED) or failure from None
+                raise self._refusal(failure) or failure from None
             began = time.perf_counter()
             try:
                 with _COLLECTOR.paused():
                     yield session
                     session.commit()
             except DatabaseError as failure:
-                raise _told(failure, _REFUSED) or failure from None
+                raise self._refusal(failure) or failure from None
             finally:
                 taken = time.perf_counter() - began
                 self.write_seconds.append(taken)
                 if taken > LONG_WRITE_SECONDS:
                     log.warning("long write", milliseconds=round(1000 * taken))
+
+    def _refusal(self, failure: Exception) -> RulvekError | None:
+        return _told(failure, {getattr(self.kind, name): told for name, told in _REFUSED.items()})
 
     def close(self) -> None:
         """Let go of all connections."""
@@ -213,19 +211,3 @@ class _Collector:
 
 
 _COLLECTOR = _Collector()
-
-
-def _prepare_connection(synchronous: str, patience: float, connection: Any, _record: Any) -> None:
-    connection.isolation_level = None  # transactions are begun below, not by the driver
-    cursor = connection.cursor()
-    cursor.execute("PRAGMA journal_mode=WAL")
-    cursor.execute("PRAGMA foreign_keys=ON")
-    cursor.execute(f"PRAGMA synchronous={synchronous}")
-    cursor.execute(f"PRAGMA busy_timeout={round(1000 * patience)}")
-    cursor.close()
-
-
-def _begin(connection: Connection) -> None:
-    # A transaction that reads first and then writes would fail if another wrote in between.
-    writing = connection.get_execution_options().get("writing", False)
-    connection.exec_driver_sql("BEGIN IMMEDIATE" if writing else "BEGIN")

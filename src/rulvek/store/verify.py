@@ -28,7 +28,7 @@ class Verified:
 def verify(database: Database, files: FileStore) -> Verified:
     """Check everything that can be checked, without changing anything."""
     with database.reading() as session:
-        faults = list(_database_faults(session))
+        faults = list(database.kind.faults(session))
         broken = audit.broken_at(session)
         if broken is not None:
             faults.append(f"The audit chain is broken at entry {broken}.")
@@ -56,14 +56,6 @@ def verify(database: Database, files: FileStore) -> Verified:
         return Verified(
             tuple(faults), entries, len(kept) + len(originals) + len(brought), sealed, max(0, ended - sealed)
         )
-
-
-def _database_faults(session: Session) -> Iterator[str]:
-    for (line,) in session.execute(text("PRAGMA integrity_check")):
-        if line != "ok":
-            yield f"The database is damaged: {line}."
-    for table, row_id, parent, _ in session.execute(text("PRAGMA foreign_key_check")):
-        yield f"Row {row_id} of {table} refers to a {parent} that is not there."
 
 
 def _seal_faults(session: Session, chained: Sequence[Seal]) -> Iterator[str]:

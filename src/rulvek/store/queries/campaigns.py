@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from datetime import UTC, datetime, time, timedelta
 from typing import Any, Literal
 
-from sqlalchemy import ColumnElement, case, func, or_, select
+from sqlalchemy import ColumnElement, Text, case, cast, func, or_, select
 from sqlalchemy.orm import Session
 
 from rulvek.core.records.before_power import SetUp
@@ -201,7 +201,7 @@ def _last_set_up(session: Session, bench: str, beside: SetUp | None) -> SetUp | 
         .join_from(t.Attempt, t.Run, t.Run.id == t.Attempt.run_id)
         .join(t.Campaign, t.Campaign.id == t.Run.campaign_id)
         .join(t.Unit, t.Unit.id == t.Campaign.unit_id)
-        .where(t.Campaign.bench == bench, t.Attempt.typed == {}, t.Attempt.recorded == {})
+        .where(t.Campaign.bench == bench, *(cast(one, Text) == "{}" for one in (t.Attempt.typed, t.Attempt.recorded)))
         .order_by(t.Attempt.id.desc())
         .limit(1)
     )

@@ -184,16 +184,22 @@ def find(session: Session, words: str, limit: int) -> list[FoundName]:
 
 def _named(session: Session, kind: str, parts: Sequence[str], limit: int) -> list[FoundName]:
     """The newest of a kind, or of any: they come newest first, so that no more are read than are wanted."""
-    conditions = [f"(name LIKE :p{i} ESCAPE '\\' OR of LIKE :p{i} ESCAPE '\\')" for i in range(len(parts))]
+    is_indexed = session.get_bind().dialect.name == "sqlite"
+    like = "LIKE" if is_indexed else "ILIKE"  # in whatever case
+    conditions = [f"(name {like} :p{i} ESCAPE '\\' OR of {like} :p{i} ESCAPE '\\')" for i in range(len(parts))]
     conditions.append("NOT (kind = 'campaign' AND ref IN (SELECT id FROM campaign WHERE arriving))")
     values: dict[str, Any] = {f"p{i}": f"%{_escaped(part)}%" for i, part in enumerate(parts)} | {"limit": limit}
-    if kind:
+    if kind and not is_indexed:
+        conditions.insert(0, "kind = :kind")
+        values["kind"] = kind
+    elif kind:
         indexed = ['{name of} : "' + part.replace('"', '""') + '"' for part in parts if len(part) >= _SHORTEST]
         conditions.insert(0, "found MATCH :match")
         values["match"] = " AND ".join([f"kind : {kind}", *indexed])
     condition = " AND ".join(conditions)  # holds no words of anybody's
+    newest = "rowid" if is_indexed else "ref"
     rows = session.execute(
-        text(f"SELECT kind, ref, name, of FROM found WHERE {condition} ORDER BY rowid DESC LIMIT :limit"), values
+        text(f"SELECT kind, ref, name, of FROM found WHERE {condition} ORDER BY {newest} DESC LIMIT :limit"), values
     )
     return [FoundName(*row) for row in rows]
 

@@ -8,6 +8,8 @@ from sqlalchemy.orm import Mapped, mapped_column
 
 from rulvek.store.tables.base import Base
 
+_OPEN = text("runs_left > 0")
+
 
 class Campaign(Base):
     """One unit on one bench through one plan, under one method profile. ``wishes`` is what the plan was made by.
@@ -17,7 +19,9 @@ class Campaign(Base):
     """
 
     __tablename__ = "campaign"
-    __table_args__ = (Index("ix_campaign_open", "id", sqlite_where=text("runs_left > 0")),)
+    __table_args__ = (
+        Index("ix_campaign_open", "id", sqlite_where=text("runs_left > 0"), postgresql_where=text("runs_left > 0")),
+    )
     id: Mapped[int] = mapped_column(primary_key=True)
     unit_id: Mapped[int] = mapped_column(ForeignKey("unit.id"), index=True)
     bench: Mapped[str]
