@@ -10,7 +10,7 @@ WORKERS := 2
 TESTS = TMPDIR=$(shell test -w /dev/shm && echo /dev/shm || echo /tmp) OPENBLAS_NUM_THREADS=1 $(BIN)/python -m pytest -n $(WORKERS)
 WEB_SOURCES := $(shell find web/src -type f 2>/dev/null) web/index.html web/vite.config.ts
 
-.PHONY: demo serve build wheel test test-long check check-python check-web types bench screenshots clean
+.PHONY: demo serve build wheel test test-long test-postgres check check-python check-web types bench screenshots clean
 
 demo: build ## set up, make the demo records if there are none, serve on PORT
 	@RULVEK_DATA_FOLDER=$(DATA) $(BIN)/rulvek demo
@@ -50,6 +50,12 @@ web/node_modules/.stamp: web/package-lock.json
 web/dist/index.html: web/node_modules/.stamp $(WEB_SOURCES)
 	cd web && npx vite build --logLevel warn
 	@touch $@
+
+test-postgres: build .stamps/dev | /usr/lib/postgresql ## records on a database server: a private one, on loopback
+	RULVEK_TEST_POSTGRES=1 $(TESTS) --dist loadfile tests/store tests/services tests/api
+
+/usr/lib/postgresql:
+	apt-get update -qq && apt-get install -y -qq --no-install-recommends postgresql
 
 /usr/bin/chromium:
 	apt-get update -qq && apt-get install -y -qq --no-install-recommends chromium

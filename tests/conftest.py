@@ -2,6 +2,7 @@
 
 import functools
 import math
+import shutil
 from collections import Counter
 from collections.abc import Iterator
 from dataclasses import replace
@@ -98,6 +99,14 @@ def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
     items.sort(key=rank)
 
 
+if postgres.WANTED:
+
+    @pytest.fixture(autouse=True)
+    def _records_end_with_their_test(tmp_path: Path) -> Iterator[None]:
+        yield
+        postgres.forget(tmp_path)
+
+
 @pytest.fixture
 def services(tmp_path: Path, request: pytest.FixtureRequest) -> Iterator[Services]:
     """Use cases on empty, migrated records and a bench that does not wait, unless a ``bench_speed`` is marked."""
@@ -130,6 +139,13 @@ def migrated(folder: Path) -> Database:
     if is_there:
         database.migrate()
     return database
+
+
+def copy_of(folder: Path, other: Path) -> None:
+    """Records that nobody works with, copied with their files into a folder that is not there yet."""
+    shutil.copytree(folder, other)
+    if postgres.WANTED:
+        postgres.make(other, postgres.name_of(folder))
 
 
 @functools.cache

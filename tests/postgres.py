@@ -12,16 +12,14 @@ import socket
 import subprocess
 import tempfile
 import time
-from collections import deque
 from pathlib import Path
 
 import psycopg
 
 WANTED = bool(os.environ.get("RULVEK_TEST_POSTGRES"))
 USER = "postgres"
-MOST_KEPT = 20
-"""Databases of tests that are over: each takes 8 MB."""
-_MADE: deque[str] = deque()
+_MADE: list[Path] = []
+"""Folders that there is a database for."""
 _SETTINGS = {
     # Nothing of it is to survive a power cut: it is as fast as a cluster gets.
     "fsync": "off",
@@ -48,17 +46,19 @@ def exists(folder: Path) -> bool:
 
 def make(folder: Path, template: str = "template0") -> None:
     """Make a database for a folder, empty or as a copy of one that nobody is connected to."""
+    _MADE.append(folder)
     with _administered() as connection:
-        if template != "template0":
-            _MADE.append(name_of(folder))
-        if len(_MADE) > MOST_KEPT and not _connected(connection, _MADE[0]):
-            connection.execute(f'DROP DATABASE "{_MADE.popleft()}"')
         connection.execute(f'CREATE DATABASE "{name_of(folder)}" TEMPLATE "{template}" STRATEGY file_copy')
 
 
-def _connected(connection: "psycopg.Connection[tuple[object, ...]]", name: str) -> bool:
-    found = connection.execute("SELECT 1 FROM pg_stat_activity WHERE datname = %s", (name,))
-    return found.fetchone() is not None
+def forget(below: Path) -> None:
+    """Drop what was made for folders below one: each takes 8 MB."""
+    over = [one for one in _MADE if one.is_relative_to(below)]
+    if over:
+        with _administered() as connection:
+            for one in over:
+                connection.execute(f'DROP DATABASE "{name_of(one)}" WITH (FORCE)')
+                _MADE.remove(one)
 
 
 def name_of(folder: Path) -> str:

@@ -38,7 +38,7 @@ PAGES = {
     "campaigns": "/campaigns",
     "the bench": "/bench",
     "now": "/now",
-    "finding": "/find?q=CB1",
+    "finding": "/find?words=CB1",
     "gear": "/gear",
     "people": "/people",
     "ratings": "/ratings",

@@ -81,10 +81,11 @@ def test_an_edited_line_is_rehearsed_and_taken_in_with_versions(client: TestClie
     assert taken.status_code == 200 and taken.json() == told
     assert client.get("/api/models/1/entry").json()["entry"]["facts"]["weight_kg"] == 2.4
     assert client.get("/api/models/1/versions").json()[0]["changed"] == ["facts"]
-    four = client.get("/api/models/2").json()
+    (four_id,) = [one["id"] for one in client.get("/api/find?words=Test four").json() if one["kind"] == "model"]
+    four = client.get(f"/api/models/{four_id}").json()
     assert four["name"] == "Test four" and [claim["watts"] for claim in four["claims"]] == [80]
     assert four["units"][0]["facts"]["came"] == "bought"
-    assert [one["entry"]["name"] for one in client.get("/api/models/2/lots").json()] == ["2611"]
+    assert [one["entry"]["name"] for one in client.get(f"/api/models/{four_id}/lots").json()] == ["2611"]
     # The same file once more is an edit of what is not there any more.
     again = rehearsed(client, book)
     assert {(row["name"], row["state"]) for row in again["rows"]} == set() and again["same"] == 7

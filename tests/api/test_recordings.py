@@ -260,6 +260,7 @@ def imported(folder: Path, *words: object) -> Result:
     return CliRunner().invoke(app, ["import", *[str(word) for word in [*words, *shared]]])
 
 
+@pytest.mark.files
 def test_many_files_are_taken_in_and_one_bad_one_does_not_stop_the_rest(
     services: Services, unit_id: int, tmp_path: Path
 ) -> None:
@@ -283,6 +284,7 @@ def test_many_files_are_taken_in_and_one_bad_one_does_not_stop_the_rest(
     assert not list(folder.glob("arriving-*"))
 
 
+@pytest.mark.files
 def test_a_list_says_what_each_file_is(services: Services, unit_id: int, tmp_path: Path) -> None:
     folder = Path(services.files.root).parent
     (tmp_path / "pair.csv").write_text(

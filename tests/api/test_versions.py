@@ -139,7 +139,9 @@ def test_changes_stand_in_the_chain_with_before_and_after(client: TestClient, se
     number, unit = entry(client, "units/1")
     change(client, "units/1", number, unit | {"origin": "On loan"})
     with services.database.reading() as session:
-        statement = "SELECT detail FROM audit_entry WHERE subject = 'unit/1' AND action = 'changed a unit'"
+        statement = (
+            "SELECT CAST(detail AS TEXT) FROM audit_entry WHERE subject = 'unit/1' AND action = 'changed a unit'"
+        )
         (detail,) = session.connection().exec_driver_sql(statement).scalars().all()
     assert '"before": {"origin": "Pulled from production"}' in detail and '"after": {"origin": "On loan"}' in detail
     assert verify(services.database, services.files).faults == ()

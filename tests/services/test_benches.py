@@ -190,6 +190,7 @@ def test_a_server_whose_bench_was_taken_ends_its_run(services: Services, campaig
     assert ended(services, attempt_id) == (End.NOT_RECORDED, "Another server has taken the bench.")
 
 
+@pytest.mark.files
 def test_steps_that_cannot_be_committed_end_the_attempt_visibly(
     services: Services, campaign: CampaignView, tmp_path: Path
 ) -> None:
@@ -210,6 +211,7 @@ def test_steps_that_cannot_be_committed_end_the_attempt_visibly(
     assert told.end == "not_recorded" and told.fault.startswith("The records could not be written")
 
 
+@pytest.mark.files
 def test_a_full_disk_ends_the_attempt_and_what_was_measured_is_kept(services: Services, campaign: CampaignView) -> None:
     room = services.benches.room()
     with services.database.writing() as session:

@@ -3,7 +3,6 @@
 import errno
 import hashlib
 import json
-import shutil
 import zipfile
 from collections.abc import Callable, Iterator
 from dataclasses import replace
@@ -35,7 +34,7 @@ from rulvek.services.views.bundles import BundleView
 from rulvek.store import load, save
 from rulvek.store.formats.bundles import schema
 from rulvek.store.verify import verify
-from tests.conftest import CERTIFIED, JOREN, TAMSIN, conducted, put_attempt, services_in, write_line
+from tests.conftest import CERTIFIED, JOREN, TAMSIN, conducted, copy_of, put_attempt, services_in, write_line
 from tests.pictures import drawn
 
 PDF = b"%PDF-1.7\n% a manual\n"
@@ -81,7 +80,7 @@ def written(tmp_path_factory: pytest.TempPathFactory) -> Path:
 
 @pytest.fixture
 def ours(written: Path, tmp_path: Path) -> Iterator[Services]:
-    shutil.copytree(written, tmp_path / "ours")
+    copy_of(written, tmp_path / "ours")
     made = services_in(tmp_path / "ours")
     yield made
     made.close()
@@ -91,7 +90,7 @@ def ours(written: Path, tmp_path: Path) -> Iterator[Services]:
 def whole(written: Path, tmp_path_factory: pytest.TempPathFactory) -> bytes:
     """The lab's model as a bundle."""
     folder = tmp_path_factory.mktemp("whole") / "records"
-    shutil.copytree(written, folder)
+    copy_of(written, folder)
     lab = services_in(folder)
     content = packed(lab).read_bytes()
     lab.close()

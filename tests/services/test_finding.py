@@ -52,5 +52,5 @@ def test_a_claim_leads_to_its_model(archive: Services) -> None:
 
 def test_what_is_not_shown_yet_is_not_found(archive: Services) -> None:
     with archive.database.writing() as session:
-        session.connection().exec_driver_sql("UPDATE campaign SET arriving = 1")
+        session.connection().exec_driver_sql("UPDATE campaign SET arriving = true")
     assert "campaign" not in {one.kind for one in archive.catalogue.find("T2-0001")}

@@ -70,6 +70,7 @@ def test_no_page_asks_for_more_when_there_is_ten_times_as_much(archive: Services
         assert rows <= before[name][1], name  # the copies have no history
 
 
+@pytest.mark.files
 def test_what_is_grown_is_sound(services: Services, unit_id: int) -> None:
     put_attempt(services, certified_campaign(services, unit_id).id, (80.0, 81.0))
     assert grow(services.database, 4) > 0

@@ -239,6 +239,7 @@ def test_a_zip_that_was_packed_anew_and_damaged_is_told_so(tmp_path: Path) -> No
         assert code == 2 and "Traceback" not in said, at
 
 
+@pytest.mark.files
 def test_the_command_writes_one(services: Services, published: int, tmp_path: Path) -> None:
     data = services.files.root.parent
     services.later.flush()  # what is still being written here is no part of what the command does

@@ -229,7 +229,7 @@ def test_simulated_evidence_is_never_published_but_in_the_demo(desk: Desk, servi
     desk.answer(REVIEWER, "signature")
     assert "no amplifier gave this" in desk.answer(MANAGER, "publication", 409)["what"]
     with services.database.writing() as session:
-        session.execute(text("UPDATE person SET demo = 1 WHERE name = :name"), {"name": MANAGER})
+        session.execute(text("UPDATE person SET demo = true WHERE name = :name"), {"name": MANAGER})
     assert desk.answer(MANAGER, "publication")["state"] == "published"
 
 
