@@ -48,7 +48,7 @@ def make(folder: Path, template: str = "template0") -> None:
     """Make a database for a folder, empty or as a copy of one that nobody is connected to."""
     _MADE.append(folder)
     with _administered() as connection:
-        connection.execute(f'CREATE DATABASE "{name_of(folder)}" TEMPLATE "{template}" STRATEGY file_copy')
+        connection.execute(f'CREATE DATABASE "{name_of(folder)}" TEMPLATE "{template}"')
 
 
 def forget(below: Path) -> None:

@@ -92,8 +92,8 @@ class BroughtFiles:
 def _refuse_unreadable(store: FileStore, capture: KeptFile) -> None:
     try:
         store.load_capture(capture)
-    except Exception as wrong:  # a damaged file meets its readers with anything
-        what = f"The capture {Path(capture.path).name[:12]}… of the bundle cannot be read: {type(wrong).__name__}."
+    except Exception:  # a damaged file meets its readers with anything
+        what = f"The capture {Path(capture.path).name[:12]}… of the bundle is no WAV file, or it is damaged."
         raise BadInput(what, field="file") from None
 
 

@@ -57,8 +57,8 @@ def read_picture(content: bytes) -> Picture:
         raise BadInput("A photograph is JPEG, PNG or WebP.", field="file") from None
     except (Image.DecompressionBombError, Image.DecompressionBombWarning):
         raise _too_large() from None
-    except Exception as damage:  # a decoder meets anything in a damaged file
-        raise BadInput(f"The picture cannot be read: {type(damage).__name__}.", field="file") from None
+    except Exception:  # a decoder meets anything in a damaged file
+        raise BadInput("The picture cannot be read: it is damaged or cut off.", field="file") from None
 
 
 def _written(opened: Image.Image) -> Picture:

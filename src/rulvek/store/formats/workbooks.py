@@ -58,8 +58,8 @@ def read_workbook(content: bytes) -> dict[str, list[list[Cell]]]:
             book.close()
     except BadInput:
         raise
-    except Exception as damage:  # a reader meets anything in a damaged file
-        raise BadInput(f"This is no spreadsheet (.xlsx): {type(damage).__name__}.", field="file") from None
+    except Exception:  # a reader meets anything in a damaged file
+        raise BadInput("This is no spreadsheet (.xlsx), or it is damaged.", field="file") from None
 
 
 def _rows(sheet: Any) -> list[list[Cell]]:
