@@ -10,7 +10,7 @@ WORKERS := 2
 TESTS = TMPDIR=$(shell test -w /dev/shm && echo /dev/shm || echo /tmp) OPENBLAS_NUM_THREADS=1 $(BIN)/python -m pytest -n $(WORKERS)
 WEB_SOURCES := $(shell find web/src -type f 2>/dev/null) web/index.html web/vite.config.ts
 
-.PHONY: demo serve build wheel test test-long test-postgres check check-python check-web types bench screenshots clean
+.PHONY: demo serve build wheel test test-long test-all test-postgres check check-python check-web types bench screenshots clean
 
 demo: build ## set up, make the demo records if there are none, serve on PORT
 	@RULVEK_DATA_FOLDER=$(DATA) $(BIN)/rulvek demo
@@ -51,6 +51,9 @@ web/dist/index.html: web/node_modules/.stamp $(WEB_SOURCES)
 	cd web && npx vite build --logLevel warn
 	@touch $@
 
+test-all: ## all thousands of trials: hours on a slow machine
+	RULVEK_OFFS=1 RULVEK_KILLS=1 RULVEK_HOSTILE=1 $(MAKE) test-long
+
 test-postgres: build .stamps/dev | /usr/lib/postgresql ## records on a database server: a private one, on loopback
 	RULVEK_TEST_POSTGRES=1 $(TESTS) --dist loadfile tests/store tests/services tests/api
 
@@ -64,7 +67,7 @@ test: check ## everything: style, types, contracts, the core's examples, tests, 
 	$(TESTS) --dist loadfile --doctest-modules src/rulvek/core src/rulvek/malformed.py tests
 
 test-long: WORKERS := 4 # half of them wait for Off most of the time
-test-long: build .stamps/dev ## what takes thousands of trials: those too long for each time, and properties on twice as many examples
+test-long: build .stamps/dev ## what takes long, and properties on twice as many examples; a part of the thousands of trials
 	RULVEK_EXAMPLES=2 $(TESTS) --dist loadscope -m 'long or hypothesis' tests
 
 check: build .stamps/dev | /usr/bin/chromium ## style, types, contracts, the front end's own tests

@@ -14,7 +14,7 @@ import pytest
 
 pytestmark = pytest.mark.long
 ROOT = Path(__file__).parents[2]
-SHARE = float(os.environ.get("RULVEK_KILLS", "0.2"))
+SHARE = float(os.environ.get("RULVEK_KILLS", "0.12"))
 """How much of the thousand; 1 is all of it."""
 
 
