@@ -17,6 +17,7 @@ import uvicorn
 from rulvek.api.app import app_for
 from rulvek.api.patience import PatientProtocol
 from rulvek.composition import Services, answer_promptly
+from tests import postgres
 
 PATIENCE_SECONDS = 120.0
 
@@ -52,6 +53,8 @@ def free_port() -> int:
 def serve(folder: Path, port: int, bench_speed: float) -> subprocess.Popen[bytes]:
     """``rulvek serve`` on a folder of records, once it answers."""
     settings = {"DATA_FOLDER": folder, "PORT": port, "BENCH_SPEED": bench_speed}
+    if postgres.WANTED:
+        settings["DATABASE_URL"] = postgres.url_of(folder)
     process = subprocess.Popen(
         [sys.executable, "-m", "rulvek.cli", "serve"],
         env=os.environ | {f"RULVEK_{name}": str(value) for name, value in settings.items()},

@@ -1,17 +1,14 @@
 """A server that is killed in the middle of a run: nothing that was measured is lost, nothing else is harmed."""
 
 import signal
-import sqlite3
 import time
 from pathlib import Path
 
 import httpx
 import pytest
 
-from rulvek.composition import make_services
-from rulvek.store.engine import Database
-from tests.conftest import CERTIFIED_PLAN, PERSON, prepare_over_http, write_line
-from tests.people import admit
+from rulvek.store.verify import verify
+from tests.conftest import CERTIFIED_PLAN, PERSON, prepare_over_http, services_in, write_line
 from tests.serving import free_port, serve
 
 pytestmark = pytest.mark.long
@@ -19,12 +16,9 @@ pytestmark = pytest.mark.long
 
 @pytest.fixture
 def data(tmp_path: Path) -> Path:
-    database = Database(f"sqlite:///{tmp_path / 'rulvek.db'}")
-    database.migrate()
-    admit(database, "Tamsin Oduwell")
-    unit = write_line(make_services(database, tmp_path / "captures", 1.0))
-    assert unit == 1
-    database.close()
+    services = services_in(tmp_path, 1.0)
+    assert write_line(services) == 1
+    services.close()
     return tmp_path
 
 
@@ -64,9 +58,9 @@ def test_killed_in_the_middle(data: Path) -> None:
     finally:
         server.terminate()
         server.wait(10)
-    with sqlite3.connect(data / "rulvek.db") as database:
-        assert database.execute("PRAGMA integrity_check").fetchone() == ("ok",)
-        assert database.execute("PRAGMA journal_mode").fetchone() == ("wal",)
+    again = services_in(data)
+    assert verify(again.database, again.files).faults == ()
+    again.close()
 
 
 def test_events_resume_after_a_lost_connection(data: Path) -> None:
