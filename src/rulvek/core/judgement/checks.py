@@ -336,7 +336,8 @@ def _hot_start(f: Figures, m: MethodProfile) -> tuple[Severity, str, str] | None
 def _repeatable(f: Figures, m: MethodProfile) -> tuple[Severity, str, str] | None:
     if not f.watts or not f.attempts or min(f.attempts) <= 0:
         return None
-    furthest = max(f.attempts, key=lambda watts: abs(math.log(watts / (f.watts or 1.0))))
+    ends = (min(f.attempts), max(f.attempts))  # the furthest of thousands is one of these
+    furthest = max(ends, key=lambda watts: abs(math.log(watts / (f.watts or 1.0))))
     apart = ratio_db(furthest, f.watts)
     if abs(apart) <= m.check_repeat_db:
         return None

@@ -5,6 +5,8 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import cached_property
 
+import numpy as np
+
 from rulvek.core.electrical.loads import bridged_equivalent
 from rulvek.core.electrical.supply import VoltageFit, efficiency, exponent_for, sag
 from rulvek.core.judgement.claims import conflicts
@@ -58,7 +60,7 @@ class JudgedAttempt:
             ending.bracket_db if ending else None,
             ending.supply_volts if ending else None,
             exponent_for(self.fit),
-            tuple(watts * scale for watts in compared),
+            np.asarray(compared, dtype=float) * scale,
             allowances_of(
                 self.method,
                 reading.load.measured_ohms,

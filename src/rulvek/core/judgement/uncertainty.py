@@ -11,10 +11,12 @@ from functools import lru_cache, partial
 from typing import Literal
 
 import numpy as np
+from numpy.typing import NDArray
 
 from rulvek.core.method.profile import MethodProfile
 from rulvek.core.records.instruments import InstrumentRole, Instruments, Specification
 
+FloatArray = NDArray[np.float64]
 Distribution = Literal["normal", "rectangular", "triangular", "student"]
 DIVISORS: dict[Distribution, float] = {
     "normal": 1.0,
@@ -125,7 +127,7 @@ def _student(coverage: float, freedom: float) -> float:
     return float(norm.ppf(share)) if math.isinf(freedom) else float(t.ppf(share, freedom))
 
 
-def repeatability(watts: Sequence[float]) -> Component | None:
+def repeatability(watts: Sequence[float] | FloatArray) -> Component | None:
     """Type A: the standard deviation of repeated readings (4.2); None with fewer than two."""
     if len(watts) < 2:
         return None
@@ -234,7 +236,7 @@ def reading_budget(
     bracket_db: float | None = None,
     supply_volts: float | None = None,
     exponent: float = 0.0,
-    attempts: Sequence[float] = (),
+    attempts: Sequence[float] | FloatArray = (),
     allowances: Allowances = Allowances(),
     brought: Sequence[Brought] = (),
     load_share: float = 1.0,
@@ -322,14 +324,16 @@ def reading_budget(
         if share > 0:
             components.append(Component(name, 100 * share, "%", "rectangular", watts * share, 1.0, shared=True))
     type_a = pooled_repeatability(
-        [one * watts / read for one in attempts], allowances.repeatability * watts, allowances.repeatability_freedom
+        np.asarray(attempts, dtype=float) * watts / read,
+        allowances.repeatability * watts,
+        allowances.repeatability_freedom,
     )
     if type_a is not None:
         components.append(type_a)
     return combine(estimate, components)
 
 
-def pooled_repeatability(watts: Sequence[float], expected: float, freedom: float) -> Component | None:
+def pooled_repeatability(watts: Sequence[float] | FloatArray, expected: float, freedom: float) -> Component | None:
     """The standard deviation of a single attempt: its own repeats' pooled with what the method expects, in W.
 
     Repeating moves it towards what the repeats show, and raises it only where they scatter more. Without an expected

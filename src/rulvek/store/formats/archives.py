@@ -1,12 +1,19 @@
 """What a damaged or made-up ZIP brings the library to raise, told in one clear sentence."""
 
 import errno
+import lzma
+import struct
 import zipfile
 import zlib
 from collections.abc import Iterator
 from contextlib import contextmanager
 
 from rulvek.core.errors import BadInput
+
+_DAMAGE = (
+    *(zipfile.BadZipFile, zlib.error, lzma.LZMAError, struct.error),
+    *(KeyError, EOFError, NotImplementedError, RuntimeError, UnicodeError, OverflowError),
+)
 
 
 @contextmanager
@@ -18,7 +25,7 @@ def of_somebody_else(words: str) -> Iterator[None]:
     """
     try:
         yield
-    except (zipfile.BadZipFile, zlib.error, KeyError, EOFError, NotImplementedError, RuntimeError):
+    except _DAMAGE:
         raise BadInput(words, field="file") from None
     except OSError as fault:
         if fault.errno not in (None, errno.EINVAL):
