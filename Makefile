@@ -10,7 +10,7 @@ WORKERS := 2
 TESTS = TMPDIR=$(shell test -w /dev/shm && echo /dev/shm || echo /tmp) OPENBLAS_NUM_THREADS=1 $(BIN)/python -m pytest -n $(WORKERS)
 WEB_SOURCES := $(shell find web/src -type f 2>/dev/null) web/index.html web/vite.config.ts
 
-.PHONY: demo serve build wheel test test-long test-all test-postgres check check-python check-web types bench screenshots clean
+.PHONY: demo serve build wheel test test-long test-all test-postgres check check-python check-web types bench audit soak screenshots clean
 
 demo: build ## set up, make the demo records if there are none, serve on PORT
 	@RULVEK_DATA_FOLDER=$(DATA) $(BIN)/rulvek demo
@@ -90,6 +90,12 @@ types: .stamps/run web/node_modules/.stamp ## renew docs/openapi.json and the fr
 	$(BIN)/rulvek bundle --schema > docs/bundle.schema.json
 	$(BIN)/rulvek verify-dossier --schema > docs/basis.schema.json
 	cd web && npm run --silent types
+
+audit: .tools/bin/pip-audit ## what Rulvek is built of: pinned, and without known advisories; asks the registries
+	$(PYTHON) tools/audit.py
+
+.tools/bin/pip-audit: | .tools/bin/uv
+	.tools/bin/pip install -q pip-audit==2.10.1
 
 bench: build .stamps/dev | /usr/bin/chromium ## speed, as ratios within one run
 	$(BIN)/python tools/speed.py

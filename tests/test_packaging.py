@@ -65,6 +65,7 @@ def test_a_wheel_serves_an_empty_folder(wheel: Path, tmp_path: Path) -> None:
                 time.sleep(0.1)
         assert "From the wheel" in page.text
         assert httpx.get(f"http://127.0.0.1:{port}/api/me").json()["is_new"]
+        assert "server" not in page.headers  # no version of anything
     finally:
         process.terminate()
         process.wait(20)

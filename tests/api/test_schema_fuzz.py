@@ -12,6 +12,7 @@ from tests.conftest import PERSON, TAMSIN, write_line
 from tests.examples import TIMES, examples
 from tests.people import BASE, admit
 
+
 def _application(tmp: str):  # type: ignore[no-untyped-def]
     from pathlib import Path
 

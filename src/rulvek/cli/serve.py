@@ -40,7 +40,9 @@ def serve(
     if code := application.state.services.sessions.first_code():
         typer.echo(f"Nobody has an account yet. The first is made there with this one-time code: {code}")
     answer_promptly()
-    config = uvicorn.Config(application, http=PatientProtocol, log_level="warning", timeout_graceful_shutdown=2)
+    config = uvicorn.Config(
+        application, http=PatientProtocol, log_level="warning", timeout_graceful_shutdown=2, server_header=False
+    )
     benches = application.state.services.benches
 
     class _Server(uvicorn.Server):
