@@ -97,6 +97,9 @@ audit: .tools/bin/pip-audit ## what Rulvek is built of: pinned, and without know
 .tools/bin/pip-audit: | .tools/bin/uv
 	.tools/bin/pip install -q pip-audit==2.10.1
 
+soak: build .stamps/dev ## ten minutes of a lab's busiest hour, with a kill every twenty seconds
+	$(BIN)/python -m tests.long.soak
+
 bench: build .stamps/dev | /usr/bin/chromium ## speed, as ratios within one run
 	$(BIN)/python tools/speed.py
 

@@ -158,7 +158,7 @@ def test_recordings(http: TestClient, services: Services, unit_id: int) -> None:
             continue
         begun = time.monotonic()
         told(read_it(http, sent["id"], unit_id), begun, one)
-        # Reading goes on in the background, tells how far it is and can be stopped; every question meanwhile is answered.
+        # Reading goes on in the background, can be stopped, and every question meanwhile is answered.
         while (shown := looked_at(http, sent["id"], one))["state"] == "reading":
             assert time.monotonic() - begun < LONGEST_READ_SECONDS, one
             time.sleep(0.005)
