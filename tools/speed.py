@@ -19,7 +19,7 @@ import httpx
 import numpy as np
 from bound_coverage import coverage
 from demo_person import as_browser, session_of
-from grow import grow
+from growth import growth
 from lab_speed import a_lab, finding
 from rating_speed import a_dossier, the_board
 from verdicts import judged
@@ -28,7 +28,6 @@ from rulvek.composition import make_services
 from rulvek.core.readings.point import Load
 from rulvek.core.readings.survey import Found, Survey, find, survey
 from rulvek.core.records.actor import Actor
-from rulvek.core.records.wishes import Wishes
 from rulvek.core.runs.modes import Mode
 from rulvek.core.runs.recording import read_recording
 from rulvek.core.signals.distortion import Band, analyse_tone
@@ -168,7 +167,8 @@ def served_demo() -> None:
         report("whole demo conducted on all cores, s", time.perf_counter() - start, 90.0)
         largest = resource.getrusage(resource.RUSAGE_CHILDREN).ru_maxrss / 1024
         report("peak memory of its largest process, MB", largest, 600.0 / (1 + (os.cpu_count() or 1)))
-        large_archive(Path(folder))
+        growth(report, Path(folder))
+        large_table(Path(folder))
         finding(report, Path(folder))
         the_board(report, Path(folder))
         start = time.perf_counter()
@@ -203,25 +203,11 @@ def served_demo() -> None:
             server.wait()  # it writes to the folder until then
 
 
-def large_archive(demo: Path) -> None:
-    """Pages at ten times the demo's records against the demo's, and the longest write of a table of 5,000 rows."""
+def large_table(demo: Path) -> None:
+    """The longest write of a table of 5,000 rows."""
     with tempfile.TemporaryDirectory() as folder:
         shutil.copy(demo / "rulvek.db", folder)
         services = make_services(Database(f"sqlite:///{folder}/rulvek.db"), Path(folder) / "captures", float("inf"))
-        pages: dict[str, Callable[[], object]] = {
-            "the line's first models": lambda: services.catalogue.line(limit=2),
-            "a model": lambda: services.catalogue.model(1, limit=2),
-            "a unit": lambda: services.catalogue.unit(1),
-            "a plan": lambda: services.planner.plan(1, Wishes()),
-            "a first page of evidence": services.evidence.attempts,
-        }
-        before = {name: median_seconds(page) for name, page in pages.items()}
-        grow(services.database, 10)
-        for page in pages.values():
-            page()
-        services.conclusions.flush()
-        for name, page in pages.items():
-            report(f"{name} at ten times the records ÷ at once the records", median_seconds(page) / before[name], 1.5)
         unit = services.catalogue.unit(1).unit
         group = services.catalogue.model(1).groups[0]
         names = ("serial", "mode", "group", "load_ohms", *("watts" for _ in group.channels))
