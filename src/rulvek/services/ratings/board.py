@@ -1,6 +1,7 @@
 """The board of ratings: the whole line in one look."""
 
 from datetime import UTC, date, datetime
+from typing import TYPE_CHECKING
 
 from rulvek.core.judgement.verdict import DecisionRule
 from rulvek.core.method.profile import MethodProfile
@@ -9,7 +10,6 @@ from rulvek.core.ratings.life import RatingState
 from rulvek.core.ratings.unsettled import ends_soon, unsettled, valid_until
 from rulvek.core.ratings.value import PriceBasis
 from rulvek.core.records.claims import ClaimKind
-from rulvek.reports.line_pdf import LineSheet, SheetRow, SheetSeries, line_pdf
 from rulvek.services.conclusions import Conclusions
 from rulvek.services.ratings.watch import RatingWatch
 from rulvek.services.views.rating_board import BoardModelView, BoardSeriesView, BoardView, CellView, cell_view
@@ -18,6 +18,9 @@ from rulvek.store.engine import Database, Session
 from rulvek.store.formats.workbooks import write_workbook
 from rulvek.store.queries import line as line_queries
 from rulvek.store.ratings import RatingRow
+
+if TYPE_CHECKING:
+    from rulvek.reports.line_pdf import SheetRow
 
 HEADS = (
     *("Series", "Model", "Group", "Load (Ω)", "Bridged", "Kind", "Published (W)", "Basis", "Standing", "Why"),
@@ -48,6 +51,8 @@ class RatingBoard:
 
     def printed(self, basis: PriceBasis = PriceBasis.LIST, day: date | None = None) -> bytes:
         """The same on paper."""
+        from rulvek.reports.line_pdf import LineSheet, SheetSeries, line_pdf  # what draws pages takes long to load
+
         series = tuple(
             SheetSeries(one.name, tuple(_sheet_row(model.name, cell) for model in one.models for cell in model.cells))
             for one in self.board(basis).series
@@ -99,7 +104,9 @@ class RatingBoard:
         return found
 
 
-def _sheet_row(model: str, cell: CellView) -> SheetRow:
+def _sheet_row(model: str, cell: CellView) -> "SheetRow":
+    from rulvek.reports.line_pdf import SheetRow
+
     price = f"{cell.value.per_watt:.2f} {cell.value.currency}" if cell.value else ""
     return SheetRow(
         model=model,

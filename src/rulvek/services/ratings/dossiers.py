@@ -16,7 +16,6 @@ from rulvek.core.ratings.printed import printed_beside
 from rulvek.core.ratings.texts import wording
 from rulvek.core.ratings.unsettled import valid_until
 from rulvek.core.records.actor import Actor
-from rulvek.reports.dossier_pdf import dossier_pdf
 from rulvek.store import audit, load, ratings
 from rulvek.store.engine import Database
 from rulvek.store.formats.dossiers import write_dossier
@@ -68,7 +67,7 @@ class RatingDossiers:
         Raises:
             Conflict: a draft rests on nothing yet.
         """
-        return dossier_pdf(self._dossier(rating_id)[0])
+        return _drawn(self._dossier(rating_id)[0])
 
     def signed(self, rating_id: int) -> bytes:
         """The report with its basis and its life attached, under the lab's signature.
@@ -77,9 +76,7 @@ class RatingDossiers:
             Conflict: a draft rests on nothing yet.
         """
         dossier, frozen = self._dossier(rating_id)
-        return self._key.signed(
-            dossier_pdf(dossier), {BASIS_NAME: frozen.text.encode(), LIFE_NAME: _written(dossier.steps)}
-        )
+        return self._key.signed(_drawn(dossier), {BASIS_NAME: frozen.text.encode(), LIFE_NAME: _written(dossier.steps)})
 
     def with_records(self, rating_id: int, actor: Actor) -> Path:
         """The signed report and the records that it rests on, in one ZIP; the file is the caller's.
@@ -180,6 +177,12 @@ def _figure_faults(basis: Basis) -> list[str]:
         f"Worked out again, it comes to another {name.replace('_', ' ')} than it says."
         for name in changed_figures(basis)
     ]
+
+
+def _drawn(dossier: Dossier) -> bytes:
+    from rulvek.reports.dossier_pdf import dossier_pdf  # what draws pages takes long to load, and few starts need it
+
+    return dossier_pdf(dossier)
 
 
 def _written(steps: tuple[Step, ...]) -> bytes:

@@ -4,13 +4,12 @@ import io
 import zipfile
 from collections.abc import Mapping, Sequence
 from datetime import date
-from typing import Any
-
-from openpyxl import Workbook, load_workbook
-from openpyxl.cell import WriteOnlyCell
-from openpyxl.styles import Alignment, Font
+from typing import TYPE_CHECKING, Any
 
 from rulvek.core.errors import BadInput
+
+if TYPE_CHECKING:  # the library is loaded with the first spreadsheet: it takes long, and few starts see one
+    from openpyxl.cell import WriteOnlyCell
 
 MOST_BYTES = 8 * 2**20
 MOST_UNFOLDED = 120 * 2**20
@@ -24,6 +23,8 @@ def write_workbook(sheets: Mapping[str, tuple[Sequence[str], Sequence[Sequence[C
 
     Text that begins as a formula would is written as text: nothing in a file that leaves here is carried out.
     """
+    from openpyxl import Workbook
+
     book = Workbook(write_only=True)
     for name, (heads, rows) in sheets.items():
         sheet = book.create_sheet(name)
@@ -44,6 +45,8 @@ def read_workbook(content: bytes) -> dict[str, list[list[Cell]]]:
     Raises:
         BadInput: no workbook, or one that is too large.
     """
+    from openpyxl import load_workbook
+
     if len(content) > MOST_BYTES:
         raise BadInput(f"A spreadsheet has at most {MOST_BYTES // 2**20} MB.", field="file")
     try:
@@ -74,7 +77,10 @@ def _rows(sheet: Any) -> list[list[Cell]]:
     return found
 
 
-def _cell(sheet: Any, value: Cell, bold: bool = False) -> WriteOnlyCell:
+def _cell(sheet: Any, value: Cell, bold: bool = False) -> "WriteOnlyCell":
+    from openpyxl.cell import WriteOnlyCell
+    from openpyxl.styles import Alignment, Font
+
     cell = WriteOnlyCell(sheet, None)
     cell.value = value
     if isinstance(value, str):
