@@ -52,10 +52,11 @@ web/dist/index.html: web/node_modules/.stamp $(WEB_SOURCES)
 	@touch $@
 
 test-all: ## all thousands of trials: hours on a slow machine
-	RULVEK_OFFS=1 RULVEK_KILLS=1 RULVEK_HOSTILE=1 $(MAKE) test-long
+	RULVEK_OFFS=1 RULVEK_KILLS=1 RULVEK_HOSTILE=1 $(MAKE) test-long EXAMPLES=20 PASSED_OVER=
 
+ON_A_SERVER ?= tests/store tests/services tests/api
 test-postgres: build .stamps/dev | /usr/lib/postgresql ## records on a database server: a private one, on loopback
-	RULVEK_TEST_POSTGRES=1 $(TESTS) --dist loadfile tests/store tests/services tests/api --ignore tests/api/test_schema_fuzz.py
+	RULVEK_TEST_POSTGRES=1 $(TESTS) --dist loadfile $(ON_A_SERVER) --ignore tests/api/test_schema_fuzz.py
 	RULVEK_TEST_POSTGRES=1 $(TESTS) -m long tests/api/test_crash.py
 
 /usr/lib/postgresql:
@@ -67,9 +68,12 @@ test-postgres: build .stamps/dev | /usr/lib/postgresql ## records on a database 
 test: check ## everything: style, types, contracts, the core's examples, tests, Chromium included
 	$(TESTS) --dist loadfile --doctest-modules src/rulvek/core src/rulvek/malformed.py tests
 
+EXAMPLES ?= 2
+# Every call under generated input has had its turn in `make test`.
+PASSED_OVER ?= --ignore tests/api/test_schema_fuzz.py
 test-long: WORKERS := 4 # half of them wait for Off most of the time
 test-long: build .stamps/dev ## what takes long, and properties on twice as many examples; a part of the thousands of trials
-	RULVEK_EXAMPLES=2 $(TESTS) --dist loadscope -m 'long or hypothesis' tests
+	RULVEK_EXAMPLES=$(EXAMPLES) $(TESTS) --dist loadscope -m 'long or hypothesis' tests $(PASSED_OVER)
 
 check: build .stamps/dev | /usr/bin/chromium ## style, types, contracts, the front end's own tests
 	$(MAKE) --no-print-directory -j2 check-python check-web
