@@ -545,7 +545,7 @@ def _other_wav(files: dict[str, bytes]) -> None:
         (lambda files: files.update({"files/more.exe": b"MZ"}), "just the files that its manifest names"),
         (_swap_first_wav, "is not as it was packed"),
         (_evil_name, "no manifest of a bundle that this version reads"),
-        (_other_wav, "cannot be read"),
+        (_other_wav, "is no WAV file, or it is damaged"),
         (lambda files: files.update({"manifest.json": b"[]"}), "no manifest of a bundle"),
         (lambda files: files.update({"manifest.json": b"[" * 100_000}), "no manifest of a bundle"),
     ],
