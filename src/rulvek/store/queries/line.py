@@ -163,6 +163,33 @@ class FoundName:
 
 _SHORTEST = 3
 """Letters of a part that the index finds by itself; shorter ones are looked for in all names of a kind."""
+_UNITS = "SELECT unit.id FROM unit JOIN model ON model.id = unit.model_id"
+IN_ROWS = {
+    "model": ("model.name", "model.description", "model", "model.name LIKE {p} OR model.description LIKE {p}"),
+    "unit": (
+        "unit.serial",
+        "model.name",
+        "unit CROSS JOIN model ON model.id = unit.model_id",
+        "unit.serial LIKE {p} OR model.name LIKE {p}",
+    ),
+    "campaign": (
+        "'Campaign ' || campaign.id",
+        "unit.serial || ' ' || model.name",
+        "campaign CROSS JOIN unit ON unit.id = campaign.unit_id CROSS JOIN model ON model.id = unit.model_id",
+        f"'Campaign ' || campaign.id LIKE {{p}}"
+        f" OR campaign.unit_id IN ({_UNITS} WHERE unit.serial LIKE {{p}} OR model.name LIKE {{p}})",
+    ),
+    "claim": (
+        "claim.document",
+        "printf('%g W, ', claim.watts) || model.name",
+        "claim CROSS JOIN model ON model.id = claim.model_id",
+        "claim.document LIKE {p} OR printf('%g W, ', claim.watts) LIKE {p} OR model.name LIKE {p}",
+    ),
+}
+"""The kinds that grow with every product: what is called how, of what, where it stands, and when a word is in it.
+
+A join begins with its first table, newest first, and stops when there are enough.
+"""
 _KINDS = ("model", "unit", "campaign", "claim", "instrument")
 
 
@@ -175,16 +202,17 @@ def find(session: Session, words: str, limit: int) -> list[FoundName]:
     if not parts:
         return []
     found = _numbered(session, parts)
-    if all(len(part) >= _SHORTEST for part in parts) or _named(session, "", parts, 1):
-        for kind in _KINDS:
-            if len(found) < limit:
-                found += [one for one in _named(session, kind, parts, limit) if one not in found]
+    for kind in _KINDS:
+        if len(found) < limit:
+            found += [one for one in _named(session, kind, parts, limit) if one not in found]
     return found[:limit]
 
 
 def _named(session: Session, kind: str, parts: Sequence[str], limit: int) -> list[FoundName]:
     """The newest of a kind, or of any: they come newest first, so that no more are read than are wanted."""
     is_indexed = session.get_bind().dialect.name == "sqlite"
+    if is_indexed and kind in IN_ROWS and all(len(part) < _SHORTEST for part in parts):
+        return _in_rows(session, kind, parts, limit)
     like = "LIKE" if is_indexed else "ILIKE"  # in whatever case
     conditions = [f"(name {like} :p{i} ESCAPE '\\' OR of {like} :p{i} ESCAPE '\\')" for i in range(len(parts))]
     conditions.append("NOT (kind = 'campaign' AND ref IN (SELECT id FROM campaign WHERE arriving))")
@@ -202,6 +230,18 @@ def _named(session: Session, kind: str, parts: Sequence[str], limit: int) -> lis
         text(f"SELECT kind, ref, name, of FROM found WHERE {condition} ORDER BY {newest} DESC LIMIT :limit"), values
     )
     return [FoundName(*row) for row in rows]
+
+
+def _in_rows(session: Session, kind: str, parts: Sequence[str], limit: int) -> list[FoundName]:
+    """Go through the rows themselves: what is too short for the index is looked for faster without it."""
+    name, of, rows, holds = IN_ROWS[kind]
+    conditions = ["(" + holds.format(p=f":p{i} ESCAPE '\\'") + ")" for i in range(len(parts))]
+    values: dict[str, Any] = {f"p{i}": f"%{_escaped(part)}%" for i, part in enumerate(parts)} | {"limit": limit}
+    if kind == "campaign":
+        conditions.append("NOT campaign.arriving")
+    asked = f"SELECT {kind}.id, {name}, {of} FROM {rows} WHERE {' AND '.join(conditions)}"
+    found = session.execute(text(f"{asked} ORDER BY {kind}.id DESC LIMIT :limit"), values)
+    return [FoundName(kind, *row) for row in found]
 
 
 def _escaped(part: str) -> str:
