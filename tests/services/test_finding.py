@@ -5,6 +5,7 @@ import pytest
 from rulvek.composition import Services
 from rulvek.core.records.claims import ClaimKind, ClaimTerms
 from rulvek.core.records.instruments import InstrumentEntry, InstrumentRole
+from rulvek.store.queries import line
 from tests.conftest import CERTIFIED, TAMSIN, add_unit, put_attempt
 
 
@@ -54,3 +55,19 @@ def test_what_is_not_shown_yet_is_not_found(archive: Services) -> None:
     with archive.database.writing() as session:
         session.connection().exec_driver_sql("UPDATE campaign SET arriving = true")
     assert "campaign" not in {one.kind for one in archive.catalogue.find("T2-0001")}
+
+
+@pytest.mark.files  # where there is an index of names to hold it against
+@pytest.mark.parametrize("words", ["t2", "T2", "01", "ca", "1", "75", "wo", "zz", "t2 01", "%", "_"])
+def test_short_words_find_what_stands_in_a_name(services: Services, unit_id: int, words: str) -> None:
+    for unit in (unit_id, add_unit(services, "T2-0002")):
+        services.campaigns.create(unit, TAMSIN, CERTIFIED)
+    with services.database.reading() as session:
+        names = session.connection().exec_driver_sql("SELECT kind, ref, name, of FROM found").all()
+        expected = {
+            (kind, ref)
+            for kind, ref, name, of in names
+            if all(part.lower() in name.lower() or part.lower() in of.lower() for part in words.split())
+        }
+        found = {(one.kind, one.id) for one in line.find(session, words, 100) if one.kind != "attempt"}
+    assert found == expected

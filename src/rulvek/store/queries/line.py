@@ -176,8 +176,7 @@ IN_ROWS = {
         "'Campaign ' || campaign.id",
         "unit.serial || ' ' || model.name",
         "campaign CROSS JOIN unit ON unit.id = campaign.unit_id CROSS JOIN model ON model.id = unit.model_id",
-        f"'Campaign ' || campaign.id LIKE {{p}}"
-        f" OR campaign.unit_id IN ({_UNITS} WHERE unit.serial LIKE {{p}} OR model.name LIKE {{p}})",
+        f"campaign.unit_id IN ({_UNITS} WHERE unit.serial LIKE {{p}} OR model.name LIKE {{p}})",
     ),
     "claim": (
         "claim.document",
@@ -235,7 +234,12 @@ def _named(session: Session, kind: str, parts: Sequence[str], limit: int) -> lis
 def _in_rows(session: Session, kind: str, parts: Sequence[str], limit: int) -> list[FoundName]:
     """Go through the rows themselves: what is too short for the index is looked for faster without it."""
     name, of, rows, holds = IN_ROWS[kind]
-    conditions = ["(" + holds.format(p=f":p{i} ESCAPE '\\'") + ")" for i in range(len(parts))]
+    conditions = []
+    for i, part in enumerate(parts):
+        # Of a campaign's own name only its number and a part of that word can be meant.
+        is_own = kind == "campaign" and (part.casefold() in "campaign" or part.isdigit())
+        whole = f"{name} LIKE {{p}} OR {holds}" if is_own else holds
+        conditions.append("(" + whole.format(p=f":p{i} ESCAPE '\\'") + ")")
     values: dict[str, Any] = {f"p{i}": f"%{_escaped(part)}%" for i, part in enumerate(parts)} | {"limit": limit}
     if kind == "campaign":
         conditions.append("NOT campaign.arriving")
