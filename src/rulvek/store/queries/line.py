@@ -184,11 +184,19 @@ IN_ROWS = {
         "claim CROSS JOIN model ON model.id = claim.model_id",
         "claim.document LIKE {p} OR printf('%g W, ', claim.watts) LIKE {p} OR model.name LIKE {p}",
     ),
+    "instrument": (
+        "instrument.name || ' ' || instrument.serial",
+        "'instrument'",
+        "instrument",
+        "instrument.name || ' ' || instrument.serial LIKE {p} OR 'instrument' LIKE {p}",
+    ),
 }
-"""The kinds that grow with every product: what is called how, of what, where it stands, and when a word is in it.
+"""What is called how, of what, where it stands, and when a word is in it, by kind.
 
 A join begins with its first table, newest first, and stops when there are enough.
 """
+FEW = frozenset({"model", "instrument"})
+"""Kinds of which there are so few that the index takes longer."""
 _KINDS = ("model", "unit", "campaign", "claim", "instrument")
 
 
@@ -208,21 +216,21 @@ def find(session: Session, words: str, limit: int) -> list[FoundName]:
 
 
 def _named(session: Session, kind: str, parts: Sequence[str], limit: int) -> list[FoundName]:
-    """The newest of a kind, or of any: they come newest first, so that no more are read than are wanted."""
+    """The newest of a kind: they come newest first, so that no more are read than are wanted."""
     is_indexed = session.get_bind().dialect.name == "sqlite"
-    if is_indexed and kind in IN_ROWS and all(len(part) < _SHORTEST for part in parts):
+    if is_indexed and (kind in FEW or all(len(part) < _SHORTEST for part in parts)):
         return _in_rows(session, kind, parts, limit)
     like = "LIKE" if is_indexed else "ILIKE"  # in whatever case
     conditions = [f"(name {like} :p{i} ESCAPE '\\' OR of {like} :p{i} ESCAPE '\\')" for i in range(len(parts))]
     conditions.append("NOT (kind = 'campaign' AND ref IN (SELECT id FROM campaign WHERE arriving))")
     values: dict[str, Any] = {f"p{i}": f"%{_escaped(part)}%" for i, part in enumerate(parts)} | {"limit": limit}
-    if kind and not is_indexed:
-        conditions.insert(0, "kind = :kind")
-        values["kind"] = kind
-    elif kind:
+    if is_indexed:
         indexed = ['{name of} : "' + part.replace('"', '""') + '"' for part in parts if len(part) >= _SHORTEST]
         conditions.insert(0, "found MATCH :match")
         values["match"] = " AND ".join([f"kind : {kind}", *indexed])
+    else:
+        conditions.insert(0, "kind = :kind")
+        values["kind"] = kind
     condition = " AND ".join(conditions)  # holds no words of anybody's
     newest = "rowid" if is_indexed else "ref"
     rows = session.execute(
