@@ -218,13 +218,13 @@ def test_what_cannot_be_used_is_told_in_one_sentence(empty: Database, tmp_path: 
         empty.migrate()
 
 
-def test_several_servers_may_start_at_once(empty: Database) -> None:
+def test_several_servers_may_start_at_once(empty: Database, tmp_path: Path) -> None:
     url = empty.engine.url.render_as_string(hide_password=False)
     start = f"from rulvek.store.engine import Database; Database({url!r}).migrate()"
     servers = [subprocess.Popen([sys.executable, "-c", start]) for _ in range(3)]
     assert [one.wait(120) for one in servers] == [0, 0, 0]
     assert empty.is_current()
-    services = make_services(empty, Path("captures"), float("inf"))
+    services = make_services(empty, tmp_path / "captures", float("inf"))
     assert [one.name for one in services.benches.states()] == ["Bench 1"]
     services.benches.off(TAMSIN)
     services.close()
