@@ -12,10 +12,11 @@ from contextlib import ExitStack, closing, contextmanager
 from dataclasses import dataclass
 from pathlib import Path
 
+from counting import counted
 from demo_person import ENGINEER
 from fastapi.testclient import TestClient
 from grow import grow
-from sqlalchemy import event, func, select
+from sqlalchemy import func, select
 
 from rulvek.api.app import app_for
 from rulvek.composition import Services, make_services
@@ -64,23 +65,6 @@ class Measured:
 
 
 @contextmanager
-def counting(databases: tuple[Database, ...]) -> Iterator[list[str]]:
-    """The statements that are sent while the block lasts."""
-    sent: list[str] = []
-
-    def note(_c: object, _cursor: object, statement: str, _p: object, _context: object, _many: object) -> None:
-        sent.append(statement)
-
-    for one in databases:
-        event.listen(one.engine, "before_cursor_execute", note)
-    try:
-        yield sent
-    finally:
-        for one in databases:
-            event.remove(one.engine, "before_cursor_execute", note)
-
-
-@contextmanager
 def asked(services: Services) -> Iterator[TestClient]:
     """Somebody who is signed in at these records."""
     person = next(one for one in services.accounts.everybody() if one.name == ENGINEER)
@@ -102,9 +86,9 @@ def measured(archives: Sequence[tuple[Services, TestClient]], path: str) -> list
     statements = []
     for services, http in archives:
         services.conclusions.flush()
-        with counting((services.database, *services.asides)) as sent:
+        with counted(services.database, *services.asides) as count:
             http.get(f"/api{path}")
-        statements.append(len(sent))
+        statements.append(count.statements)
     return [Measured(statistics.median(own), count) for own, count in zip(taken, statements, strict=True)]
 
 

@@ -4,6 +4,7 @@ from datetime import UTC, date, datetime, timedelta
 from typing import Any
 
 import pytest
+from counting import counted
 from fastapi.testclient import TestClient
 
 from rulvek.composition import Services
@@ -12,7 +13,6 @@ from rulvek.core.records.people import Role
 from rulvek.core.runs.modes import End
 from rulvek.services.ratings import audits
 from tests.conftest import add_unit, conducted, put_attempt
-from tests.counting import counted
 from tests.people import acting, admit
 from tests.services.test_rating_lives import ENGINEER, MANAGER, REVIEWER, WATTS, Desk
 from tests.services.test_ratings import measured

@@ -4,6 +4,7 @@ from collections.abc import Callable
 from dataclasses import astuple
 
 import pytest
+from counting import counted
 from tools.grow import ROOTS, grow
 
 from rulvek.composition import Services
@@ -12,7 +13,6 @@ from rulvek.core.records.wishes import Wishes
 from rulvek.services.catalogue import line
 from rulvek.store.verify import verify
 from tests.conftest import add_unit, certified_campaign, put_attempt
-from tests.counting import counted
 
 PAGES: dict[str, Callable[[Services], object]] = {
     "line": lambda s: s.catalogue.line(limit=2),

@@ -3,13 +3,13 @@
 from datetime import timedelta
 
 import pytest
+from counting import counted
 
 from rulvek.composition import Services
 from rulvek.services.outside import Table, earlier_results, unseen
 from rulvek.services.outside.unseen import clear_unseen
 from rulvek.store.verify import verify
 from tests.conftest import TAMSIN, add_unit
-from tests.counting import counted
 
 MAPPING = {0: "serial", 1: "mode", 2: "load_ohms", 3: "watts", 4: "watts"}
 

@@ -6,7 +6,8 @@ from alembic import command
 from alembic.config import Config
 from sqlalchemy import text
 
-from rulvek.store.engine import MIGRATIONS, Database
+from rulvek.store.engine import Database
+from rulvek.store.schema import MIGRATIONS
 
 AT = "2026-11-01 10:00:00.000000"
 FIRST = [

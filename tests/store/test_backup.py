@@ -194,7 +194,7 @@ def test_an_upgrade_is_told_before_it_is_made(tmp_path: Path) -> None:
     from alembic import command as alembic
     from alembic.config import Config
 
-    from rulvek.store.engine import MIGRATIONS
+    from rulvek.store.schema import MIGRATIONS
 
     old = tmp_path / "records"
     old.mkdir()

@@ -5,6 +5,7 @@ from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
 import pytest
+from counting import counted
 
 from rulvek.core.electrical.loads import Connection
 from rulvek.core.errors import NotFound, Unreadable
@@ -23,7 +24,6 @@ from rulvek.store.engine import Database, Session
 from rulvek.store.queries import campaigns as queries
 from rulvek.store.queries import line
 from tests.conftest import migrated
-from tests.counting import counted
 
 NOW = datetime(2026, 5, 4, 9, 0, tzinfo=UTC)
 

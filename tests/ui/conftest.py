@@ -8,6 +8,8 @@ from urllib.parse import urlsplit
 import pytest
 from playwright.sync_api import Browser, BrowserContext, Page, expect
 
+from rulvek.composition import Services, make_services
+from rulvek.store.engine import Database
 from tests.conftest import services_in, write_line
 from tests.people import token_of
 from tests.serving import served
@@ -44,6 +46,17 @@ def address(tmp_path: Path, request: pytest.FixtureRequest) -> Iterator[str]:
     services.benches.watch()
     with served(services, WEB) as url:
         yield url
+    services.close()
+
+
+@pytest.fixture
+def lab(tmp_path: Path) -> Iterator[tuple[Services, str]]:
+    """Records as a lab finds them, with nobody in them, and where they are served."""
+    database = Database(f"sqlite:///{tmp_path}/rulvek.db")
+    database.migrate()
+    services = make_services(database, tmp_path / "captures", 3.0)
+    with served(services, WEB) as address:
+        yield services, address
     services.close()
 
 

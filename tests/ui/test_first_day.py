@@ -1,31 +1,16 @@
 """A lab's first day in one go, with nothing but the keys: from the empty folder to a verdict on the simulated bench."""
 
 import re
-from collections.abc import Iterator
-from pathlib import Path
 
 import pytest
 from playwright.sync_api import Browser, Locator, Page, expect
 
-from rulvek.composition import Services, make_services
-from rulvek.store.engine import Database
-from tests.serving import served
-from tests.ui.conftest import PATIENCE_MS, WEB
+from rulvek.composition import Services
+from tests.ui.conftest import PATIENCE_MS
 from tests.ui.test_story import see_to_everything
 
 pytestmark = pytest.mark.long
 PASSWORD = "nine brass washers"
-
-
-@pytest.fixture
-def lab(tmp_path: Path) -> Iterator[tuple[Services, str]]:
-    """Records as a lab finds them, with nobody in them, and where they are served."""
-    database = Database(f"sqlite:///{tmp_path}/rulvek.db")
-    database.migrate()
-    services = make_services(database, tmp_path / "captures", 3.0)
-    with served(services, WEB) as address:
-        yield services, address
-    services.close()
 
 
 class Hands:

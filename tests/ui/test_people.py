@@ -1,16 +1,14 @@
 """Coming in, going out, and who may what, on screen."""
 
 import re
-from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
 from playwright.sync_api import Browser, Locator, Page, expect
 
-from rulvek.composition import Services, make_services
+from rulvek.composition import Services
 from rulvek.core.records.people import Role
 from rulvek.demo.scenario import PEOPLE
-from rulvek.store.engine import Database
 from tests.conftest import TAMSIN, services_in, write_line
 from tests.people import admit
 from tests.serving import served
@@ -20,17 +18,6 @@ from tests.ui.test_story import see_to_everything
 PASSWORD = "nine brass washers"
 GROUP = {"name": "main", "channels": 2, "rated_loads": [4]}
 INJECTED = "<img src=x onerror=document.body.dataset.ran=1>"
-
-
-@pytest.fixture
-def lab(tmp_path: Path) -> Iterator[tuple[Services, str]]:
-    """Records as a lab finds them, with nobody in them, and where they are served."""
-    database = Database(f"sqlite:///{tmp_path}/rulvek.db")
-    database.migrate()
-    services = make_services(database, tmp_path / "captures", 3.0)
-    with served(services, WEB) as address:
-        yield services, address
-    services.close()
 
 
 def tab(browser: Browser, address: str) -> Page:

@@ -7,7 +7,6 @@ import time
 from collections import deque
 from collections.abc import Callable, Iterator, Mapping
 from contextlib import contextmanager
-from pathlib import Path
 from typing import Any, Protocol
 
 import structlog
@@ -17,10 +16,10 @@ from sqlalchemy.orm import Session, sessionmaker
 
 from rulvek.core.errors import Conflict, NoRoom, RulvekError
 from rulvek.store import sqlite, statements
+from rulvek.store.schema import migrations, newest, scripts
 
 __all__ = ["Database", "Session"]
 
-MIGRATIONS = Path(__file__).parent / "migrations"
 LONG_WRITE_SECONDS = 0.25
 log = structlog.get_logger()
 _REFUSED: Mapping[str, Callable[[], RulvekError]] = {
@@ -97,11 +96,9 @@ class Database:
             Unreadable: they are damaged, or somebody else's.
         """
         from alembic import command
-        from alembic.config import Config
         from alembic.util.exc import CommandError
 
-        config = Config()
-        config.set_main_option("script_location", str(MIGRATIONS))
+        config = migrations()
         config.attributes["engine"] = self.engine
         try:
             self.kind.refuse_foreign(self.engine)
@@ -126,25 +123,16 @@ class Database:
 
     def schema(self) -> tuple[str, str]:
         """The schema's version on record (empty where there is none), and the newest that this program knows."""
-        from alembic.config import Config
         from alembic.runtime.migration import MigrationContext
-        from alembic.script import ScriptDirectory
 
-        config = Config()
-        config.set_main_option("script_location", str(MIGRATIONS))
         with self.engine.connect() as connection:
             now = MigrationContext.configure(connection).get_current_revision()
-        return now or "", ScriptDirectory.from_config(config).get_current_head() or ""
+        return now or "", newest()
 
     def steps_to_come(self) -> list[str]:
         """What a migration would do, a line a step, the first one first."""
-        from alembic.config import Config
-        from alembic.script import ScriptDirectory
-
-        config = Config()
-        config.set_main_option("script_location", str(MIGRATIONS))
-        now, newest = self.schema()
-        found = ScriptDirectory.from_config(config).iterate_revisions(newest, now or "base")
+        now, last = self.schema()
+        found = scripts().iterate_revisions(last, now or "base")
         return [f"{one.revision}: {one.doc}" for one in found if one.revision != now][::-1]
 
     @contextmanager

@@ -12,6 +12,7 @@ from sqlalchemy import Connection, Engine, event, insert, inspect, text
 from sqlalchemy.orm import Session
 
 from rulvek.core.errors import Conflict, NoRoom, RulvekError, Unreadable
+from rulvek.store.schema import newest
 from rulvek.store.tables import Base, Bench
 
 START = "postgresql"
@@ -77,21 +78,13 @@ def refuse_foreign(engine: Engine) -> None:
 
 def first_schema(engine: Engine) -> None:
     """Make all tables at once where there are none: what migrations went through before is SQLite's alone."""
-    from alembic.config import Config
-    from alembic.script import ScriptDirectory
-
-    from rulvek.store.engine import MIGRATIONS as SCRIPTS
-
-    config = Config()
-    config.set_main_option("script_location", str(SCRIPTS))
-    head = ScriptDirectory.from_config(config).get_current_head()
     with engine.execution_options(writing=True).begin() as connection:  # of several servers that start, one makes them
         if inspect(connection).has_table("alembic_version"):
             return
         Base.metadata.create_all(connection)
         connection.exec_driver_sql(FOUND)
         connection.exec_driver_sql("CREATE TABLE alembic_version (version_num VARCHAR(32) PRIMARY KEY)")
-        connection.execute(text("INSERT INTO alembic_version VALUES (:head)"), {"head": head})
+        connection.execute(text("INSERT INTO alembic_version VALUES (:head)"), {"head": newest()})
         connection.execute(insert(Bench).values(name="Bench 1", kind="simulated"))
 
 
