@@ -146,6 +146,46 @@ def test_the_hub_wakes_every_watcher_from_another_thread() -> None:
     hub.wake()  # nobody watches: nothing happens
 
 
+def test_those_woken_together_read_once_and_nobody_gets_what_is_older() -> None:
+    hub, begun, written = Hub(), threading.Event(), []
+
+    def read() -> list[str]:
+        found = list(written)
+        begun.wait(5)
+        return found
+
+    async def watch() -> list[list[str]]:
+        early = [asyncio.create_task(hub.read_together("steps", read)) for _ in range(3)]
+        await asyncio.sleep(0.05)
+        early[0].cancel()  # the others still get theirs
+        written.append("a step")
+        hub.wake()
+        late = [asyncio.create_task(hub.read_together("steps", read)) for _ in range(2)]
+        await asyncio.sleep(0.05)
+        begun.set()
+        return [await one for one in (*early[1:], *late)]
+
+    with ThreadPoolExecutor(1) as aside:
+        found = aside.submit(lambda: asyncio.run(watch())).result(10)
+    assert found == [[], [], ["a step"], ["a step"]]
+    assert found[0] is found[1] and found[2] is found[3]
+
+
+def test_a_reading_that_failed_is_done_again() -> None:
+    hub = Hub()
+
+    def fail() -> int:
+        raise OSError("no")
+
+    async def watch() -> int:
+        with pytest.raises(OSError, match="no"):
+            await hub.read_together("steps", fail)
+        return await hub.read_together("steps", lambda: 3)
+
+    with ThreadPoolExecutor(1) as aside:
+        assert aside.submit(lambda: asyncio.run(watch())).result(10) == 3
+
+
 @pytest.mark.bench_speed(8.0)
 def test_evidence_that_was_not_kept_is_told(services: Services, unit_id: int) -> None:
     campaign = certified_campaign(services, unit_id)

@@ -34,7 +34,13 @@ class Arrivals:
         await self._app(scope, receive, send)
 
 
-def _services(request: Request) -> Services:
+# What only looks something up is asynchronous: everything else waits for a thread of the pool first.
+async def _services(request: Request) -> Services:
+    return services_of(request)
+
+
+def services_of(request: Request) -> Services:
+    """The use cases that the application is made of."""
     services: Services = request.app.state.services
     return services
 
@@ -46,7 +52,7 @@ def session_token(request: Request) -> str:
 
 def signed_in(request: Request) -> SignedIn | None:
     """Who is asking: by a script's token where there is one, else by the browser's session."""
-    sessions = _services(request).sessions
+    sessions = services_of(request).sessions
     kind, _, token = request.headers.get("authorization", "").partition(" ")
     if kind.lower() == "bearer":
         return sessions.by_token(token.strip())
@@ -85,17 +91,18 @@ def require(who: SignedIn, *deeds: Deed) -> None:
         )
 
 
-def _who(request: Request) -> SignedIn:
+async def _who(request: Request) -> SignedIn:
     who: SignedIn = request.state.who
     return who
 
 
-def _person(request: Request) -> Actor:
-    return _who(request).actor
+async def _person(request: Request) -> Actor:
+    who: SignedIn = request.state.who
+    return who.actor
 
 
-def _person_remembered(request: Request) -> Actor:
-    name = _services(request).sessions.name_remembered(session_token(request))
+async def _person_remembered(request: Request) -> Actor:
+    name = services_of(request).sessions.name_remembered(session_token(request))
     return Actor(name) if name else UNNAMED
 
 
@@ -116,7 +123,11 @@ async def _one_of_few(request: Request) -> AsyncIterator[None]:
         yield
 
 
-def _arrival(request: Request) -> Arrival:
+async def _visitor(request: Request) -> Visitor:
+    return visitor_of(request)
+
+
+async def _arrival(request: Request) -> Arrival:
     arrival: Arrival = request.state.arrival
     return arrival
 
@@ -126,7 +137,7 @@ Person = Annotated[Actor, Depends(_person)]
 """Who does something that is stored."""
 Who = Annotated[SignedIn, Depends(_who)]
 """Who is asking, with their roles."""
-From = Annotated[Visitor, Depends(visitor_of)]
+From = Annotated[Visitor, Depends(_visitor)]
 """Where a request comes from."""
 Arrived = Annotated[Arrival, Depends(_arrival)]
 """When the request came in, for what an Off overtakes."""

@@ -22,13 +22,14 @@ from rulvek.api.routers import (
     shared,
 )
 
+# What every open page asks all the time is found first.
 ALL: tuple[APIRouter, ...] = (
+    benches.router,
     line.router,
     entries.router,
     dossiers.router,
     files.router,
     bundles.router,
-    benches.router,
     campaigns.router,
     evidence.router,
     gear.router,

@@ -3,15 +3,17 @@
 import asyncio
 from collections.abc import AsyncIterator
 from dataclasses import replace
+from functools import partial
 from typing import Annotated, Literal
 
 from fastapi import APIRouter, Depends, Header, Path, Query, Response
 from fastapi.sse import EventSourceResponse, ServerSentEvent
-from pydantic import Field
+from pydantic import Field, TypeAdapter
 
 from rulvek.api.asking import HEAVY, Arrived, Person, Use
 from rulvek.api.downloads import download
 from rulvek.api.schemas import LARGEST_ID, Before, Body, Id, Limit, Rule
+from rulvek.composition import Services
 from rulvek.core.electrical.policy import SupplyPolicy
 from rulvek.core.judgement.verdict import DecisionRule
 from rulvek.core.method.profile import MethodProfile
@@ -23,12 +25,14 @@ from rulvek.core.runs.modes import Mode
 from rulvek.core.runs.spec import RunSpec
 from rulvek.reports.sheet_csv import sheet_csv
 from rulvek.services.campaigns.planner import Edited
+from rulvek.services.views.attempt import StepView
 from rulvek.services.views.campaign import BenchView, CampaignView, PlanView
 from rulvek.services.views.line import CampaignList
 
 router = APIRouter(tags=["campaigns"])
 HEARTBEAT_SECONDS = 15.0
 ELSEWHERE_SECONDS = 1.0
+_STEP = TypeAdapter(StepView)
 MOST_RUNS = 300
 
 
@@ -177,6 +181,11 @@ def existing_campaign(campaign_id: Id, use: Use) -> int:
     return campaign_id
 
 
+def _steps_after(use: Services, campaign: int, after: int) -> list[tuple[int, str]]:
+    """Steps by their number as they are told: put into words once for all who watch, and not in the server's loop."""
+    return [(step.id, _STEP.dump_json(step).decode()) for step in use.campaigns.steps_after(campaign, after)]
+
+
 @router.get("/campaigns/{campaign_id}/events", response_class=EventSourceResponse)
 async def campaign_events(
     campaign: Annotated[int, Depends(existing_campaign)],
@@ -193,10 +202,10 @@ async def campaign_events(
     with use.hub.watching() as news:
         while True:
             news.clear()  # before looking: what is written meanwhile sets it again
-            steps = await asyncio.to_thread(use.campaigns.steps_after, campaign, seen)
-            for step in steps:
-                seen = step.id
-                yield ServerSentEvent(id=str(step.id), data=step)
+            steps = await use.hub.read_together((campaign, seen), partial(_steps_after, use, campaign, seen))
+            for step, told in steps:
+                seen = step
+                yield ServerSentEvent(id=str(step), raw_data=told)
             if steps:
                 continue  # who is far behind is not told all at once: there may be more already
             # A run of another server wakes nobody here, so that its steps are looked for.
