@@ -196,3 +196,30 @@ def test_two_tabs_of_a_form_ask_which_counts(open_page: Open) -> None:
     expect(page.get_by_text("This form was changed in another window")).to_be_visible()
     page.get_by_role("button", name="Take what stands there").click()
     expect(page.get_by_label("Load, Ω")).to_have_value("2")
+
+
+def test_seven_live_tabs_take_no_connection_from_off(open_page: Open) -> None:
+    page = running(open_page)
+    for _ in range(7):  # a browser opens six connections to one server
+        beside = page.context.new_page()
+        beside.goto(page.url)
+        expect(beside.get_by_role("button", name="Off")).to_be_visible()
+    page.bring_to_front()
+    with page.expect_response(re.compile("/api/bench/off"), timeout=2000):
+        page.keyboard.press("Escape")
+    expect(page.locator(".sheet .state")).to_have_text("stopped by operator")
+
+
+SMALL = """() => [...document.querySelectorAll('main button, main a, main input, main [role=combobox], header button')]
+  .filter(one => one.checkVisibility() && !one.closest('[aria-hidden=true]'))
+  .map(one => [one.closest('label, .ant-select') ?? one, one])
+  .filter(([box]) => Math.min(box.getBoundingClientRect().height, box.getBoundingClientRect().width) < 44)
+  .map(([box, one]) => `${one.tagName} ${one.innerText || one.ariaLabel || one.className} `
+    + `${Math.round(box.getBoundingClientRect().width)} × ${Math.round(box.getBoundingClientRect().height)}`)"""
+
+
+@pytest.mark.parametrize("size", [(1024, 768), (800, 1280)])
+def test_what_is_touched_at_the_bench_is_large_enough(open_page: Open, size: tuple[int, int]) -> None:
+    page = to_the_bench(open_page)
+    page.set_viewport_size({"width": size[0], "height": size[1]})
+    assert page.evaluate(SMALL) == []

@@ -2,20 +2,22 @@ import { useQueryClient } from '@tanstack/vue-query'
 import { onScopeDispose, readonly, ref, shallowReadonly, shallowRef, toValue, watch } from 'vue'
 import type { MaybeRefOrGetter } from 'vue'
 import client, { answered } from './client'
+import type { Told } from './feeds'
+import { listen } from './listen'
 import { refreshEvidence } from './queries'
 import type { StepView } from './types'
 
 /**
  * Follow a campaign's steps until the scope ends: each once, in order, by attempt.
  *
- * The browser reconnects by itself and says which step it saw last, so nothing is lost; while the page is hidden it
- * does not listen, and takes up where it was. Steps that come in a burst are shown together at the next frame.
+ * All pages of a browser share one connection, which comes back by itself and says which step it saw last, so nothing
+ * is lost; while the page is hidden it does not listen, and takes up where it was. Steps that come in a burst are shown together at the next frame.
  */
 export function useCampaignFeed(campaignId: MaybeRefOrGetter<number>, after: MaybeRefOrGetter<number | undefined>) {
   const queries = useQueryClient()
   const byAttempt = shallowRef<ReadonlyMap<number, readonly StepView[]>>(new Map())
   const connected = ref(false)
-  let source: EventSource | null = null
+  let leave: (() => void) | null = null
   let address = ''
   let seen = 0
   let arrived: StepView[] = []
@@ -34,33 +36,28 @@ export function useCampaignFeed(campaignId: MaybeRefOrGetter<number>, after: May
     byAttempt.value = next
   }
 
-  function receive(message: MessageEvent<string>) {
-    const step = JSON.parse(message.data) as StepView
+  function hear(told: Told) {
+    connected.value = told.is !== 'lost'
+    if (told.is !== 'step') return
+    const step = JSON.parse(told.text) as StepView
     seen = Math.max(seen, step.id)
     arrived.push(step)
     if (!frame) frame = window.setTimeout(show, 60)
-  }
-
-  function listen() {
-    source = new EventSource(`${address}?after=${seen}`)
-    source.onopen = () => (connected.value = true)
-    source.onerror = () => (connected.value = false)
-    source.onmessage = receive
   }
 
   // A browser has few connections to a server; pages that nobody sees must leave them to Off.
   function lookedAt() {
     if (!address) return
     if (document.hidden) {
-      source?.close()
-      source = null
-    } else if (!source) listen()
+      leave?.()
+      leave = null
+    } else leave ??= listen(address, seen, hear)
   }
   document.addEventListener('visibilitychange', lookedAt)
 
   function close() {
-    source?.close()
-    source = null
+    leave?.()
+    leave = null
     address = ''
     clearTimeout(frame)
     frame = 0
