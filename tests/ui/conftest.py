@@ -69,8 +69,10 @@ def open_page(browser: Browser, address: str) -> Iterator[Open]:
     contexts: list[BrowserContext] = []
     faults: list[str] = []
 
-    def open_one(path: str, person: str | None = "Tamsin Oduwell") -> Page:
-        context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=address)
+    def open_one(path: str, person: str | None = "Tamsin Oduwell", touched: bool = False) -> Page:
+        context = browser.new_context(
+            viewport={"width": 1280, "height": 800}, base_url=address, has_touch=touched, is_mobile=touched
+        )
         contexts.append(context)
         page = context.new_page()
         page.set_default_timeout(PATIENCE_MS)

@@ -220,6 +220,12 @@ SMALL = """() => [...document.querySelectorAll('main button, main a, main input,
 
 @pytest.mark.parametrize("size", [(1024, 768), (800, 1280)])
 def test_what_is_touched_at_the_bench_is_large_enough(open_page: Open, size: tuple[int, int]) -> None:
-    page = to_the_bench(open_page)
+    page = open_page("/units/1/plan", touched=True)
     page.set_viewport_size({"width": size[0], "height": size[1]})
-    assert page.evaluate(SMALL) == []
+    page.get_by_role("button", name="Take it to the bench").click()
+    expect(page.get_by_role("list", name="Before power")).to_be_visible()
+    assert "\n".join(page.evaluate(SMALL)) == ""
+    see_to_everything(page)
+    page.keyboard.press("Space")
+    until(page, "Number(document.querySelector('.sheet .main .mono').innerText) > 0.5")
+    assert "\n".join(page.evaluate(SMALL)) == ""

@@ -19,6 +19,7 @@ defineProps<{ steps: readonly Step[] }>()
 .trail {
   display: flex;
   flex-wrap: wrap;
+  align-items: center;
   gap: 0 8px;
   font-size: 14px;
   color: var(--ink-2);
