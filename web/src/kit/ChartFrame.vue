@@ -11,6 +11,8 @@ export interface Trace {
   unit: string
   values: readonly (number | null)[]
   decimals?: number
+  /** What each value stands for, told in its place. */
+  names?: readonly string[]
 }
 const props = defineProps<{
   title: string
@@ -27,11 +29,11 @@ const shown = computed(() => {
   const stride = Math.max(1, Math.ceil(count.value / MOST_ROWS))
   return Array.from({ length: Math.ceil(count.value / stride) }, (_, i) => i * stride)
 })
-const heads = computed(() => props.traces.map((t) => `${t.head}, ${t.unit}`))
+const heads = computed(() => props.traces.map((t) => [t.head, t.unit].filter(Boolean).join(', ')))
 const file = (ending: string) => `${props.title.toLowerCase().replace(/[^a-z0-9]+/g, '-')}.${ending}`
 
 function takeCsv() {
-  const rows = Array.from({ length: count.value }, (_, i) => props.traces.map((t) => t.values[i]))
+  const rows = Array.from({ length: count.value }, (_, i) => props.traces.map((t) => t.names?.[i] ?? t.values[i]))
   download(file('csv'), csvOf([heads.value, ...rows]), 'text/csv;charset=utf-8')
 }
 const drawing = () => svgOf(props.title, props.traces, !!props.log)
@@ -60,7 +62,9 @@ function takePng() {
         </thead>
         <tbody>
           <tr v-for="i in shown" :key="i">
-            <td v-for="t in traces" :key="t.head" class="num">{{ figure(t.values[i], t.decimals ?? 3) }}</td>
+            <td v-for="t in traces" :key="t.head" class="num">
+              {{ t.names?.[i] ?? figure(t.values[i], t.decimals ?? 3) }}
+            </td>
           </tr>
         </tbody>
       </table>

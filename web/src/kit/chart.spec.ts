@@ -77,6 +77,22 @@ describe('the frame of a chart', () => {
     expect(wrapper.find('i').exists()).toBe(true)
   })
 
+  it('calls what is drawn by its name where it has one', async () => {
+    const download = vi.spyOn(csv, 'download').mockImplementation(() => undefined)
+    const traces = [
+      { head: 'Unit', unit: '', values: [1, 2], names: ['A-1', '=A-2'] },
+      { head: 'Power', unit: 'W', values: [80, 81.25], decimals: 2 },
+    ]
+    const wrapper = mount(ChartFrame, { props: { title: 'Units', traces } })
+    const [asTable, asCsv] = wrapper.findAll('button')
+    await asTable!.trigger('click')
+    expect(wrapper.findAll('th').map((th) => th.text())).toEqual(['Unit', 'Power, W'])
+    expect(wrapper.findAll('td').map((td) => td.text())).toEqual(['A-1', '80.00', '=A-2', '81.25'])
+    await asCsv!.trigger('click')
+    expect(download.mock.calls[0]![1]).toBe(`Unit,"Power, W"\r\nA-1,80\r\n'=A-2,81.25\r\n`)
+    download.mockRestore()
+  })
+
   it('is taken along as CSV and as a drawing', async () => {
     const download = vi.spyOn(csv, 'download').mockImplementation(() => undefined)
     const [, asCsv, asSvg] = frame().findAll('button')

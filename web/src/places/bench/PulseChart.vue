@@ -2,6 +2,8 @@
 // The latest burst as it came, with the window whose cycles are read.
 import { computed } from 'vue'
 import type { PulsesView } from '../../api/types'
+import ChartFrame from '../../kit/ChartFrame.vue'
+import type { Trace } from '../../kit/ChartFrame.vue'
 import { figure } from '../../kit/quantity'
 
 const props = defineProps<{ pulses: PulsesView; height: number }>()
@@ -22,6 +24,13 @@ const windows = computed(() =>
     ms: to! - from!,
   })),
 )
+const traces = computed<Trace[]>(() => {
+  const { volts, milliseconds, channel } = props.pulses
+  return [
+    { head: 'Time', unit: 'ms', values: volts.map((_, i) => (i * milliseconds) / volts.length), decimals: 2 },
+    { head: `Channel ${channel}`, unit: 'V', values: volts, decimals: 2 },
+  ]
+})
 const label = computed(
   () =>
     `Burst at channel ${props.pulses.channel}, ${figure(props.pulses.peak_volts, 1)} V peak` +
@@ -30,26 +39,25 @@ const label = computed(
 </script>
 
 <template>
-  <figure class="pulse">
+  <ChartFrame title="The latest burst" :traces="traces" class="pulse">
     <svg :viewBox="`0 0 ${WIDTH} ${height}`" preserveAspectRatio="none" :height="height" role="img" :aria-label="label">
       <rect v-for="(w, i) in windows" :key="i" :x="w.from" y="0" :width="w.width" :height="2 * middle" class="window" />
       <line x1="0" :x2="WIDTH" :y1="middle" :y2="middle" class="zero" />
       <path :d="wave" class="wave" />
     </svg>
-    <figcaption class="quiet">
+    <p class="ends quiet">
       <span>0 ms</span>
       <span>
         channel {{ pulses.channel }}, peak <span class="mono">{{ figure(pulses.peak_volts, 1) }} V</span>
         <template v-if="windows[0]"> · <span class="key" /> read: {{ figure(windows[0].ms, 0) }} ms</template>
       </span>
       <span>{{ figure(pulses.milliseconds, 0) }} ms</span>
-    </figcaption>
-  </figure>
+    </p>
+  </ChartFrame>
 </template>
 
 <style scoped>
 .pulse {
-  margin: 0;
   padding-left: 54px;
 }
 svg {
@@ -71,7 +79,7 @@ svg {
   stroke-width: 1.4;
   vector-effect: non-scaling-stroke;
 }
-figcaption {
+.ends {
   display: flex;
   justify-content: space-between;
   font-size: 13px;

@@ -2,6 +2,8 @@
 // A whole recording in small: its envelope, the stretches that were found, and the one whose reading stands.
 import { computed } from 'vue'
 import type { FoundView } from '../../api/types'
+import ChartFrame from '../../kit/ChartFrame.vue'
+import type { Trace } from '../../kit/ChartFrame.vue'
 import { figure } from '../../kit/quantity'
 
 const props = defineProps<{ found: FoundView; channel: number }>()
@@ -23,6 +25,14 @@ const bands = computed(() =>
 )
 const ticks = computed(() => [0, 0.25, 0.5, 0.75, 1].map((part) => part * props.found.seconds))
 const decimals = computed(() => (props.found.seconds < 2 ? 2 : props.found.seconds < 40 ? 1 : 0))
+const traces = computed<Trace[]>(() => {
+  const { highs = [], lows = [] } = envelope.value ?? {}
+  return [
+    { head: 'Time', unit: 's', values: highs.map((_, i) => ((i + 0.5) * props.found.seconds) / highs.length) },
+    { head: 'Highest', unit: 'V', values: highs, decimals: 2 },
+    { head: 'Lowest', unit: 'V', values: lows, decimals: 2 },
+  ]
+})
 const label = computed(
   () =>
     `Channel ${props.channel} over ${figure(props.found.seconds, 1)} s, ${figure(peak.value, 1)} V peak, ` +
@@ -31,7 +41,7 @@ const label = computed(
 </script>
 
 <template>
-  <figure>
+  <ChartFrame :title="`Recording, channel ${channel}`" :traces="traces">
     <svg :viewBox="`0 0 ${WIDTH} ${HEIGHT}`" preserveAspectRatio="none" :height="HEIGHT" role="img" :aria-label="label">
       <rect
         v-for="b in bands"
@@ -46,16 +56,13 @@ const label = computed(
       <path :d="wave" class="wave" />
       <line v-for="b in bands" :key="`e${b.start}`" :x1="b.x" :x2="b.x" y1="0" :y2="HEIGHT" class="edge" />
     </svg>
-    <figcaption class="quiet">
+    <p class="ends quiet">
       <span v-for="t in ticks" :key="t" class="mono">{{ figure(t, decimals) }} s</span>
-    </figcaption>
-  </figure>
+    </p>
+  </ChartFrame>
 </template>
 
 <style scoped>
-figure {
-  margin: 0;
-}
 svg {
   display: block;
   width: 100%;
@@ -79,7 +86,7 @@ svg {
   fill: var(--certified);
   fill-opacity: 0.75;
 }
-figcaption {
+.ends {
   display: flex;
   justify-content: space-between;
   font-size: 13px;

@@ -2,6 +2,8 @@
 // Units in the order in which they came, between the limits of the sample; what signals a change has a ring.
 import { computed } from 'vue'
 import type { RatingView } from '../../api/types'
+import ChartFrame from '../../kit/ChartFrame.vue'
+import type { Trace } from '../../kit/ChartFrame.vue'
 import { figure } from '../../kit/quantity'
 import { ticks } from '../../kit/ticks'
 
@@ -48,12 +50,21 @@ const labels = computed(() => {
   })
   return placed
 })
+const traces = computed<Trace[]>(() => {
+  const { points } = props.chart
+  const level = (head: string, watts: number) => ({ head, unit: 'W', values: points.map(() => watts), decimals: 2 })
+  return [
+    { head: 'Unit', unit: '', values: points.map((_, at) => at + 1), names: points.map((one) => one.serial) },
+    { head: 'Power', unit: 'W', values: points.map((one) => one.watts), decimals: 2 },
+    ...lines.value.map((one) => level(one.word, one.watts)),
+  ]
+})
 const said = (one: (typeof props.chart.points)[number]) =>
   `${one.serial}: ${figure(one.watts, 2)} W${one.signal ? `. ${one.signal}` : ''}`
 </script>
 
 <template>
-  <figure>
+  <ChartFrame title="Units as they came" :traces="traces">
     <svg
       :viewBox="`0 0 ${WIDTH} ${HEIGHT}`"
       role="img"
@@ -94,19 +105,17 @@ const said = (one: (typeof props.chart.points)[number]) =>
         {{ one.lot || '–' }}
       </text>
     </svg>
-    <figcaption class="quiet">
+    <p class="quiet">
       By lot. <template v-if="since >= 0">Shaded: came after the rating was proposed. </template>Ringed: speaks for a
       change, by the rules for charts of individuals.
-    </figcaption>
-  </figure>
+    </p>
+  </ChartFrame>
 </template>
 
 <style scoped>
-figure {
-  margin: 12px 0 0;
-}
 svg {
   width: 100%;
+  margin-top: 12px;
   background: var(--sheet);
 }
 text {
@@ -148,7 +157,7 @@ text {
   stroke: var(--danger);
   stroke-width: 1.6;
 }
-figcaption {
+p {
   padding-top: 6px;
   font-size: 14px;
 }
