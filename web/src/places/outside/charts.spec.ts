@@ -31,7 +31,7 @@ describe('the chart of a recording', () => {
       ['250', '250'],
       ['500', '250'],
     ])
-    expect(chart.get('figcaption').text()).toMatch(/^0\.0 s.*4\.0 s$/)
+    expect(chart.get('.ends').text()).toMatch(/^0\.0 s.*4\.0 s$/)
   })
 
   it('an envelope that is not there draws nothing and fails nothing', () => {
