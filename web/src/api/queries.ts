@@ -16,9 +16,16 @@ export const keys = {
   attempt: (id: number) => ['attempt', id] as const,
 }
 
+/**
+ * What is read on page by page is read again when something was changed, which `now` tells, and never just because
+ * somebody came back to it.
+ */
+export const PAGED = { staleTime: Infinity } as const
+
 /** The line, page by page; a series that goes on over a page is one series again. */
 export function useLine() {
   const pages = useInfiniteQuery({
+    ...PAGED,
     queryKey: [...keys.line, rule],
     initialPageParam: undefined as number | undefined,
     queryFn: ({ pageParam }) =>
@@ -41,6 +48,7 @@ export function useLine() {
 /** A model with its units, page by page. */
 export function useModel(id: MaybeRefOrGetter<number>) {
   const pages = useInfiniteQuery({
+    ...PAGED,
     queryKey: ['model', id, rule],
     enabled: () => toValue(id) > 0,
     initialPageParam: undefined as number | undefined,
@@ -81,6 +89,7 @@ export function useBench(id: MaybeRefOrGetter<number | null | undefined>) {
 /** Campaigns, the newest first, page by page: those with runs left, those without, or a unit's. */
 export function useCampaigns(which: 'open' | 'done' | 'all', unit?: MaybeRefOrGetter<number>) {
   const pages = useInfiniteQuery({
+    ...PAGED,
     queryKey: [...keys.campaigns, which, unit],
     initialPageParam: undefined as number | undefined,
     queryFn: ({ pageParam }) =>

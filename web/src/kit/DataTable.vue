@@ -2,12 +2,13 @@
 // A table of records: sorted and filtered on the spot, the whole row a link, read on page by page, taken along as CSV.
 import { FlexRender, createColumnHelper, getCoreRowModel, getSortedRowModel, useVueTable } from '@tanstack/vue-table'
 import type { SortingState } from '@tanstack/vue-table'
-import { computed, h } from 'vue'
+import { computed, h, ref } from 'vue'
 import type { VNode } from 'vue'
 import { useAddress } from './address'
 import { csvOf, download } from './csv'
 import { headOf, rawOf } from './columns'
 import type { Column } from './columns'
+import { useVirtualRows } from './virtualRows'
 
 const props = defineProps<{
   /** What the table is of; read aloud, and the name of the file it is taken along as. */
@@ -70,6 +71,12 @@ const table = useVueTable({
   getCoreRowModel: getCoreRowModel(),
   getSortedRowModel: getSortedRowModel(),
 })
+const body = ref<HTMLElement | null>(null)
+const { isLong, drawn, above, below, measure } = useVirtualRows(() => props.rows.length, body)
+const shown = computed(() => {
+  const all = table.getRowModel().rows
+  return drawn.value.flatMap(({ index }) => (all[index] ? [{ index, row: all[index] }] : []))
+})
 const column = (key: string) => props.columns.find((c) => c.key === key)!
 const SORTED = { asc: 'ascending', desc: 'descending' } as const
 
@@ -82,7 +89,7 @@ function take() {
 
 <template>
   <div class="data-table">
-    <table class="figures">
+    <table class="figures" :aria-rowcount="isLong ? rows.length + 1 : undefined">
       <caption class="visually-hidden">
         {{
           name
@@ -112,10 +119,14 @@ function take() {
           </th>
         </tr>
       </thead>
-      <tbody>
+      <tbody ref="body">
+        <tr v-if="above" aria-hidden="true" :style="{ height: `${above}px` }"></tr>
         <tr
-          v-for="row in table.getRowModel().rows"
+          v-for="{ row, index: at } in shown"
+          :ref="measure"
           :key="row.id"
+          :data-index="at"
+          :aria-rowindex="isLong ? at + 2 : undefined"
           :class="[marked?.(row.original), { leads: to?.(row.original) }]"
         >
           <td
@@ -129,6 +140,7 @@ function take() {
             <FlexRender v-else :render="one.column.columnDef.cell" :props="one.getContext()" />
           </td>
         </tr>
+        <tr v-if="below" aria-hidden="true" :style="{ height: `${below}px` }"></tr>
       </tbody>
       <tfoot v-if="slots.foot">
         <slot name="foot" />

@@ -37,6 +37,32 @@ async function table(props: object = {}, slots: Record<string, string> = {}) {
   return { wrapper, router, names }
 }
 
+const many = Array.from({ length: 1000 }, (_, id) => ({ id, name: `row ${id}`, watts: id }))
+
+describe('a long table', () => {
+  it('draws what is looked at, says how many there are, and draws all for print', async () => {
+    const { wrapper } = await table({ rows: many })
+    const drawn = () => wrapper.findAll('tbody tr').filter((row) => row.findAll('td').length)
+    await vi.waitFor(() => expect(drawn().length).toBeGreaterThan(10))
+    expect(drawn().length).toBeLessThan(120)
+    expect(drawn()[0]!.text()).toContain('row 0')
+    expect(wrapper.get('table').attributes('aria-rowcount')).toBe('1001')
+    expect(drawn()[3]!.attributes('aria-rowindex')).toBe('5')
+    window.dispatchEvent(new Event('beforeprint'))
+    await vi.waitFor(() => expect(drawn()).toHaveLength(1000))
+    window.dispatchEvent(new Event('afterprint'))
+    await vi.waitFor(() => expect(drawn().length).toBeLessThan(120))
+  })
+
+  it('takes all of it along', async () => {
+    const download = vi.spyOn(csv, 'download').mockImplementation(() => undefined)
+    const { wrapper } = await table({ rows: many })
+    await wrapper.get('.take').trigger('click')
+    expect(String(download.mock.calls[0]![1]).split('\r\n')).toHaveLength(1002)
+    download.mockRestore()
+  })
+})
+
 describe('a table', () => {
   it('is sorted by a click, nothing last either way, and the order stands in the address', async () => {
     const { wrapper, router, names } = await table()

@@ -3,11 +3,13 @@
 import { useInfiniteQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
 import client, { answered } from '../../api/client'
+import { PAGED } from '../../api/queries'
 import PageFrame from '../../kit/PageFrame.vue'
 import { moment } from '../../trade/format'
 
 const props = defineProps<{ kind: string; id: string }>()
 const { data, error, isPending, refetch, hasNextPage, fetchNextPage, isFetchingNextPage } = useInfiniteQuery({
+  ...PAGED,
   queryKey: ['history', () => props.kind, () => props.id],
   initialPageParam: undefined as number | undefined,
   retry: false,

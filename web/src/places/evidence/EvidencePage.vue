@@ -5,6 +5,7 @@ import { useInfiniteQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
 import { useRoute } from 'vue-router'
 import client, { answered } from '../../api/client'
+import { PAGED } from '../../api/queries'
 import type { AttemptRow } from '../../api/types'
 import type { Column } from '../../kit/columns'
 import DataTable from '../../kit/DataTable.vue'
@@ -22,6 +23,7 @@ const asked = computed(() =>
   Object.fromEntries(FILTERS.flatMap((name) => (route.query[name] ? [[name, String(route.query[name])]] : []))),
 )
 const { data, error, isPending, refetch, hasNextPage, fetchNextPage, isFetchingNextPage } = useInfiniteQuery({
+  ...PAGED,
   queryKey: ['attempts', asked],
   initialPageParam: undefined as number | undefined,
   queryFn: ({ pageParam }) =>
