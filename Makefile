@@ -12,9 +12,8 @@ WEB_SOURCES := $(shell find web/src -type f 2>/dev/null) web/index.html web/vite
 
 .PHONY: demo serve build wheel test test-long test-all test-postgres check check-python check-web types bench audit soak screenshots clean
 
-demo: build ## set up, make the demo records if there are none, serve on PORT
-	@RULVEK_DATA_FOLDER=$(DATA) $(BIN)/rulvek demo
-	@RULVEK_DATA_FOLDER=$(DATA) RULVEK_PORT=$(PORT) exec $(BIN)/rulvek serve
+demo: build ## set up, serve on PORT, and conduct the demo meanwhile if nothing is on record
+	@RULVEK_DATA_FOLDER=$(DATA) RULVEK_PORT=$(PORT) exec $(BIN)/rulvek serve --demo
 
 serve: build ## serve what is on record in DATA, or an empty folder, on PORT
 	@RULVEK_DATA_FOLDER=$(DATA) RULVEK_PORT=$(PORT) exec $(BIN)/rulvek serve

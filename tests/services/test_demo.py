@@ -51,7 +51,7 @@ def test_ratings_stand_at_other_points_of_their_lives(tmp_path: Path) -> None:
     models = tuple(one for one in MODELS if one.name in names)
     with pytest.MonkeyPatch.context() as patch:
         patch.setattr("rulvek.demo.build.LINE", (scenario.DemoSeries("Thornmere", "Vehicles", models),))
-        build(services, lambda _: None, processes=1)
+        build(services, lambda *_: None, processes=1)
     cells = {
         model.name: next(cell for cell in model.cells if cell.rating_id or cell.open_id)
         for model in services.rating_board.board().series[0].models
@@ -90,7 +90,7 @@ def demo(tmp_path_factory: pytest.TempPathFactory) -> Services:
     told: list[str] = []
     with pytest.MonkeyPatch.context() as patch:
         patch.setattr("rulvek.demo.build.LINE", (series,))
-        build(services, told.append, processes=1)
+        build(services, lambda serial, *_: told.append(serial), processes=1)
     assert told == ["CQ4-2607-0251"]
     return services
 
@@ -154,7 +154,7 @@ def notebook(tmp_path_factory: pytest.TempPathFactory) -> Services:
     series = scenario.DemoSeries("Cobblewick", "Vehicles", (replace(MODELS[1], units=units),))
     with pytest.MonkeyPatch.context() as patch:
         patch.setattr("rulvek.demo.build.LINE", (series,))
-        build(services, lambda _serial: None, processes=1)
+        build(services, lambda *_: None, processes=1)
     return services
 
 

@@ -44,7 +44,7 @@ def test_evidence_is_read_to_its_end_drawn_in_parts_and_not_read_again(open_page
     assert len(asked) == PAGES
     assert drawn.count() < 120
     page.evaluate("scrollTo(0, document.body.scrollHeight)")
-    expect(page.get_by_role("link", name="1", exact=True)).to_be_in_viewport()
+    expect(page.get_by_role("link", name="1 simulated", exact=True)).to_be_in_viewport()
     page.evaluate("scrollTo(0, document.body.scrollHeight / 2)")
     until(page, "![...document.querySelectorAll('tbody a')].some(one => one.innerText === '1')")
     assert 20 < drawn.count() < 120

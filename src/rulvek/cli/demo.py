@@ -24,6 +24,7 @@ def demo(
 ) -> None:
     """Make the demo records, if there are none, by conducting campaigns on the simulated bench."""
     from rulvek.composition import make_services, opened
+    from rulvek.demo.beside import CUT_SHORT, UNFINISHED
     from rulvek.demo.build import build
     from rulvek.store.queries.line import is_empty
 
@@ -33,11 +34,16 @@ def demo(
     database = opened(settings)
     with database.reading() as session:
         empty = is_empty(session)
+    mark = settings.data_folder / UNFINISHED
+    if not empty and mark.exists():
+        typer.echo(CUT_SHORT)
     if empty:
         started = time.monotonic()
+        mark.touch()
         services = make_services(database, settings.captures, bench_speed=math.inf)
-        build(services, tell=lambda serial: typer.echo(f"  conducted all runs of {serial}"))
+        build(services, tell=lambda serial, done, of: typer.echo(f"  {done} of {of}: conducted all runs of {serial}"))
         services.close()
+        mark.unlink()
         typer.echo(f"The demo records are ready after {time.monotonic() - started:.0f} s.")
     database.close()
 
@@ -50,6 +56,7 @@ def _make_room(settings: "Settings", records: Path, yes: bool) -> None:
         BadInput: nobody said so.
     """
     from rulvek.composition import opened
+    from rulvek.demo.beside import UNFINISHED
     from rulvek.store import people
     from rulvek.store.backup import back_up, files_named
     from rulvek.store.files import FileStore
@@ -71,5 +78,5 @@ def _make_room(settings: "Settings", records: Path, yes: bool) -> None:
         typer.echo(f"What was there is in {kept}.")
     finally:
         database.close()
-    for file in (*records.parent.glob(f"{records.name}*"), *named):
+    for file in (*records.parent.glob(f"{records.name}*"), *named, settings.data_folder / UNFINISHED):
         file.unlink(missing_ok=True)

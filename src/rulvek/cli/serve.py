@@ -20,6 +20,7 @@ def serve(
     host: Annotated[str | None, typer.Option(help="Address to listen on.")] = None,
     port: Annotated[int | None, typer.Option(help="Port to listen on.", min=1, max=65535)] = None,
     data: Annotated[Path | None, typer.Option(help="Folder of the records and captures.")] = None,
+    demo: Annotated[bool, typer.Option("--demo", help="Conduct the demo beside, if nothing is on record.")] = False,
 ) -> None:
     """Serve the application; settings come from RULVEK_… variables unless given here.
 
@@ -36,6 +37,10 @@ def serve(
     logs.configure(settings.log)
     listening = _bound(settings.host, settings.port)
     application = create_app(settings)
+    if demo:
+        from rulvek.demo.beside import demo_beside
+
+        demo_beside(application.state.services, settings.data_folder)
     typer.echo(f"Rulvek is at http://{settings.host}:{settings.port} – open it in a browser; Ctrl+C ends it.")
     if code := application.state.services.sessions.first_code():
         typer.echo(f"Nobody has an account yet. The first is made there with this one-time code: {code}")

@@ -3,10 +3,11 @@
 import math
 import multiprocessing
 import os
+import queue
+import signal
 from collections.abc import Callable
-from concurrent.futures import ProcessPoolExecutor, as_completed
 from dataclasses import dataclass
-from datetime import UTC, datetime, timedelta
+from datetime import UTC, date, datetime, timedelta
 from pathlib import Path
 
 from rulvek import logs
@@ -36,7 +37,11 @@ from rulvek.services.catalogue.named import note_lot
 from rulvek.store import save
 from rulvek.store.engine import Database
 
-Tell = Callable[[str], None]
+Tell = Callable[[str, int, int], None]
+"""Hears which unit was conducted, how many are, and of how many."""
+LISTEN_SECONDS = 0.2
+NICE = 5
+"""Those who already look at the records come first."""
 MEASURED_ALONE = "Gain controls left as they came, to see how they stood"
 
 
@@ -49,8 +54,23 @@ class Work:
     design: str
 
 
+@dataclass(frozen=True)
+class Described:
+    """The demo's line as it is before anything was measured."""
+
+    models: dict[str, int]
+    units: dict[str, int]
+    work: list[Work]
+    today: date
+
+
 def build(services: Services, tell: Tell, processes: int | None = None) -> None:
     """Fill empty records with the demo; ``tell`` hears what was done. Each bench works in a process of its own."""
+    conduct(services, describe(services), tell, processes)
+
+
+def describe(services: Services) -> Described:
+    """Write down who works here, what is measured and with what: the part that takes seconds."""
     engineer = Actor(ENGINEER)
     for name, roles in PEOPLE.items() if services.sessions.is_new() else ():
         services.accounts.make(name, roles, PROGRAM, demo=True)
@@ -73,29 +93,58 @@ def build(services: Services, tell: Tell, processes: int | None = None) -> None:
     units = {one.unit.serial: one.unit_id for one in work}
     dossiers.keep_units(services, units, today)
     work = [one for one in work if one.unit.campaigns or one.unit.notes]
-    _conduct_all(services, [one for one in work if one.unit.early], tell, processes)
-    services.gear.enter(clamp(today), engineer)
-    _conduct_all(services, [one for one in work if not (one.unit.early or one.unit.later)], tell, processes)
+    return Described(models, units, work, today)
+
+
+def conduct(services: Services, described: Described, tell: Tell, processes: int | None = None) -> None:
+    """Conduct every campaign, and take the ratings through their lives."""
+    work, models, today = described.work, described.models, described.today
+    done = 0
+
+    def told(serial: str) -> None:
+        nonlocal done
+        done += 1
+        tell(serial, done, len(work))
+
+    _conduct_all(services, [one for one in work if one.unit.early], told, processes)
+    services.gear.enter(clamp(today), Actor(ENGINEER))
+    _conduct_all(services, [one for one in work if not (one.unit.early or one.unit.later)], told, processes)
     ratings.publish_all(services, models)
-    _conduct_all(services, [one for one in work if one.unit.later], tell, processes)
+    _conduct_all(services, [one for one in work if one.unit.later], told, processes)
     ratings.unsettle(services, models, today)
-    ratings.audit(services, models, units, today)
+    ratings.audit(services, models, described.units, today)
 
 
-def _conduct_all(services: Services, work: list[Work], tell: Tell, processes: int | None) -> None:
+def _conduct_all(services: Services, work: list[Work], conducted: Callable[[str], None], processes: int | None) -> None:
     where = services.database.url, services.files.root
     if not work:
         return
     if processes == 1:
         for one in work:
             conduct_unit(*where, one)
-            tell(one.unit.serial)
+            conducted(one.unit.serial)
         return
-    with ProcessPoolExecutor(len(BENCHES), mp_context=multiprocessing.get_context("spawn")) as pool:
-        waiting = [pool.submit(conduct_units, *where, _of_bench(work, name)) for name in BENCHES]
-        for done in as_completed(waiting):
-            for serial in done.result():
-                tell(serial)
+    spawn = multiprocessing.get_context("spawn")
+    told: multiprocessing.Queue[str] = spawn.Queue()
+    # They end with this process, however it ends: a demo that was cut short is built anew.
+    benches = [
+        spawn.Process(target=conduct_units, args=(*where, _of_bench(work, name), told), name=name, daemon=True)
+        for name in BENCHES
+    ]
+    for bench in benches:
+        bench.start()
+    waiting = {one.unit.serial for one in work}
+    while waiting:
+        try:
+            serial = told.get(timeout=LISTEN_SECONDS)
+        except queue.Empty:
+            if failed := next((one for one in benches if one.exitcode), None):
+                raise RuntimeError(f"{failed.name} ended in the middle of the demo") from None
+            continue
+        waiting.discard(serial)
+        conducted(serial)
+    for bench in benches:
+        bench.join()
 
 
 def _of_bench(work: list[Work], bench: str) -> list[Work]:
@@ -103,12 +152,14 @@ def _of_bench(work: list[Work], bench: str) -> list[Work]:
     return [one for one in work if one.unit.bench == bench]
 
 
-def conduct_units(url: str, captures: Path, work: list[Work]) -> list[str]:
-    """Conduct some units on one bench; returns their serial numbers."""
+def conduct_units(url: str, captures: Path, work: list[Work], told: "multiprocessing.Queue[str]") -> None:
+    """Conduct some units on one bench; tells the serial number of each."""
+    signal.signal(signal.SIGINT, signal.SIG_IGN)  # whoever started it ends it
+    os.nice(NICE)
     logs.configure(least="warning")
     for one in work:
         conduct_unit(url, captures, one)
-    return [one.unit.serial for one in work]
+        told.put(one.unit.serial)
 
 
 def conduct_unit(url: str, captures: Path, work: Work) -> None:

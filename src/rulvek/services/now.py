@@ -5,7 +5,7 @@ import time
 from collections.abc import Sequence
 
 from rulvek.services.benches import Benches
-from rulvek.services.views.now import ChangeView, EditorView, NowView
+from rulvek.services.views.now import ChangeView, EditorView, NowView, WorkView
 from rulvek.store.engine import Database
 from rulvek.store.queries import records as queries
 
@@ -38,6 +38,8 @@ class Now:
 
     def __init__(self, database: Database, benches: Benches) -> None:
         self._database, self._benches, self._editors = database, benches, Editors()
+        self.work: WorkView | None = None
+        """What this server is at work on; set by whoever does it."""
 
     def since(self, after: int | None, person: str, editing: Sequence[str] = ()) -> NowView:
         """The benches, and the latest changes after one that is known; none where nothing is known yet.
@@ -54,4 +56,6 @@ class Now:
             ChangeView(id=one.id, person=one.actor.words, action=one.action, subject=one.subject, text=one.text)
             for one in found
         ]
-        return NowView(benches=self._benches.states(), last_change=last, changes=changes, editing=others)
+        return NowView(
+            benches=self._benches.states(), last_change=last, changes=changes, editing=others, work=self.work
+        )

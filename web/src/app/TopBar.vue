@@ -49,8 +49,11 @@ const others = computed(() => (benches.value?.filter((b) => b.state !== 'idle').
         <template v-if="benchLost">The server does not answer</template>
         <template v-else-if="bench?.state === 'running'">
           <span class="running" aria-hidden="true" />{{ bench.name }}{{ bench.simulated ? ', simulated' : '' }} ·
-          <span class="mono">{{ figure(bench.supply_volts, 2) }} V</span> · running {{ bench.unit_serial
-          }}{{ others > 0 ? ` · ${others} more` : '' }}
+          <!-- Of a bench that another server runs neither need be known. -->
+          <template v-if="bench.supply_volts !== null">
+            <span class="mono">{{ figure(bench.supply_volts, 2) }} V</span> ·
+          </template>
+          running{{ bench.unit_serial ? ` ${bench.unit_serial}` : '' }}{{ others > 0 ? ` · ${others} more` : '' }}
         </template>
         <template v-else-if="bench">
           {{ bench.name }}{{ bench.simulated ? ', simulated' : '' }} ·

@@ -39,3 +39,4 @@ def conduct_all(
             wired = run.wiring
         room.start(run.id, actor, *(again if again and run.attempts else ()))
         room.wait()
+    room.hold.leave(actor.name)  # nobody stands there

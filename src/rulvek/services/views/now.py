@@ -24,6 +24,16 @@ class EditorView(View):
 
 
 @view
+class WorkView(View):
+    """Something that this server is at work on for everybody: how much of it is done, or why it ended."""
+
+    what: str
+    done: int
+    of: int
+    problem: str
+
+
+@view
 class NowView(View):
     """What the benches do, what was changed, and what others edit; give ``last_change`` as ``after`` the next time."""
 
@@ -31,3 +41,4 @@ class NowView(View):
     last_change: int
     changes: list[ChangeView]
     editing: list[EditorView]
+    work: WorkView | None

@@ -105,7 +105,7 @@ const mayMeasure = useMay('measure')
       <template #id="{ row: a }"
         >{{ a.id }}<span v-if="a.number > 1" class="quiet"> (attempt {{ a.number }})</span
         ><span v-if="a.simulated || ORIGINS[a.origin]" class="quiet origin">{{
-          a.simulated ? 'simulated' : ORIGINS[a.origin]
+          ` ${a.simulated ? 'simulated' : ORIGINS[a.origin]}`
         }}</span></template
       >
       <template #mode="{ row: a }"><ModeMark :mode="a.mode" named /> {{ a.mode }}</template>

@@ -10,6 +10,7 @@ import PageFrame from '../../kit/PageFrame.vue'
 import ReachBar from '../../trade/ReachBar.vue'
 import VerdictMark from '../../trade/VerdictMark.vue'
 import DecisionRule from '../../trade/DecisionRule.vue'
+import WorkNote from './WorkNote.vue'
 
 // Fetched when one begins to enter something: the board is drawn sooner.
 const ModelForm = defineAsyncComponent(() => import('./ModelForm.vue'))
@@ -81,6 +82,7 @@ function scale(model: ModelRow): number {
     </div>
   </header>
   <PageFrame title="Line" :pending="isPending" :error="error" @retry="refetch" />
+  <WorkNote />
   <p v-if="line && !line.series.length" class="empty">
     There is no product line on record yet. Add your first series, then its models and units.
     <span class="mono">make demo</span> starts Rulvek with a line to try.
