@@ -22,7 +22,7 @@ build: .stamps/run web/dist/index.html ## all that is needed to serve
 
 wheel: build ## a wheel with the built front end in it, in dist/
 	rm -rf .stamps/wheel dist && mkdir -p .stamps/wheel/requirements dist
-	cp -r src pyproject.toml .stamps/wheel/ && cp requirements/run.in .stamps/wheel/requirements/
+	cp -r src pyproject.toml .stamps/wheel/ && cp requirements/run.in requirements/cluster.in .stamps/wheel/requirements/
 	cp -r web/dist .stamps/wheel/src/rulvek/web
 	cd .stamps/wheel && $(CURDIR)/$(BIN)/python -c "from setuptools import build_meta; build_meta.build_wheel('$(CURDIR)/dist')" > /dev/null
 	@ls dist

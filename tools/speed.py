@@ -22,7 +22,9 @@ from demo_person import as_browser, session_of
 from growth import growth
 from lab_speed import a_lab, finding
 from rating_speed import a_dossier, the_board
+from reread_speed import archive
 from verdicts import judged
+from watched import watched
 
 from rulvek.composition import make_services
 from rulvek.core.readings.point import Load
@@ -168,6 +170,8 @@ def served_demo() -> None:
         largest = resource.getrusage(resource.RUSAGE_CHILDREN).ru_maxrss / 1024
         report("peak memory of its largest process, MB", largest, 600.0 / (1 + (os.cpu_count() or 1)))
         growth(report, Path(folder))
+        watched(report, Path(folder) / "rulvek.db", Path(folder) / "captures")
+        archive(report, Path(folder))
         large_table(Path(folder))
         finding(report, Path(folder))
         the_board(report, Path(folder))

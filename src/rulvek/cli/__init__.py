@@ -15,6 +15,7 @@ from rulvek.cli import (  # noqa: F401  # each puts its commands into the applic
     exponent,
     import_,
     judge,
+    reanalyse,
     serve,
     settings,
     simulate,

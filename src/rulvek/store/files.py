@@ -102,21 +102,7 @@ class FileStore:
             BadCapture: the JSON does not describe a capture.
         """
         wav, sidecar = self.path(kept.path), self._sidecar(kept)
-        described = json.loads(sidecar.read_text())
-        if described.get("format") not in FORMATS:
-            raise BadCapture(f"{wav.name} is not described as {FORMAT}.", field="format")
-        samples, rate = soundfile.read(wav, dtype="float64", always_2d=True)
-        supply = described["supply"]
-        return Capture(
-            samples=samples.T * described["volts_full_scale"],
-            sample_rate=described.get("sample_rate", float(rate)),
-            roles=tuple(Signal(role["quantity"], role["channel"]) for role in described["roles"]),
-            supply=None
-            if supply is None
-            else SupplyTrace(np.array(supply["volts"]), _array_or_none(supply["amps"]), supply["sample_rate"]),
-            temperature_c=described["temperature_c"],
-            load_c=described.get("load_c"),
-        )
+        return capture_of(wav.read_bytes(), sidecar.read_bytes(), wav.name)
 
     def is_intact(self, kept: KeptFile) -> bool:
         """Whether a capture is there, byte for byte as it was kept."""
@@ -158,6 +144,32 @@ class FileStore:
     @staticmethod
     def _holds(path: Path, sha256: str) -> bool:
         return path.is_file() and sha256_of(path) == sha256
+
+
+def capture_of(wav: bytes, described: bytes, name: str) -> Capture:
+    """A capture from the bytes of its WAV and of its JSON, in volts.
+
+    Raises:
+        BadCapture: the JSON does not describe a capture, or the WAV is none.
+    """
+    said = json.loads(described)
+    if said.get("format") not in FORMATS:
+        raise BadCapture(f"{name} is not described as {FORMAT}.", field="format")
+    try:
+        samples, rate = soundfile.read(io.BytesIO(wav), dtype="float64", always_2d=True)
+    except soundfile.SoundFileError:
+        raise BadCapture(f"{name} is no WAV.", field="file") from None
+    supply = said["supply"]
+    return Capture(
+        samples=samples.T * said["volts_full_scale"],
+        sample_rate=said.get("sample_rate", float(rate)),
+        roles=tuple(Signal(role["quantity"], role["channel"]) for role in said["roles"]),
+        supply=None
+        if supply is None
+        else SupplyTrace(np.array(supply["volts"]), _array_or_none(supply["amps"]), supply["sample_rate"]),
+        temperature_c=said["temperature_c"],
+        load_c=said.get("load_c"),
+    )
 
 
 def sha256_of(*paths: Path) -> str:
