@@ -115,12 +115,11 @@ def _copy(source: Path, target: Path) -> None:
         one.backup(other)
 
 
-def growth(report: Report, demo: Path) -> None:
-    """All pages at all sizes, and what is asked of them."""
+def growth(report: Report, demo: Path, folder: Path) -> Path:
+    """All pages at all sizes, and what is asked of them; returns where in the folder the largest records are."""
     with ExitStack() as open_ones:
-        folder = open_ones.enter_context(tempfile.TemporaryDirectory())
         archives = []
-        for services in grown(demo, Path(folder)):
+        for services in grown(demo, folder):
             open_ones.callback(services.close)
             archives.append((services, open_ones.enter_context(asked(services))))
         for name, path in PAGES.items():
@@ -135,7 +134,13 @@ def growth(report: Report, demo: Path) -> None:
                 report(f"{name}, large ÷ middle", large.milliseconds / middle.milliseconds, GROWTH)
 
 
+    return folder / f"{len(SIZES) - 1}.db"
+
+
 if __name__ == "__main__":
     import sys
 
-    growth(lambda what, value, most: print(f"    {what}: {value:.2f} ({most:g})"), Path(sys.argv[1]))
+    with tempfile.TemporaryDirectory() as temporary:
+        growth(
+            lambda what, value, most: print(f"    {what}: {value:.2f} ({most:g})"), Path(sys.argv[1]), Path(temporary)
+        )

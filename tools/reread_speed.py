@@ -1,4 +1,4 @@
-"""How fast an archive is read again: waveforms a second a core, beside the bare analysis; and what memory that takes."""
+"""How fast an archive is read again: waveforms a second a core beside the bare analysis, and the memory it takes."""
 
 import resource
 import time

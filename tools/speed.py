@@ -169,8 +169,8 @@ def served_demo() -> None:
         report("whole demo conducted on all cores, s", time.perf_counter() - start, 90.0)
         largest = resource.getrusage(resource.RUSAGE_CHILDREN).ru_maxrss / 1024
         report("peak memory of its largest process, MB", largest, 600.0 / (1 + (os.cpu_count() or 1)))
-        growth(report, Path(folder))
-        watched(report, Path(folder) / "rulvek.db", Path(folder) / "captures")
+        with tempfile.TemporaryDirectory() as large:
+            watched(report, growth(report, Path(folder), Path(large)), Path(folder) / "captures")
         archive(report, Path(folder))
         large_table(Path(folder))
         finding(report, Path(folder))
