@@ -133,7 +133,6 @@ def growth(report: Report, demo: Path, folder: Path) -> Path:
             if name not in GROWS_BY_MODEL:
                 report(f"{name}, large ÷ middle", large.milliseconds / middle.milliseconds, GROWTH)
 
-
     return folder / f"{len(SIZES) - 1}.db"
 
 
