@@ -17,15 +17,20 @@ import pytest
 import soundfile
 
 from rulvek.composition import Services
-from rulvek.core.errors import BadInput
+from rulvek.core.errors import BadInput, Conflict
+from rulvek.core.judgement.evidence import unit_evidence
 from rulvek.core.judgement.reanalysis import Reread
-from rulvek.core.judgement.verdict import VerdictKind
+from rulvek.core.judgement.verdict import DecisionRule, VerdictKind
 from rulvek.core.method.profile import MethodProfile
+from rulvek.core.records.outside import Origin
+from rulvek.core.records.standing import alike_watts
 from rulvek.core.records.wishes import Wishes
 from rulvek.core.runs.modes import Mode
 from rulvek.services import reanalysis
 from rulvek.services.reanalysis import Archive, Reanalysis
 from rulvek.store import load
+from rulvek.store.queries import records as queries
+from rulvek.store.verify import verify
 from tests.conftest import JOREN, TAMSIN, conducted
 
 pytestmark = pytest.mark.files
@@ -113,7 +118,7 @@ def test_another_method_tells_what_would_change_and_on_which_claims(services: Se
     reached = max(one.thd_n or 0.0 for attempt in certified for one in attempt.readings)
     strict = MethodProfile(name="Strict", thd_n_limit_percent=100 * reached / 2)
     found = in_threads(archive, strict)
-    assert found.method == "Strict" and found.complete
+    assert found.by == "Strict" and found.complete
     assert {one.attempt_id for one in found.changes} == {attempt.id for attempt in certified}
     assert all(
         one.watts is None and one.percent is None and "over the limit of" in one.problem for one in found.changes
@@ -191,7 +196,8 @@ def test_captures_may_lie_wherever_fsspec_reaches(services: Services, archive: A
     assert all("gone" in one.problem for one in in_threads(elsewhere).changes)
 
 
-def test_a_scheduler_that_nobody_reaches_is_told() -> None:
+def test_a_scheduler_that_nobody_reaches_is_told(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(reanalysis, "CONNECT_SECONDS", 1)
     with pytest.raises(BadInput, match=r"The scheduler tcp://127\.0\.0\.1:1 cannot be reached"):
         with reanalysis.processes(scheduler="tcp://127.0.0.1:1"):
             pass
@@ -223,3 +229,58 @@ def test_the_command_tells_it_in_words_and_as_json(services: Services, archive: 
         refused = command(tmp_path, "--method", method)
         assert refused.returncode == 2 and sentence in refused.stderr and "Traceback" not in refused.stderr
     assert JOREN.name not in done.stdout
+
+
+def test_what_is_adopted_stands_beside_what_it_was_read_from(services: Services, archive: Archive) -> None:
+    """As attempts of their own, in campaigns of that method; they are no repeats, and are adopted once."""
+    with services.database.reading() as session:
+        (source,) = load.campaigns_of_unit(session, 1)
+    narrow = replace(source.method, name="Narrow", band_high_hz=2500.0)
+    found = in_threads(archive, narrow)
+    with pytest.raises(BadInput, match="Say why it is adopted"):
+        archive.adopt(found, TAMSIN, " ")
+    with pytest.raises(Conflict, match="not read to its end"):
+        archive.adopt(replace(found, waveforms=found.waveforms + 1), TAMSIN, "A trial")
+    (made,) = archive.adopt(found, TAMSIN, "The lab's new band")
+    services.conclusions.flush()
+    with services.database.reading() as session:
+        before, anew = load.campaigns_of_unit(session, 1)
+        faults = verify(services.database, services.files).faults
+    assert before == source  # nothing of it is other than it was
+    assert (anew.id, anew.method.name, anew.created_by) == (made, "Narrow", TAMSIN.name)
+    assert faults == ()  # sealed in the chain, and its captures are the same files
+    changed = {one.attempt_id: one for one in found.changes}
+    pairs = [(run, run.attempts[0]) for run in anew.runs]
+    assert len(pairs) == len(changed)
+    for run, attempt in pairs:
+        of = next(one for key, one in changed.items() if attempt.read_again.startswith(f"attempt {key}, by Narrow,"))
+        assert attempt.origin is Origin.READ_AGAIN and attempt.captures and attempt.ending is not None
+        assert attempt.weakest_watts == of.watts and attempt.outside is None
+        assert alike_watts(run) == []
+    with services.database.reading() as session:
+        product = load.model(session, source.unit.model_id).product
+    speaks = {one.attempt_id for one in unit_evidence([before, anew], product).evidence}
+    assert {attempt.id for _, attempt in pairs} <= speaks and not speaks & set(changed)
+    assert speaks == {one.attempt_id for one in unit_evidence([anew, before], product).evidence}
+    shown = services.evidence.attempt(pairs[0][1].id, DecisionRule.AS_STORED).attempt
+    assert shown.origin is Origin.READ_AGAIN and "by Narrow" in shown.read_again
+    with services.database.reading() as session:
+        told = [
+            one.text for one in queries.entries_after(session, 0, 1000) if one.action == "adopted what was read again"
+        ]
+    assert len(told) == 1 and told[0].endswith("The lab's new band")
+    with pytest.raises(Conflict, match="not adopted already"):
+        archive.adopt(in_threads(archive, narrow), TAMSIN, "Once more")
+    assert in_threads(archive).waveforms == found.waveforms  # what was read again is not read again itself
+
+
+def test_the_command_adopts_in_somebodys_name(services: Services, archive: Archive, tmp_path: Path) -> None:
+    services.conclusions.flush()
+    method = tmp_path / "narrow.json"
+    method.write_text('{"band_high_hz": 2500}')
+    for words, sentence in (((), "--by"), (("--by", "Tamsin Oduwell"), "--reason")):
+        refused = command(tmp_path, "--method", method, "--adopt", *words)
+        assert refused.returncode == 2 and sentence in refused.stderr
+    done = command(tmp_path, "--method", method, "--adopt", "--by", TAMSIN.name, "--reason", "A new band")
+    assert done.returncode == 0 and "Adopted: campaigns 2." in done.stdout, done.stderr
+    assert services.campaigns.get(2).created_by == TAMSIN.name

@@ -26,6 +26,7 @@ def address(tmp_path: Path) -> Iterator[str]:
     services.close()
 
 
+@pytest.mark.long
 def test_evidence_is_read_to_its_end_drawn_in_parts_and_not_read_again(open_page: Open) -> None:
     page = open_page("/evidence")
     asked: list[str] = []

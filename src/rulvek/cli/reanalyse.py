@@ -30,16 +30,24 @@ def reanalyse(
     scheduler: Annotated[str | None, typer.Option(help="Address of a dask scheduler whose workers read.")] = None,
     captures: Annotated[str | None, typer.Option(help="Where the captures lie: any address of fsspec.")] = None,
     out: Annotated[Path | None, typer.Option(help="File for all of it, as JSON.")] = None,
+    adopt: Annotated[bool, typer.Option("--adopt", help="Put it on record, beside what stands.")] = False,
+    by: Annotated[str, typer.Option(help="With --adopt: who does.")] = "",
+    reason: Annotated[str, typer.Option(help="With --adopt: why.")] = "",
 ) -> None:
     """Read every waveform again, by today's program or another method: what would change. Nothing on record does.
 
-    Ctrl+C ends it; the same command goes on from there. Exit code 1 if it was ended.
+    Ctrl+C ends it; the same command goes on from there. Exit code 1 if it was ended. With --adopt, what comes to other
+    figures goes on record as new attempts that say what they were read again from.
     """
+    from rulvek.core.records.actor import Actor
     from rulvek.services import reanalysis
     from rulvek.store.engine import Database
 
     settings = with_records(data)
-    by = _method(method) if method else None
+    for field, said in (("by", by), ("reason", reason)) if adopt else ():
+        if not said.strip():
+            raise BadInput(f"Say {'who adopts it' if field == 'by' else 'why it is adopted'}: --{field}.", field=field)
+    asked = _method(method) if method else None
     stop = Event()
     before = signal.signal(signal.SIGINT, lambda *_: stop.set())
     database = Database(settings.database)
@@ -48,13 +56,17 @@ def reanalyse(
     )
     try:
         with reanalysis.processes(processes, scheduler) as (executor, workers):
-            found = archive.read_again(executor, workers, by, _progress(sys.stderr.isatty()), stop)
+            found = archive.read_again(executor, workers, asked, _progress(sys.stderr.isatty()), stop)
+        if out is not None:
+            said = json.dumps(reanalysis.as_data(found), indent=1, ensure_ascii=False)
+            out.write_text(said + "\n", encoding="utf-8")
+        _print(found)
+        if adopt and found.complete:
+            made = archive.adopt(found, Actor(by.strip()), reason)
+            typer.echo(f"Adopted: campaigns {', '.join(map(str, made))}.")
     finally:
         signal.signal(signal.SIGINT, before)
         database.close()
-    if out is not None:
-        out.write_text(json.dumps(reanalysis.as_data(found), indent=1, ensure_ascii=False) + "\n", encoding="utf-8")
-    _print(found)
     if not found.complete:
         raise typer.Exit(ENDED_EXIT)
 
@@ -105,7 +117,7 @@ def _changed(one: "Change") -> str:
 
 
 def _print(found: "Reanalysis") -> None:
-    typer.echo(f"{found.read} of {found.waveforms} waveforms read, by {found.method}.")
+    typer.echo(f"{found.read} of {found.waveforms} waveforms read, by {found.by}.")
     typer.echo(f"{len(found.changes)} attempts come to other figures.")
     for one in found.changes[:SHOWN]:
         typer.echo(f"  attempt {one.attempt_id}, {one.serial}: {_changed(one)}")

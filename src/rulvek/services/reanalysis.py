@@ -13,13 +13,14 @@ from collections.abc import Callable, Iterator, Mapping, Sequence
 from concurrent.futures import FIRST_COMPLETED, Executor, Future, ProcessPoolExecutor, wait
 from contextlib import contextmanager
 from dataclasses import asdict, dataclass
+from datetime import UTC, datetime
 from itertools import islice
 from pathlib import Path
 from threading import Event
 from typing import Any
 
 from rulvek import __version__
-from rulvek.core.errors import BadCapture, BadInput, RulvekError
+from rulvek.core.errors import BadCapture, BadInput, Conflict, RulvekError
 from rulvek.core.judgement import reanalysis as core
 from rulvek.core.judgement.reanalysis import Change, OtherVerdict, Reread, Wanted
 from rulvek.core.judgement.verdict import DecisionRule
@@ -27,10 +28,12 @@ from rulvek.core.method.profile import MethodProfile
 from rulvek.core.ratings.life import RatingState
 from rulvek.core.ratings.reread import moved
 from rulvek.core.readings.point import Load
+from rulvek.core.records.actor import Actor
 from rulvek.core.records.attempts import KeptFile, Reading
 from rulvek.core.records.campaigns import Campaign, Unit
 from rulvek.core.records.product import Model
-from rulvek.store import load
+from rulvek.services.outside.unseen import show_together, write_unseen
+from rulvek.store import load, save
 from rulvek.store import ratings as rating_store
 from rulvek.store.engine import Database
 from rulvek.store.files import capture_of, sidecar
@@ -38,6 +41,7 @@ from rulvek.store.queries import line as line_queries
 
 AT_ONCE = 8
 """Waveforms of one task: enough that handing it over costs little, few enough that progress shows."""
+CONNECT_SECONDS = 10
 WAITING_TASKS = 4
 """Tasks that wait for each process."""
 Tell = Callable[[int, int], None]
@@ -72,17 +76,27 @@ class Reanalysis:
     """What the archive comes to now, beside what stands.
 
     Attributes:
+        method: By which it was read; None for each campaign's own.
         waveforms: How many there are.
-        read: How many of them were read, now or before it was ended.
-        complete: Whether it was all of them.
+        rereads: What was read of them, now or before it was ended, by attempts.
     """
 
-    method: str
+    method: MethodProfile | None
     waveforms: int
-    read: int
+    rereads: Mapping[int, Reread]
     changes: tuple[Change, ...]
     verdicts: tuple[OtherVerdict, ...]
     ratings: tuple[MovedRating, ...]
+
+    @property
+    def by(self) -> str:
+        """By which method, in words."""
+        return self.method.name if self.method else "each campaign's own method"
+
+    @property
+    def read(self) -> int:
+        """How many waveforms were read."""
+        return len(self.rereads)
 
     @property
     def complete(self) -> bool:
@@ -92,10 +106,15 @@ class Reanalysis:
 
 def as_data(found: Reanalysis) -> dict[str, Any]:
     """All of it as plain values."""
-    data: dict[str, Any] = asdict(found)
-    for one, change in zip(data["changes"], found.changes, strict=True):
-        one["percent"] = change.percent
-    return data | {"complete": found.complete}
+    return {
+        "method": found.by,
+        "waveforms": found.waveforms,
+        "read": found.read,
+        "complete": found.complete,
+        "changes": [asdict(one) | {"percent": one.percent} for one in found.changes],
+        "verdicts": [asdict(one) for one in found.verdicts],
+        "ratings": [asdict(one) for one in found.ratings],
+    }
 
 
 @contextmanager
@@ -117,7 +136,7 @@ def processes(count: int | None = None, scheduler: str | None = None) -> Iterato
         what = "A scheduler takes dask.distributed, which is not installed."
         raise BadInput(what, todo="pip install 'rulvek[cluster]'", field="scheduler") from None
     try:
-        client = Client(scheduler, timeout=10)
+        client = Client(scheduler, timeout=CONNECT_SECONDS)
     except (OSError, ValueError) as failure:
         raise BadInput(f"The scheduler {scheduler} cannot be reached: {failure}.", field="scheduler") from None
     with client:
@@ -200,6 +219,43 @@ class Archive:
             notes.path.unlink()
         return self._compared(found, method, len(tasks))
 
+    def adopt(self, found: Reanalysis, actor: Actor, reason: str) -> list[int]:
+        """Put on record what comes to other figures, as campaigns of their own; what stood stays beside them.
+
+        Returns:
+            The campaigns' numbers.
+
+        Raises:
+            Conflict: the archive was not read to its end, or there is nothing new to adopt.
+            BadInput: no reason.
+        """
+        reason = reason.strip()
+        if not reason:
+            raise BadInput("Say why it is adopted.", field="reason")
+        if not found.complete:
+            raise Conflict("The archive was not read to its end.", todo="Read it to its end first.")
+        label = f"{found.method.name if found.method else 'its own method'}, Rulvek {__version__}"
+        made, at = [], datetime.now(UTC)
+        for _, _, campaigns in self._units():
+            there = {attempt.read_again for one in campaigns for _, attempt in one.attempts()}
+            for campaign in campaigns:
+                left = {key: one for key, one in found.rereads.items() if f"attempt {key}, by {label}" not in there}
+                anew = core.adopted(campaign, left, found.method, label, actor, at)
+                if anew is not None:
+                    made.append((campaign.id, anew))
+        if not made:
+            raise Conflict("Nothing comes to other figures that was not adopted already.")
+        written = []
+        for _, anew in made:
+            unseen = write_unseen(self._database, anew)
+            kept = [(one, anew.runs[place].attempts[0].captures[0]) for place, one in enumerate(unseen.attempt_ids)]
+            with self._database.writing() as session:
+                save.captures(session, kept)
+            written.append(unseen)
+        texts = [f"campaign {source} read again by {label}: {reason}" for source, _ in made]
+        show_together(self._database, written, texts, "adopted what was read again", actor)
+        return [one.campaign_id for one in written]
+
     def _tasks(self, method: MethodProfile | None) -> Iterator[Task]:
         for _, _, campaigns in self._units():
             for campaign in campaigns:
@@ -235,9 +291,9 @@ class Archive:
                 anew = [core.again(one, found, method) for one in campaigns]
                 verdicts += core.other_verdicts(unit, model, campaigns, anew, DecisionRule.AS_STORED)
         return Reanalysis(
-            method=method.name if method else "each campaign's own",
+            method=method,
             waveforms=of,
-            read=len(found),
+            rereads=found,
             changes=tuple(changes),
             verdicts=tuple(verdicts),
             ratings=tuple(self._moved({one.attempt_id: one for one in changes})),

@@ -383,6 +383,7 @@ def _attempt(
                 for s in seconds
             ),
             captures=tuple(_kept_file(c) for c in captures),
+            read_again=row.read_again,
         )
     except (ValueError, KeyError, TypeError, RulvekError) as error:
         raise Unreadable(

@@ -382,6 +382,7 @@ def _attempt_row(run_id: int, attempt: Attempt) -> dict[str, Any]:
         "typed": typed,
         "recorded": recorded,
         "simulated": attempt.simulated,
+        "read_again": attempt.read_again,
     }
 
 

@@ -69,7 +69,7 @@ _LATER: Mapping[Any, Mapping[str, Any]] = {
         "companions_full": None,
         "limit_slope": None,
     },
-    t.Attempt: {"simulated": None},
+    t.Attempt: {"simulated": None, "read_again": ""},
     t.Run: {"hold_watts": None},
 }
 """What came later than the first seals, with what it is where nobody said so: sealed only where it says something."""

@@ -3345,6 +3345,8 @@ export interface components {
       /** Number */
       number: number
       origin: components['schemas']['Origin']
+      /** Read Again */
+      read_again: string
       /** Simulated */
       simulated: boolean
       /** Instrument */
@@ -6142,7 +6144,7 @@ export interface components {
      * @description Where an attempt's figures come from.
      * @enum {string}
      */
-    Origin: 'bench' | 'typed' | 'recorded' | 'table'
+    Origin: 'bench' | 'typed' | 'recorded' | 'table' | 'read_again'
     /**
      * OtherReading
      * @description What another instrument read of one channel (or pair): watts, or volts rms.

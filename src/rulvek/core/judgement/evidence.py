@@ -26,7 +26,7 @@ from rulvek.core.records.outside import Origin
 from rulvek.core.records.product import Product
 from rulvek.core.records.standing import all_driven, comparable_watts, standing_attempt
 from rulvek.core.runs.modes import End, Mode, reached
-from rulvek.core.runs.spec import Place
+from rulvek.core.runs.spec import Place, place_key
 
 LIMITED_BY_VOLTAGE = 0.8
 
@@ -71,6 +71,7 @@ class Evidence:
         load_c: Of the hottest load at the reading.
         limit_slope: d ln P / d ln THD+N at the limit.
         simulated: Whether it comes from a simulated bench.
+        read_again: Whether it is another reading's waveform, read once more.
     """
 
     attempt_id: int
@@ -107,6 +108,7 @@ class Evidence:
     load_c: float | None = None
     limit_slope: float | None = None
     simulated: bool = False
+    read_again: bool = False
 
     @property
     def place(self) -> Place:
@@ -203,8 +205,18 @@ class UnitEvidence:
 
 
 def unit_evidence(campaigns: Iterable[Campaign], product: Product) -> UnitEvidence:
-    """Gather the evidence of one unit's campaigns, the oldest first."""
-    return fitted([one for campaign in campaigns for one in _evidence_in(campaign, product)])
+    """Gather the evidence of one unit's campaigns, the oldest first.
+
+    Of one waveform that was read more than once and adopted, what was read last speaks; the others stand on record.
+    """
+    bare = [one for campaign in campaigns for one in _evidence_in(campaign, product)]
+    last = {_moment(one): one.attempt_id for one in sorted(bare, key=lambda e: e.attempt_id) if one.read_again}
+    return fitted([one for one in bare if last.get(_moment(one), one.attempt_id) == one.attempt_id])
+
+
+def _moment(e: Evidence) -> tuple[object, ...]:
+    """The same for readings of one waveform: of one run at one moment."""
+    return e.at, e.mode, place_key(e.place), e.tone_hz, e.set_volts
 
 
 def fitted(bare: Sequence[Evidence]) -> UnitEvidence:
@@ -298,6 +310,7 @@ def _evidence_in(campaign: Campaign, product: Product) -> list[Evidence]:
                 load_c=ending.load_c,
                 limit_slope=ending.limit_slope,
                 simulated=attempt.simulated,
+                read_again=bool(attempt.read_again),
             )
         )
     return found

@@ -5,6 +5,7 @@ Nothing of it counts by itself: what stands stands until a person decides otherw
 
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
+from datetime import datetime
 
 from rulvek.core.errors import RulvekError
 from rulvek.core.judgement.conclusion import conclude_unit
@@ -13,10 +14,12 @@ from rulvek.core.judgement.verdict import DecisionRule, VerdictKind
 from rulvek.core.method.profile import MethodProfile
 from rulvek.core.readings.burst_point import read_burst_point
 from rulvek.core.readings.point import ChannelReading, Load, read_point
-from rulvek.core.records.attempts import Attempt, Reading
+from rulvek.core.records.actor import Actor
+from rulvek.core.records.attempts import Attempt, Reading, Remark
 from rulvek.core.records.campaigns import Campaign, Run, Unit
 from rulvek.core.records.outside import Origin
 from rulvek.core.records.product import Model
+from rulvek.core.records.standing import standing_attempt
 from rulvek.core.runs.modes import Mode
 from rulvek.core.runs.settings import limit_ratio
 from rulvek.core.runs.spec import RunSpec
@@ -56,7 +59,7 @@ class Wanted:
 
 def wanted(campaign: Campaign, run: Run, attempt: Attempt, method: MethodProfile | None) -> Wanted | None:
     """How an attempt is read again by a method, or by its campaign's own; None where it has nothing to be read."""
-    if not attempt.readings or not attempt.captures:
+    if not attempt.readings or not attempt.captures or attempt.read_again:
         return None
     by = method or campaign.method
     keeps_limit = method is not None and run.spec.mode in (Mode.CERTIFIED, Mode.UNCERTIFIED)
@@ -169,6 +172,53 @@ def again(campaign: Campaign, found: Mapping[int, Reread], method: MethodProfile
 
     runs = tuple(replace(run, attempts=tuple(with_readings(one) for one in run.attempts)) for run in campaign.runs)
     return replace(campaign, runs=runs, method=method or campaign.method)
+
+
+def adopted(
+    campaign: Campaign,
+    found: Mapping[int, Reread],
+    method: MethodProfile | None,
+    label: str,
+    actor: Actor,
+    at: datetime,
+) -> Campaign | None:
+    """A campaign of what stands in another one, with the figures of now: as it would go on record beside it.
+
+    Only what comes to other figures and to some is taken over, of each run the attempt that stands. When it was
+    measured, with what and on which bench stays; who adopted it made the campaign.
+
+    Args:
+        label: By what it was read, as “Strict, Rulvek 1.2”.
+
+    Returns:
+        None where there is nothing to take over.
+    """
+    runs: list[Run] = []
+    for run in campaign.runs:
+        attempt = standing_attempt(run)
+        anew = found.get(attempt.id) if attempt is not None else None
+        if attempt is None or anew is None or not anew.readings or _alike(attempt.readings, anew.readings):
+            continue
+        position = len(runs) + 1
+        text = f"attempt {attempt.id}, by {label}"
+        taken = replace(
+            attempt,
+            id=position,
+            number=1,
+            cause=None,
+            reason="",
+            readings=anew.readings,
+            read_again=text,
+            remarks=(Remark(f"Read again: {text}.", actor.name, at),),
+            set_aside=(),
+            seconds=(),
+            withdrawals=(),
+        )
+        runs.append(replace(run, id=position, position=position, attempts=(taken,), choices=()))
+    if not runs:
+        return None
+    by = method or campaign.method
+    return replace(campaign, id=0, method=by, runs=tuple(runs), created_by=actor.name, created_at=at)
 
 
 @dataclass(frozen=True, slots=True)

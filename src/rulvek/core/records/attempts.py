@@ -132,6 +132,7 @@ class Attempt:
     """A try at a run; the second and later ones say why. ``id`` is 0 while it is not on record.
 
     ``ending`` is None while it runs. What is ``simulated`` was conducted on a simulated bench: no amplifier gave it.
+    ``read_again`` says whose waveform its readings are of and by what it was read; empty for a first reading.
     """
 
     id: int
@@ -151,10 +152,13 @@ class Attempt:
     seconds: tuple[SecondReading, ...] = ()
     captures: tuple[KeptFile, ...] = ()
     simulated: bool = False
+    read_again: str = ""
 
     @property
     def origin(self) -> Origin:
         """Where the figures come from."""
+        if self.read_again:
+            return Origin.READ_AGAIN
         return self.outside.origin if self.outside else Origin.BENCH
 
     @property

@@ -38,6 +38,7 @@ class Origin(StrEnum):
     BY_HAND = "typed"
     RECORDING = "recorded"
     TABLE = "table"
+    READ_AGAIN = "read_again"
 
 
 class Vehicle(StrEnum):

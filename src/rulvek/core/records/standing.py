@@ -111,6 +111,8 @@ def alike_watts(run: Run) -> list[list[float]]:
         watts, ending = attempt.weakest_watts, attempt.ending
         if not watts or ending is None or attempt.outside is not None or attempt.withdrawn is not None:
             continue
+        if attempt.read_again:
+            continue  # the same run of the amplifier once more: it says nothing of how runs repeat
         if attempt.id not in known_bad and reached(run.spec.mode, ending.end):
             alike.setdefault(ending.end, []).append(watts)
     return list(alike.values())

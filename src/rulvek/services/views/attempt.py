@@ -70,6 +70,7 @@ class AttemptView(View):
     id: int
     number: int
     origin: Origin
+    read_again: str
     simulated: bool
     instrument: str
     file: str
@@ -185,6 +186,7 @@ def attempt_view(judged: JudgedAttempt) -> AttemptView:
         simulated=attempt.simulated,
         number=attempt.number,
         origin=attempt.origin,
+        read_again=attempt.read_again,
         file=attempt.outside.file if attempt.outside else "",
         instrument=attempt.instruments.output_name,
         cause=attempt.cause,

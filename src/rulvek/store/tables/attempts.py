@@ -12,8 +12,8 @@ from rulvek.store.tables.base import Base
 class Attempt(Base):
     """A try at a run; the second and later ones say why. ``skipped`` lists what was not seen to before power,
     ``instruments`` holds what was on the register for each role then; ``typed`` what a person wrote down, if it was
-    read by hand, ``recorded`` the file it was read from and what was found in it. ``simulated`` is null in attempts of
-    before: what their bench is tells it.
+    read by hand, ``recorded`` the file it was read from and what was found in it, ``read_again`` which kept waveform.
+    ``simulated`` is null in attempts of before: what their bench is tells it.
     """
 
     __tablename__ = "attempt"
@@ -30,6 +30,7 @@ class Attempt(Base):
     typed: Mapped[dict[str, Any]] = mapped_column(default=dict)
     recorded: Mapped[dict[str, Any]] = mapped_column(default=dict)
     simulated: Mapped[bool | None]
+    read_again: Mapped[str] = mapped_column(default="", server_default="")
 
 
 class AttemptEnding(Base):

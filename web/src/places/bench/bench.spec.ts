@@ -55,6 +55,7 @@ function attempt(changes: Partial<AttemptView> = {}): AttemptView {
     id: 9,
     number: 1,
     origin: 'bench',
+    read_again: '',
     simulated: false,
     instrument: '',
     file: '',

@@ -31,6 +31,7 @@ const why = computed(() => {
       <p class="quiet">
         {{ attempt.started_by }}, {{ moment(attempt.started_at) }} · attempt {{ attempt.number }}
         <template v-if="attempt.origin === 'typed'"> · by hand, read with {{ attempt.instrument }}</template>
+        <template v-if="attempt.read_again"> · read again: {{ attempt.read_again }}</template>
         <template v-if="attempt.origin === 'table'"> · earlier result, from the table {{ attempt.file }}</template>
         <template v-if="attempt.origin === 'recorded'">
           · a recording, recorded with {{ attempt.instrument }}:

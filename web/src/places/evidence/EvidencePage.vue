@@ -32,7 +32,13 @@ const { data, error, isPending, refetch, hasNextPage, fetchNextPage, isFetchingN
 })
 const items = computed(() => data.value?.pages.flatMap((page) => page.items) ?? [])
 const unreadable = computed(() => data.value?.pages.flatMap((page) => page.unreadable) ?? [])
-const ORIGINS: Record<string, string> = { bench: '', typed: 'by hand', recorded: 'recording', table: 'earlier result' }
+const ORIGINS: Record<string, string> = {
+  bench: '',
+  typed: 'by hand',
+  recorded: 'recording',
+  table: 'earlier result',
+  read_again: 'read again',
+}
 const serious = (a: AttemptRow) => a.findings.filter((f) => f.overruled_by === null)
 
 const COLUMNS: Column<AttemptRow>[] = [
