@@ -28,7 +28,7 @@ def bare_seconds(tasks: list[Task]) -> float:
 def archive(report: Report, demo: Path) -> None:
     """All of the demo's waveforms, by one process, in turns with the bare analysis."""
     database = Database(f"sqlite:///{demo}/rulvek.db")
-    tasks = list(Archive(database, str((demo / "captures").resolve()), demo / "reanalysis")._tasks(None))
+    tasks = list(Archive(database, str((demo / "captures").resolve()), demo / "reanalysis").tasks(None))
     database.close()
     parts = [tasks[at : at + AT_ONCE] for at in range(0, len(tasks), AT_ONCE)]
     shares, rates = [], []

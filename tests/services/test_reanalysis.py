@@ -27,7 +27,7 @@ from rulvek.core.records.standing import alike_watts
 from rulvek.core.records.wishes import Wishes
 from rulvek.core.runs.modes import Mode
 from rulvek.services import reanalysis
-from rulvek.services.reanalysis import Archive, Reanalysis
+from rulvek.services.reanalysis import Archive, Reanalysis, reading
 from rulvek.store import load
 from rulvek.store.queries import records as queries
 from rulvek.store.verify import verify
@@ -72,7 +72,7 @@ def test_by_its_own_method_it_comes_to_what_stands_and_nothing_is_touched(servic
 
 def test_watts_are_the_mean_square_of_the_file_over_the_ohms(services: Services, archive: Archive) -> None:
     """Read by soundfile and numpy alone: what lies outside of the band is less than a thousandth here."""
-    for task in archive._tasks(None):
+    for task in archive.tasks(None):
         if task.wanted.spec.mode is Mode.BURST:
             continue
         (read,) = reanalysis.read_all([task])
@@ -87,7 +87,7 @@ def test_watts_are_the_mean_square_of_the_file_over_the_ohms(services: Services,
 
 
 def read_by(archive: Archive, pool: Executor) -> list[Reread]:
-    return [one for task in archive._tasks(None) for one in pool.submit(reanalysis.read_all, [task]).result()]
+    return [one for task in archive.tasks(None) for one in pool.submit(reanalysis.read_all, [task]).result()]
 
 
 @pytest.mark.long
@@ -140,9 +140,9 @@ def test_a_narrow_band_hears_less_distortion(services: Services, archive: Archiv
 
 
 def test_what_was_ended_goes_on_where_it_was(archive: Archive, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr(reanalysis, "AT_ONCE", 1)
-    monkeypatch.setattr(reanalysis, "WAITING_TASKS", 1)
-    whole = [one for task in archive._tasks(None) for one in reanalysis.read_all([task])]
+    monkeypatch.setattr(reading, "AT_ONCE", 1)
+    monkeypatch.setattr(reading, "WAITING_TASKS", 1)
+    whole = [one for task in archive.tasks(None) for one in reanalysis.read_all([task])]
     stop = threading.Event()
     told: list[tuple[int, int]] = []
 
@@ -162,7 +162,7 @@ def test_what_was_ended_goes_on_where_it_was(archive: Archive, tmp_path: Path, m
         read.extend(task.wanted.attempt_id for task in tasks)
         return [one for one in whole if one.attempt_id in {task.wanted.attempt_id for task in tasks}]
 
-    monkeypatch.setattr(reanalysis, "read_all", counting)
+    monkeypatch.setattr(reading, "read_all", counting)
     rest = in_threads(archive)
     assert rest.complete and rest.changes == ()
     assert len(read) == len(whole) - ended.read
@@ -170,7 +170,7 @@ def test_what_was_ended_goes_on_where_it_was(archive: Archive, tmp_path: Path, m
 
 
 def test_waveforms_that_are_gone_or_changed_are_told(services: Services, archive: Archive) -> None:
-    first, second, third = list(archive._tasks(None))[:3]
+    first, second, third = list(archive.tasks(None))[:3]
     Path(first.wav).unlink()
     content = bytearray(Path(second.wav).read_bytes())
     content[-1] ^= 1
@@ -197,7 +197,7 @@ def test_captures_may_lie_wherever_fsspec_reaches(services: Services, archive: A
 
 
 def test_a_scheduler_that_nobody_reaches_is_told(monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr(reanalysis, "CONNECT_SECONDS", 1)
+    monkeypatch.setattr(reading, "CONNECT_SECONDS", 1)
     with pytest.raises(BadInput, match=r"The scheduler tcp://127\.0\.0\.1:1 cannot be reached"):
         with reanalysis.processes(scheduler="tcp://127.0.0.1:1"):
             pass

@@ -1,5 +1,6 @@
 """Lists of years: little of them is drawn, and nobody who comes back to a page reads all of it again."""
 
+import re
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -39,7 +40,8 @@ def test_evidence_is_read_to_its_end_drawn_in_parts_and_not_read_again(open_page
     drawn = page.locator("tbody tr:not([aria-hidden])")
     expect(drawn).to_have_count(OF_A_PAGE)
     for _ in range(PAGES - 1):
-        page.get_by_role("button", name="Show older ones").click()
+        with page.expect_response(re.compile(r"/api/attempts\?")):
+            page.get_by_role("button", name="Show older ones").click()
         expect(page.locator(".ant-btn-loading")).to_have_count(0)
     expect(page.get_by_role("button", name="Show older ones")).to_have_count(0)
     assert len(asked) == PAGES

@@ -1,61 +1,40 @@
 """The archive read again: every stored waveform, by today's program or by another method, held against what stands.
 
-Nothing on record is touched. Waveforms are read by several processes, here or elsewhere; what was read is kept in a
-work file beside the records, so that a reading of the archive that was ended goes on where it was.
+Nothing on record is touched until a person adopts what was found, and then nothing of what stood.
 """
 
 import hashlib
 import json
-import multiprocessing
-import os
-import signal
-from collections.abc import Callable, Iterator, Mapping, Sequence
-from concurrent.futures import FIRST_COMPLETED, Executor, Future, ProcessPoolExecutor, wait
-from contextlib import contextmanager
+from collections.abc import Callable, Iterator, Mapping
+from concurrent.futures import Executor
 from dataclasses import asdict, dataclass
 from datetime import UTC, datetime
-from itertools import islice
 from pathlib import Path
 from threading import Event
 from typing import Any
 
 from rulvek import __version__
-from rulvek.core.errors import BadCapture, BadInput, Conflict, RulvekError
+from rulvek.core.errors import BadInput, Conflict
 from rulvek.core.judgement import reanalysis as core
 from rulvek.core.judgement.reanalysis import Change, OtherVerdict, Reread, Wanted
 from rulvek.core.judgement.verdict import DecisionRule
 from rulvek.core.method.profile import MethodProfile
 from rulvek.core.ratings.life import RatingState
 from rulvek.core.ratings.reread import moved
-from rulvek.core.readings.point import Load
 from rulvek.core.records.actor import Actor
-from rulvek.core.records.attempts import KeptFile, Reading
+from rulvek.core.records.attempts import KeptFile
 from rulvek.core.records.campaigns import Campaign, Unit
 from rulvek.core.records.product import Model
 from rulvek.services.outside.unseen import show_together, write_unseen
+from rulvek.services.reanalysis.notes import Notes
+from rulvek.services.reanalysis.reading import Task, in_turn
 from rulvek.store import load, save
 from rulvek.store import ratings as rating_store
 from rulvek.store.engine import Database
-from rulvek.store.files import capture_of, sidecar
+from rulvek.store.files import sidecar
 from rulvek.store.queries import line as line_queries
 
-AT_ONCE = 8
-"""Waveforms of one task: enough that handing it over costs little, few enough that progress shows."""
-CONNECT_SECONDS = 10
-WAITING_TASKS = 4
-"""Tasks that wait for each process."""
 Tell = Callable[[int, int], None]
-
-
-@dataclass(frozen=True, slots=True)
-class Task:
-    """A waveform to read, where its two files lie, and what they hash to; of before, one hash is over both."""
-
-    wanted: Wanted
-    wav: str
-    described: str
-    sha256: str
-    described_sha256: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -117,69 +96,6 @@ def as_data(found: Reanalysis) -> dict[str, Any]:
     }
 
 
-@contextmanager
-def processes(count: int | None = None, scheduler: str | None = None) -> Iterator[tuple[Executor, int]]:
-    """Who reads: processes of this machine, or the workers of a scheduler of dask.distributed; and how many they are.
-
-    Raises:
-        BadInput: a scheduler is asked for that cannot be reached, or what it takes is not installed.
-    """
-    if scheduler is None:
-        count = count or os.cpu_count() or 1
-        spawn = multiprocessing.get_context("spawn")
-        with ProcessPoolExecutor(count, mp_context=spawn, initializer=_left_to_others) as pool:
-            yield pool, count
-        return
-    try:
-        from distributed import Client
-    except ImportError:
-        what = "A scheduler takes dask.distributed, which is not installed."
-        raise BadInput(what, todo="pip install 'rulvek[cluster]'", field="scheduler") from None
-    try:
-        client = Client(scheduler, timeout=CONNECT_SECONDS)
-    except (OSError, ValueError) as failure:
-        raise BadInput(f"The scheduler {scheduler} cannot be reached: {failure}.", field="scheduler") from None
-    with client:
-        yield client.get_executor(), max(1, len(client.scheduler_info()["workers"]))
-
-
-def _left_to_others() -> None:
-    """Ctrl+C reaches every process of a terminal: whoever started this one ends it, once what it reads is kept."""
-    signal.signal(signal.SIGINT, signal.SIG_IGN)
-
-
-def read_all(tasks: Sequence[Task]) -> list[Reread]:
-    """Read some waveforms, in whatever process."""
-    return [_read(one) for one in tasks]
-
-
-def _read(task: Task) -> Reread:
-    try:
-        wav, described = (_bytes(one) for one in (task.wav, task.described))
-    except OSError:
-        return Reread(task.wanted.attempt_id, problem="Its waveform is gone from the folder of captures.")
-    parts = {task.sha256: wav, task.described_sha256: described}
-    if not task.described_sha256:
-        parts = {task.sha256: wav + described}
-    if any(hashlib.sha256(part).hexdigest() != digest for digest, part in parts.items()):
-        return Reread(task.wanted.attempt_id, problem="Its waveform is not the one that was kept.")
-    try:
-        return core.reread(capture_of(wav, described, Path(task.wav).name), task.wanted)
-    except (BadCapture, ValueError, KeyError) as failure:
-        what = failure.what if isinstance(failure, RulvekError) else "Its waveform is not described as it should be."
-        return Reread(task.wanted.attempt_id, problem=what)
-
-
-def _bytes(url: str) -> bytes:
-    if "://" not in url:
-        return Path(url).read_bytes()
-    import fsspec  # takes long to load, and most archives are a folder
-
-    with fsspec.open(url, "rb") as file:
-        content: bytes = file.read()
-    return content
-
-
 class Archive:
     """The stored waveforms of some records."""
 
@@ -203,12 +119,12 @@ class Archive:
             tell: Hears how many are read, of how many.
             stop: Ends it early; the next time it goes on from there.
         """
-        tasks = list(self._tasks(method))
-        with _Notes(self._work / f"reread-{_mark(method)}.jsonl") as notes:
+        tasks = list(self.tasks(method))
+        with Notes(self._work / f"reread-{_mark(method)}.jsonl") as notes:
             found = {task.wanted.attempt_id: one for task in tasks if (one := notes.known.get(_key(task))) is not None}
             tell(len(found), len(tasks))
             left = iter([task for task in tasks if task.wanted.attempt_id not in found])
-            for done in _in_turn(executor, workers, left, stop or Event()):
+            for done in in_turn(executor, workers, left, stop or Event()):
                 for task, one in done:
                     notes.write(_key(task), one)
                     found[one.attempt_id] = one
@@ -256,7 +172,8 @@ class Archive:
         show_together(self._database, written, texts, "adopted what was read again", actor)
         return [one.campaign_id for one in written]
 
-    def _tasks(self, method: MethodProfile | None) -> Iterator[Task]:
+    def tasks(self, method: MethodProfile | None) -> Iterator[Task]:
+        """Every waveform that can be read again, by a method or by its campaign's own."""
         for _, _, campaigns in self._units():
             for campaign in campaigns:
                 for run in campaign.runs:
@@ -313,72 +230,6 @@ class Archive:
                 yield MovedRating(
                     rating.id, basis.model, promised, now.units, now.was_watts, now.bound_watts, now.holds(promised)
                 )
-
-
-def _in_turn(
-    executor: Executor, workers: int, left: Iterator[Task], stop: Event
-) -> Iterator[list[tuple[Task, Reread]]]:
-    """Hand tasks out so that nobody waits and little is under way; what has come, as it comes."""
-    under_way: dict[Future[list[Reread]], list[Task]] = {}
-    while True:
-        while len(under_way) < workers * WAITING_TASKS and not stop.is_set():
-            some = list(islice(left, AT_ONCE))
-            if not some:
-                break
-            under_way[executor.submit(read_all, some)] = some
-        if not under_way:
-            return
-        done, _ = wait(under_way, return_when=FIRST_COMPLETED)
-        for one in done:
-            yield list(zip(under_way.pop(one), one.result(), strict=True))
-
-
-class _Notes:
-    """What was read of an archive, a line each, on disk as it comes."""
-
-    def __init__(self, path: Path) -> None:
-        self.path = path
-        self.known: dict[str, Reread] = {}
-
-    def __enter__(self) -> "_Notes":
-        with_end = 0
-        if self.path.exists():
-            with self.path.open("rb") as file:
-                for line in file:
-                    if not line.endswith(b"\n"):
-                        break  # cut off by a kill
-                    key, one = _told(json.loads(line))
-                    self.known[key] = one
-                    with_end += len(line)
-        self.path.parent.mkdir(parents=True, exist_ok=True)
-        self._file = self.path.open("ab")
-        self._file.truncate(with_end)
-        return self
-
-    def __exit__(self, *_: object) -> None:
-        self._file.close()
-
-    def write(self, key: str, one: Reread) -> None:
-        """Take one down."""
-        figures = [[r.channel, r.watts, r.volts_rms, r.thd_n, r.thd, *_load(r)] for r in one.readings]
-        line = {"key": key, "attempt": one.attempt_id, "readings": figures, "problem": one.problem}
-        self._file.write(json.dumps(line, allow_nan=False).encode() + b"\n")
-
-    def flush(self) -> None:
-        """Everything that was taken down is on its way to the disk."""
-        self._file.flush()
-
-
-def _load(reading: Reading) -> tuple[float, float, float]:
-    return reading.load.nominal_ohms, reading.load.measured_ohms, reading.load.tolerance
-
-
-def _told(line: Mapping[str, Any]) -> tuple[str, Reread]:
-    readings = tuple(
-        Reading(channel, watts, volts, thd_n, thd, Load(*load))
-        for channel, watts, volts, thd_n, thd, *load in line["readings"]
-    )
-    return line["key"], Reread(line["attempt"], readings, line["problem"])
 
 
 def _key(task: Task) -> str:
