@@ -2,6 +2,7 @@
 
 import json
 import sqlite3
+from collections.abc import Callable
 from pathlib import Path
 
 import pytest
@@ -130,3 +131,41 @@ def test_a_damaged_database_and_no_records_at_all(copy: Path, tmp_path: Path) ->
         raw.execute("PRAGMA foreign_keys = OFF")
         raw.execute("DELETE FROM run WHERE id = 1")
     assert "refers to a run that is not there" in verified(copy).stdout
+
+
+def _of_before(records: Path) -> None:
+    with sqlite3.connect(records) as raw:
+        raw.execute("ALTER TABLE attempt DROP COLUMN read_again")
+        raw.execute("UPDATE alembic_version SET version_num = '0024'")
+
+
+def _of_later(records: Path) -> None:
+    with sqlite3.connect(records) as raw:
+        raw.execute("UPDATE alembic_version SET version_num = '9999'")
+
+
+def _cut(records: Path) -> None:
+    records.write_bytes(records.read_bytes()[:20_000])
+
+
+def _scrambled(records: Path) -> None:
+    records.write_bytes(bytes(range(256)) * 100)
+
+
+@pytest.mark.parametrize(
+    ("spoil", "sentence"),
+    [
+        (_of_before, "The records are of another version of Rulvek."),
+        (_of_later, "The records are of another version of Rulvek."),
+        (_cut, "The database is damaged."),
+        (_scrambled, "The file of the records is no database."),
+    ],
+)
+@pytest.mark.parametrize("command", ["verify", "reanalyse"])
+def test_records_that_cannot_be_looked_at_are_told_in_one_sentence(
+    copy: Path, command: str, spoil: Callable[[Path], None], sentence: str
+) -> None:
+    spoil(copy / "rulvek.db")
+    answer = CliRunner().invoke(app, [command, str(copy)])
+    assert answer.exit_code == 2 and answer.stderr.startswith(sentence), answer.output
+    assert answer.stderr.count("\n") == 1 and "Error" not in answer.stderr

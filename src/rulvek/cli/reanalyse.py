@@ -55,6 +55,7 @@ def reanalyse(
         database, captures or str(settings.captures.resolve()), settings.data_folder / "reanalysis"
     )
     try:
+        database.refuse_other_version()
         with reanalysis.processes(processes, scheduler) as (executor, workers):
             found = archive.read_again(executor, workers, asked, _progress(sys.stderr.isatty()), stop)
         if out is not None:

@@ -27,6 +27,7 @@ def verify(
     settings = with_records(data)
     database = Database(settings.database)
     try:
+        database.refuse_other_version()
         found = verified(database, FileStore(settings.captures))
     finally:
         database.close()

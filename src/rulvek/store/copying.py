@@ -26,8 +26,7 @@ def copy_records(source: Database, target: Database, progress: Progress = lambda
     Raises:
         Conflict: the source is of another version, there is something in the target, or it did not arrive whole.
     """
-    if not source.is_current():
-        raise Conflict("The records are of another version.", todo="Start this Rulvek on them once, then copy.")
+    source.refuse_other_version()
     target.migrate()
     copied: dict[str, int] = {}
     with source.reading() as reading, target.writing() as writing:

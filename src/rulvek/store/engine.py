@@ -121,6 +121,22 @@ class Database:
         """Whether the schema is the newest that this program knows."""
         return self.schema()[0] == self.schema()[1]
 
+    def refuse_other_version(self) -> None:
+        """Refuse records that are not as this program has them; nothing of them is changed.
+
+        Raises:
+            Conflict: another version made them, or they cannot be worked with at all.
+        """
+        try:
+            is_current = self.is_current()
+        except (DatabaseError, sqlite3.DatabaseError) as failure:
+            if (told := _told(failure, self.kind.UNUSABLE)) is None:
+                raise
+            raise told from None
+        if not is_current:
+            todo = "rulvek upgrade-check tells what bringing them up to date does; serving them does it."
+            raise Conflict("The records are of another version of Rulvek.", todo=todo)
+
     def schema(self) -> tuple[str, str]:
         """The schema's version on record (empty where there is none), and the newest that this program knows."""
         from alembic.runtime.migration import MigrationContext
