@@ -9,6 +9,7 @@ from datetime import UTC, datetime, timedelta, timezone
 from pathlib import Path
 from typing import Any
 
+import psycopg
 import pytest
 from sqlalchemy import update
 
@@ -26,6 +27,8 @@ from rulvek.services.outside import Table
 from rulvek.services.views.campaign import CampaignView
 from rulvek.store import leases, load, tables
 from rulvek.store.leases import Lease
+from rulvek.store.postgres import WRITERS
+from tests import postgres
 from tests.conftest import CERTIFIED, JOREN, TAMSIN, add_unit, certified_campaign, prepare, services_in
 
 LOCKED = "The records could not be written: somebody else has been writing to them for long."
@@ -56,6 +59,12 @@ def second_server(services: Services, campaign: CampaignView, tmp_path: Path) ->
 @contextmanager
 def locked(folder: Path) -> Iterator[None]:
     """Somebody else is writing, and does not come to an end."""
+    if postgres.WANTED:
+        with psycopg.connect(postgres.url_of(folder).replace("+psycopg", "")) as connection:
+            connection.execute("SELECT pg_advisory_xact_lock(%s)", (WRITERS,))
+            yield
+            connection.rollback()
+        return
     with closing(sqlite3.connect(folder / "rulvek.db", isolation_level=None, timeout=30)) as connection:
         connection.execute("BEGIN IMMEDIATE")
         yield
