@@ -87,4 +87,7 @@ const ofSupply = computed<Trace[]>(() => {
 .legend .right {
   margin-left: auto;
 }
+.legend .right svg + svg {
+  margin-left: 12px;
+}
 </style>

@@ -133,7 +133,7 @@ const mayMeasure = useMay('measure')
   align-items: flex-end;
 }
 .origin {
-  margin-left: 8px;
+  margin-left: 4px;
 }
 .empty {
   padding: 24px 0;
