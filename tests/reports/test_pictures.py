@@ -1,5 +1,6 @@
 """Pictures and pages of reports, by what was drawn where."""
 
+import re
 from dataclasses import replace
 from datetime import date
 
@@ -71,4 +72,11 @@ def test_the_sheet_of_the_line_is_the_same_bytes_for_the_same_line() -> None:
     assert line_pdf(sheet) != line_pdf(replace(sheet, day=date(2026, 12, 1)))
     long = replace(sheet, series=tuple(SheetSeries(f"S{at}", (ROW,) * 60) for at in range(3)))
     assert line_pdf(long).count(b"/Type /Page\n") >= 6
+    wall = line_pdf(replace(long, paper="a3"))
+    assert wall.count(b"/Type /Page\n") < line_pdf(long).count(b"/Type /Page\n")
+    # ISO 216 in points of 1/72 inch: 420 mm by 297 mm, and 297 mm by 210 mm.
+    for made, width, height in ((wall, 420, 297), (line_pdf(long), 297, 210)):
+        size = re.search(rb"/MediaBox \[ 0 0 ([\d.]+) ([\d.]+) \]", made)
+        assert size is not None
+        assert [float(one) for one in size.groups()] == pytest.approx([width * 72 / 25.4, height * 72 / 25.4], abs=0.1)
     assert line_pdf(replace(sheet, series=())).startswith(b"%PDF")  # an empty line has a sheet, too

@@ -2,16 +2,17 @@
 
 from dataclasses import dataclass
 from datetime import date
+from typing import Literal
 
-from reportlab.lib.pagesizes import A4, landscape
+from reportlab.lib.pagesizes import A3, A4, landscape
 from reportlab.lib.units import mm
 from reportlab.platypus import Spacer
 
 from rulvek.reports.look import use_fonts
 from rulvek.reports.pages import ALERT, FINE, HEAD, MARGIN, NOTE, Running, printed, table, text
 
-PAGE = landscape(A4)
-OVER = PAGE[0] - 2 * MARGIN
+Paper = Literal["a4", "a3"]
+PAGES = {"a4": landscape(A4), "a3": landscape(A3)}
 SIMULATED = "Figures marked “simulated” come from a simulated bench: no amplifier gave them."
 CAUTION = (
     "The figure is what is published, of each channel (of each pair where bridged). It is no approval of any kind:"
@@ -45,17 +46,19 @@ class SheetSeries:
 
 @dataclass(frozen=True, slots=True)
 class LineSheet:
-    """The whole line on a day; ``price`` says which one a watt is paid by."""
+    """The whole line on a day; ``price`` says which one a watt is paid by, ``paper`` is laid across."""
 
     lab: str
     day: date
     price: str
     series: tuple[SheetSeries, ...]
+    paper: Paper = "a4"
 
 
 def line_pdf(sheet: LineSheet) -> bytes:
     """The same sheet always gives the same bytes."""
     use_fonts()
+    page = PAGES[sheet.paper]
     rows = [row for series in sheet.series for row in series.rows]
     published, due = sum(row.rated_watts is not None for row in rows), sum(row.to_do for row in rows)
     story = [
@@ -87,7 +90,7 @@ def line_pdf(sheet: LineSheet) -> bytes:
                 )
                 for at, row in enumerate(series.rows)
             ]
-            found = table(head, cells, (34, 32, 20, 18, 32, 96, 24), right=(2, 3, 6), over=OVER)
+            found = table(head, cells, (34, 32, 20, 18, 32, 96, 24), right=(2, 3, 6), over=page[0] - 2 * MARGIN)
             story += [text(series.name, HEAD), found]
     story += [Spacer(1, 4 * mm), text(CAUTION, FINE)]
-    return printed(story, Running("Power ratings", sheet.lab, sheet.day.isoformat(), page=PAGE))
+    return printed(story, Running("Power ratings", sheet.lab, sheet.day.isoformat(), page=page))

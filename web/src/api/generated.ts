@@ -2437,7 +2437,7 @@ export interface paths {
     }
     /**
      * Get Printed Ratings
-     * @description The same to print.
+     * @description The same to print, on paper laid across.
      */
     get: operations['get_printed_ratings']
     put?: never
@@ -24681,6 +24681,7 @@ export interface operations {
     parameters: {
       query?: {
         price?: components['schemas']['PriceBasis']
+        paper?: 'a4' | 'a3'
       }
       header?: never
       path?: never

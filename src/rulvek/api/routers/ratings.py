@@ -1,6 +1,6 @@
 """Ratings: what a model's units say of its production, and the steps from a draft to a published figure."""
 
-from typing import Annotated, Any
+from typing import Annotated, Any, Literal
 
 from fastapi import APIRouter
 from fastapi.responses import FileResponse, Response
@@ -108,9 +108,9 @@ def get_rating_sheet(use: Use, price: PriceBasis = PriceBasis.LIST) -> Response:
 
 
 @router.get("/ratings/sheet.pdf", response_class=Response, dependencies=HEAVY)
-def get_printed_ratings(use: Use, price: PriceBasis = PriceBasis.LIST) -> Response:
-    """The same to print."""
-    return download(use.rating_board.printed(price), "application/pdf", "ratings.pdf")
+def get_printed_ratings(use: Use, price: PriceBasis = PriceBasis.LIST, paper: Literal["a4", "a3"] = "a4") -> Response:
+    """The same to print, on paper laid across."""
+    return download(use.rating_board.printed(price, paper=paper), "application/pdf", "ratings.pdf")
 
 
 @router.get("/ratings/{rating_id}", dependencies=HEAVY)

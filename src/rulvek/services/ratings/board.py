@@ -20,7 +20,7 @@ from rulvek.store.queries import line as line_queries
 from rulvek.store.ratings import RatingRow
 
 if TYPE_CHECKING:
-    from rulvek.reports.line_pdf import SheetRow
+    from rulvek.reports.line_pdf import Paper, SheetRow
 
 HEADS = (
     *("Series", "Model", "Group", "Load (Ω)", "Bridged", "Kind", "Published (W)", "Basis", "Standing", "Why"),
@@ -49,7 +49,7 @@ class RatingBoard:
         ]
         return write_workbook({"Ratings": (HEADS, rows)})
 
-    def printed(self, basis: PriceBasis = PriceBasis.LIST, day: date | None = None) -> bytes:
+    def printed(self, basis: PriceBasis = PriceBasis.LIST, day: date | None = None, paper: "Paper" = "a4") -> bytes:
         """The same on paper."""
         from rulvek.reports.line_pdf import LineSheet, SheetSeries, line_pdf  # what draws pages takes long to load
 
@@ -57,7 +57,7 @@ class RatingBoard:
             SheetSeries(one.name, tuple(_sheet_row(model.name, cell) for model in one.models for cell in model.cells))
             for one in self.board(basis).series
         )
-        return line_pdf(LineSheet(self._lab, day or datetime.now(UTC).date(), basis.value, series))
+        return line_pdf(LineSheet(self._lab, day or datetime.now(UTC).date(), basis.value, series, paper))
 
     def board(self, basis: PriceBasis = PriceBasis.LIST) -> BoardView:
         """Every model, by series; ``basis`` says which price a watt is paid by."""

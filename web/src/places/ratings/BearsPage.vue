@@ -6,16 +6,14 @@ import client, { answered } from '../../api/client'
 import { useMay } from '../../api/me'
 import { useModel } from '../../api/queries'
 import { useAddress, useAddressNumber } from '../../kit/address'
-import type { Column } from '../../kit/columns'
-import DataTable from '../../kit/DataTable.vue'
 import NumberField from '../../kit/NumberField.vue'
 import PageFrame from '../../kit/PageFrame.vue'
 import PickOne from '../../kit/PickOne.vue'
 import ProblemNote from '../../kit/ProblemNote.vue'
 import { saysOf } from '../../kit/problem'
-import { figure } from '../../kit/quantity'
 import { place } from '../../trade/format'
 import BoundTold from './BoundTold.vue'
+import ChanceCurve from './ChanceCurve.vue'
 import ProbabilityPlot from './ProbabilityPlot.vue'
 import SampleStrip from './SampleStrip.vue'
 import SampleTable from './SampleTable.vue'
@@ -100,11 +98,6 @@ const revisions = computed(() => {
 })
 const plotted = computed(() => (found.value?.rows.filter((row) => row.score !== null).length ?? 0) >= 3)
 const drawn = computed(() => found.value?.rows.some((row) => row.watts !== null))
-type Chance = NonNullable<typeof bound.value>['chances'][number]
-const CHANCES: Column<Chance>[] = [
-  { key: 'units', head: 'Units', text: (row) => `${row.units}`, num: true },
-  { key: 'chance', head: 'Chance', unit: '%', text: (row) => figure(100 * row.chance, 0), num: true },
-]
 /** What a rating by what is shown here would say; the form asks for the rest. */
 const drafted = computed(() => ({
   at: question.value.at,
@@ -195,15 +188,11 @@ const drafting = ref(false)
         <p v-if="bound?.chances.length" class="quiet">
           Chance that so many units bear {{ found.wanted_watts }} W, if production is as these say:
         </p>
-        <DataTable
-          v-if="bound?.chances.length"
-          :id="(row) => row.units"
-          :name="`Chance that so many units bear ${found.wanted_watts} W`"
-          :rows="bound.chances"
-          :columns="CHANCES"
-          class="chances"
-          fixed
-          plain
+        <ChanceCurve
+          v-if="bound?.chances.length && found.wanted_watts !== null"
+          :chances="bound.chances"
+          :watts="found.wanted_watts"
+          :units="bound.n"
         />
       </section>
       <SampleTable :found="found" act="Try without">
@@ -259,8 +248,5 @@ const drafting = ref(false)
 }
 .note {
   margin: 6px 0 0;
-}
-.chances {
-  margin-top: 16px;
 }
 </style>

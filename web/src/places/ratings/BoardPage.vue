@@ -96,7 +96,8 @@ const printed = (cell: CellView) =>
         <RouterLink class="no-print" to="/ratings/audits">Audits{{ owed ? `, ${owed} owed` : '' }}</RouterLink>
         <RouterLink class="no-print" to="/ratings/compare">Compare units</RouterLink>
         <a class="no-print" :href="`/api/ratings/sheet.xlsx?price=${price || 'list'}`" download>Spreadsheet</a>
-        <a class="no-print" :href="`/api/ratings/sheet.pdf?price=${price || 'list'}`" download>PDF</a>
+        <a class="no-print" :href="`/api/ratings/sheet.pdf?price=${price || 'list'}`" download>PDF, A4</a>
+        <a class="no-print" :href="`/api/ratings/sheet.pdf?price=${price || 'list'}&paper=a3`" download>A3</a>
       </header>
     </template>
     <template #empty>

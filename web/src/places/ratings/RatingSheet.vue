@@ -7,6 +7,7 @@ import DataTable from '../../kit/DataTable.vue'
 import { figure } from '../../kit/quantity'
 import { counted } from '../../trade/format'
 import BoundTold from './BoundTold.vue'
+import ChanceCurve from './ChanceCurve.vue'
 import IndividualsChart from './IndividualsChart.vue'
 import ProbabilityPlot from './ProbabilityPlot.vue'
 import SampleStrip from './SampleStrip.vue'
@@ -75,6 +76,17 @@ const LOTS: Column<RatingView['lots'][number]>[] = [
         v-if="rating.population.rows.some((row) => row.watts !== null)"
         :found="rating.population"
         wanted="rating"
+      />
+    </section>
+    <section v-if="rating.population.bound?.chances.length" class="section">
+      <header>
+        <h2>What more units would do</h2>
+        <span class="quiet">the chance that so many bear it, if production is as these say</span>
+      </header>
+      <ChanceCurve
+        :chances="rating.population.bound.chances"
+        :watts="rating.terms.watts"
+        :units="rating.population.bound.n"
       />
     </section>
     <section v-if="rating.chart" class="section">
