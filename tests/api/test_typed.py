@@ -357,3 +357,22 @@ def test_a_run_that_was_read_again_has_its_attempts_with_their_reasons(client: T
     campaign = client.get(f"/api/campaigns/{torn.json()['campaign_id']}").json()
     codes = [finding["code"] for finding in campaign["runs"][0]["chosen"]["findings"]]
     assert "figures-disagree" in codes, codes  # on the stronger channel, too
+
+
+def test_more_after_a_contact_was_mended_is_not_repeatable_and_says_why(client: TestClient, unit_id: int) -> None:
+    """Common practice, no source: 939 W at 13.5 V, and 1192 W at 13.8 V once a contact was mended."""
+    both = [
+        sheet(channels=[{"watts": watts}, {"watts": watts + 1}], loaded_volts=volts, start_volts=volts + 0.4, **more)
+        for watts, volts, more in (
+            (939, 13.5, {}),
+            (1192, 13.8, {"reason": "A contact at the terminal was mended"}),
+        )
+    ]
+    made = client.post(f"/api/units/{unit_id}/sheet", json=both)
+    assert made.status_code == 201, made.text
+    (run,) = client.get(f"/api/campaigns/{made.json()['campaign_id']}").json()["runs"]
+    first, second = run["attempts"]
+    assert second["reason"] == "A contact at the terminal was mended"
+    (told,) = [one["message"] for one in second["findings"] if one["code"] == "not-repeatable"]
+    assert told == "Another attempt gave 939 W, -1.04 dB from this one's 1192 W.", told  # 10 log 939/1192
+    assert first["weakest_watts"] == 939 and run["chosen"]["weakest_watts"] == 1192
