@@ -5,6 +5,7 @@ from pathlib import Path
 from typing import Any
 
 import pytest
+from clipper import closed_form
 
 from rulvek.cli.judge import EXAMPLE
 from rulvek.cli.simulate import EXAMPLE as DESIGN
@@ -95,14 +96,37 @@ def test_the_published_schema_is_the_present_one(command: str) -> None:
     assert (DOCS / f"{command}.schema.json").read_text() == call(command, "--schema").stdout
 
 
+# A wall at 30 V peak: 112.5 W into 4 Ω at the onset of clipping.
+CLIPPER = """
+gain_spread_db = 0.0
+offset_spread_volts = 0.0
+part_spread = 0.0
+sink_joules_per_kelvin = 1e7
+[[groups]]
+channels = [1]
+topology = "D"
+gain = 20.0
+rail_volts = 30.0
+converter_ohms = 1e-4
+rail_farads = 1.0
+output_ohms = 1e-3
+trip_amps = 1000.0
+regulated_down_to = 11.0
+lost_volts = 0.0
+knee = 4096
+curvature = 0.0
+noise_volts = 1e-5
+"""
+
+
 def design(tmp_path: Path, text: str = DESIGN) -> Path:
     file = tmp_path / "design.toml"
     file.write_text(text)
     return file
 
 
-def simulated(tmp_path: Path, *words: object) -> Json:
-    result = call("simulate", design(tmp_path), "--json", *words)
+def simulated(tmp_path: Path, *words: object, text: str = DESIGN) -> Json:
+    result = call("simulate", design(tmp_path, text), "--json", *words)
     assert result.exit_code == 0, result.output
     return json.loads(result.stdout)  # type: ignore[no-any-return]
 
@@ -117,6 +141,40 @@ def test_one_run_of_each_mode(tmp_path: Path) -> None:
     assert burst["onset_watts"] == min(burst["watts"]) < burst["largest_watts"]
     assert certified["supply_volts"] == pytest.approx(14.4, abs=0.1) and burst["supply_amps"] is None
     assert certified["band_high_hz"] == 20_000 and len(certified["points"]) > 20
+
+
+@pytest.mark.parametrize("hz", [20, 997, 4000, 7000, 10_000, 15_000, 19_000, 20_000])
+def test_a_clipper_gives_what_its_closed_form_says(tmp_path: Path, hz: int) -> None:
+    """Fourier's series of a clipped sine (tools/clipper.py), within half a percent, up to the band that it tells."""
+    run = simulated(tmp_path, "--tone", hz, text=CLIPPER)
+    last = int(run["band_high_hz"] / hz)
+    assert run["end"] == "limit" and run["band_high_hz"] >= 3 * hz
+    assert run["watts"] == [pytest.approx(112.5 * closed_form(0.01, last), rel=5e-3)]
+
+
+def test_a_burst_far_beyond_a_wall_still_gives_more(tmp_path: Path) -> None:
+    run = simulated(tmp_path, "--mode", "burst", text=CLIPPER)
+    watts = [point["watts"][0] for point in run["points"]]
+    assert max(watts) == run["largest_watts"] == watts[-1]  # it ended as a step gave hardly more, not less
+    assert 112.5 * closed_form(0.10, 20) < run["largest_watts"] < 2 * 112.5  # a square wave has twice as much
+
+
+@pytest.mark.parametrize("bank", ["200 F", "500 F", "1000 F"])
+def test_a_bank_that_runs_down_is_held_where_it_can_be(tmp_path: Path, bank: str) -> None:
+    """What is held for the dwell stays near what was read for a moment: it gives way as the volts fell."""
+    run = simulated(tmp_path, "--bank", bank, "--load", 2)
+    momentary = max(min(p["watts"]) for p in run["points"] if max(p["thd_n_percent"]) <= 1.0)
+    assert run["end"] == "limit" and max(run["thd_n_percent"]) <= 1.0
+    assert 0.8 * momentary < min(run["watts"]) <= momentary
+
+
+def test_no_reading_says_why(tmp_path: Path) -> None:
+    words = "No level was within the limit: THD+N was least at 11"
+    crossover = CLIPPER + "crossover_volts = 0.7\n"
+    run = simulated(tmp_path, text=crossover)
+    assert run["watts"] == [] and run["no_reading"].startswith(words)
+    assert words in call("simulate", design(tmp_path, crossover)).output
+    assert simulated(tmp_path, text=CLIPPER.replace("1e-5", "1e-4"))["no_reading"] == ""
 
 
 def test_the_same_seed_is_the_same_unit(tmp_path: Path) -> None:

@@ -306,6 +306,28 @@ def test_an_amplifier_over_the_limit_everywhere_has_no_reading() -> None:
     assert (outcome.end, outcome.reading, outcome.bracket_db) == (End.LIMIT, None, None)
 
 
+@pytest.mark.parametrize("cleanest", [17.0, 17.5, 18.1, 18.6])
+def test_a_narrow_window_within_the_limit_is_found_between_coarse_steps(cleanest: float) -> None:
+    """Crossover distortion falls until clipping begins; between both there may be less than a step of 1 dB."""
+
+    def thd_n(volts: float) -> float:
+        return 0.0098 * cleanest / volts if volts < cleanest else 0.0098 * (volts / cleanest) ** 12
+
+    outcome, _ = run(PaperAmplifier(thd_n=thd_n, channels=1, loudest=25.0))
+    assert outcome.end is End.LIMIT and outcome.reading is not None
+    assert outcome.reading.channels[0].volts_rms == pytest.approx(cleanest, rel=0.02)
+    assert outcome.why_none == ""
+
+
+def test_what_is_within_the_limit_nowhere_says_where_it_was_least() -> None:
+    outcome, _ = run(PaperAmplifier(thd_n=lambda v: 0.4 / v if v < 20 else 0.02 * v / 20, channels=1, loudest=25.0))
+    assert outcome.reading is None
+    assert outcome.why_none.startswith("No level was within the limit: THD+N was least at ")
+    assert outcome.why_none.endswith("2 %.")
+    tripped, _ = run(PaperAmplifier(trips_at=0.5))
+    assert tripped.why_none == ""  # its end says why
+
+
 def test_a_capture_step_must_be_answered() -> None:
     search = certified(SETTINGS, PaperAmplifier().point)
     step = next(search)

@@ -71,6 +71,8 @@ def simulate(
     typer.echo(f"{ENDS[outcome.end].words}, {len(outcome.points)} points")
     for number, (watts, percent) in enumerate(zip(data["watts"], data["thd_n_percent"], strict=True), 1):
         typer.echo(f"{'pair' if bridged else 'channel'} {number}: {watts:.4g} W at {percent:.3g} % THD+N")
+    if data["no_reading"]:
+        typer.echo(data["no_reading"])
     if data["largest_watts"] is not None:
         typer.echo(f"largest burst: {data['largest_watts']:.4g} W from the weakest")
     if data["tripped_watts"] is not None:

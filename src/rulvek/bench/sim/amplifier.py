@@ -26,6 +26,7 @@ CALM_BLOCK_SECONDS = 10e-3
 _SURGE_RATIO = 4.0  # a rise by 12 dB and more is sudden
 _CALM_SECONDS = 0.3
 _FAR_BELOW = 0.45  # share of the swing
+_BY_SQUARES = (4, 8, 16, 32, 64)  # knees whose powers are few squares, and fit a float for all that is overdriven
 _INPUT_TRIP_BLOCKS = 10  # a surge at the input shorter than this does not trip
 
 
@@ -341,6 +342,12 @@ def _output_filter(corner_hz: float, flat_ohms: float, ohms: float, sample_rate:
     return np.asarray(scipy.signal.tf2sos(numerator, denominator), dtype=np.float64)
 
 
+def _softening(size: NDArray[np.float64], knee: int) -> NDArray[np.float64]:
+    """(1 + size^knee)^(1/knee) over the larger of size and 1: between 1 and 2^(1/knee), whatever the size."""
+    below = np.minimum(size, 1 / np.maximum(size, 1e-300))
+    return np.asarray((1 + below**knee) ** (1 / knee))
+
+
 @lru_cache(maxsize=8)
 def _ramp(count: int) -> NDArray[np.float64]:
     """From just above 0 to 1."""
@@ -387,6 +394,8 @@ def _limited(design: GroupDesign, wanted: NDArray[np.float64], rails: NDArray[np
     bent = share * (1 - design.curvature * np.minimum(square, 1.0))
     # bent / (1 + |bent|^knee)^(1/knee), by repeated squares and roots: a power function would take most of the time.
     doublings = round(math.log2(design.knee))
+    if design.knee not in _BY_SQUARES:
+        return np.asarray(most * np.clip(bent, -1.0, 1.0) / _softening(np.abs(bent), design.knee))
     power = square * square
     for _ in range(doublings - 2):
         np.multiply(power, power, out=power)

@@ -19,7 +19,9 @@ from rulvek.core.signals.bursts import BurstProfile
 from rulvek.core.signals.capture import Capture, Signal, SupplyTrace
 
 SAMPLE_RATES = (96_000.0, 192_000.0)
-OVERSAMPLED_ABOVE_HZ = 4000.0  # a recorder's filter keeps out what a clipped treble would fold into the band
+OVERSAMPLED_ABOVE_HZ = (
+    1500.0  # a recorder keeps out what a clipped tone would fold into the band (19 × 4 kHz on 20 kHz)
+)
 _OVERSAMPLING = 4
 _FILTER_SAMPLES = 64
 SETTLED_AFTER = 0.06  # rails and supply follow within a few tens of milliseconds; only heat is slower
@@ -58,7 +60,8 @@ class SimulatedBench:
 
     A recorder on a clock of its own is ``clock_ppm`` fast; None where it shares the source's. Loads are wound: of their
     volts, only those across the resistance heat them (``load_henries`` in series). Contacts have up to ``contact_ohms``
-    between sense point and load, other ones each time that something is wired, measured or played.
+    between sense point and load, other ones each time that something is wired, measured or played. An ``exact`` bench
+    has loads at their nominal value, a recorder and an ohmmeter without errors of gain: only noise is left.
 
     Its parts keep to the protocols of :mod:`rulvek.bench.protocols`; this class is all four of them, because in a
     simulation they share one state.
@@ -79,6 +82,7 @@ class SimulatedBench:
         clock_ppm: float | None = None,
         load_henries: float = 0.0,
         contact_ohms: float = 0.0,
+        exact: bool = False,
     ) -> None:
         self.name = name
         self.amplifier = SimulatedAmplifier(design, serial)
@@ -89,7 +93,8 @@ class SimulatedBench:
         self._load_watts: dict[int, float] = {}
         self._clock = clock or BenchClock(speed)
         self._errors = np.random.default_rng(seed_of("instruments", name, serial))
-        self._scale = 1 + self._errors.uniform(-1, 1) * 0.0005  # the recorder's own gain error
+        self._wrong_by = 0.0 if exact else 1.0
+        self._scale = 1 + self._error(0.0005)  # the recorder's own gain
         self._connections: tuple[Connection, ...] = ()
         self._ohms: dict[int, float] = {}
         self._tones = [1000.0] * design.channels
@@ -101,6 +106,10 @@ class SimulatedBench:
         self._load_henries, self._contact_ohms = load_henries, contact_ohms
         self._contacts = np.random.default_rng(seed_of("contacts", name, serial))
         self._linked = True
+
+    def _error(self, share: float) -> float:
+        """What an instrument is off by, within ± ``share`` of what it reads."""
+        return self._wrong_by * share * float(self._errors.uniform(-1, 1))
 
     @property
     def source(self) -> "SimulatedBench":
@@ -246,7 +255,8 @@ class SimulatedBench:
         self._connections = tuple(connections)
         for link in connections:
             own = np.random.default_rng(seed_of("load", str(link.number), f"{link.nominal_ohms:g}"))
-            self._ohms[link.number] = link.nominal_ohms * float(1 + own.uniform(-0.012, 0.006))
+            deviation = self._wrong_by * float(own.uniform(-0.012, 0.006))
+            self._ohms[link.number] = link.nominal_ohms * (1 + deviation)
             self._load_c.setdefault(_box(link), AMBIENT_C)
 
     def measured(self) -> dict[int, Load]:
@@ -254,7 +264,7 @@ class SimulatedBench:
         self._check_link()
         warm = self.ohms_now()
         return {
-            link.number: Load(link.nominal_ohms, warm[link.number] * float(1 + self._errors.uniform(-0.003, 0.003)))
+            link.number: Load(link.nominal_ohms, warm[link.number] * (1 + self._error(0.003)))
             for link in self._connections
         }
 

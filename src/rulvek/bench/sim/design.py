@@ -38,7 +38,7 @@ class GroupDesign:
         rail_farads: Storage on a rail.
         output_ohms: Output devices and wiring of one channel.
         lost_volts: What the output cannot swing towards the rail.
-        knee: Hardness of the clipping, 8 (soft) to 64 (hard).
+        knee: Hardness of the clipping, 4 (soft) to 64 (hard), thousands for a wall.
         curvature: Third-order bend below clipping; 0.001 gives about 0.025 % third harmonic near full output.
         noise_volts: rms at the output over half the sample rate.
         idle_watts: Drawn from the rails at rest.

@@ -25,7 +25,7 @@ def ending_of(
     """How a run ended; ``end`` where that was not for the procedure to say."""
     ending = Ending(
         end=end or outcome.end,
-        fault=fault,
+        fault=fault or outcome.why_none,
         ended_at=at,
         seconds=seconds,
         start_volts=start_volts,

@@ -98,6 +98,18 @@ class Outcome:
     held: bool = True
 
     @property
+    def why_none(self) -> str:
+        """Why there is no reading although there were points, in a sentence; empty where there is one."""
+        told = [point for point in self.points if math.isfinite(point.worst_thd_n)]
+        if self.reading is not None or not told or self.end in (End.PROTECTED, End.RECOVERING):
+            return ""
+        cleanest = min(told, key=lambda point: point.worst_thd_n)
+        return (
+            f"No level was within the limit: THD+N was least at {cleanest.weakest_watts:.3g} W, "
+            f"with {100 * cleanest.worst_thd_n:.3g} %."
+        )
+
+    @property
     def limit_slope(self) -> float | None:
         """How much more power a larger THD+N comes with, d ln P / d ln THD+N, measured from the reading upwards.
 

@@ -76,6 +76,7 @@ _FLAT_TOP_SHARE = 2 * SINE_SHARE
 _FOOTING_STEP_DB = 6.0
 _FOOTING_TRIES = 5
 _DWELL_TRIES = 9
+_AND_GOES_ON = 1.5  # a bank has fallen so far, and falls on while the next level is held
 _HARMLESS_DB = 10.0  # a tenth of the power at which it tripped
 _ALIVE_WATTS = 0.01
 TRIP_STEP_DB = 0.1
@@ -277,14 +278,34 @@ def _find_footing(settings: SearchSettings, read: Read, state: _Progress) -> Gen
         if not _under(settings, lower) and lower.worst_thd_n > point.worst_thd_n:
             break  # quieter is worse: noise or crossover distortion
         level, point = level - _FOOTING_STEP_DB, lower
+    cleanest = point
     while not _under(settings, point):
-        if level >= settings.highest_level_dbv:
-            raise _EndedError(settings.reached)
-        level = min(level + settings.coarse_step_db, settings.highest_level_dbv)
+        level = min(point.level_dbv + settings.coarse_step_db, settings.highest_level_dbv)
+        if level <= point.level_dbv:
+            return (yield from _look_between(settings, read, state, cleanest))
         higher = yield from _measure(settings, read, state, level, "rising")
+        if higher.worst_thd_n < cleanest.worst_thd_n:
+            cleanest = higher
         if not _under(settings, higher) and _output_gain(point, higher) < NO_MORE_OUTPUT_RATIO:
-            raise _EndedError(settings.reached)  # over the limit at every level: there is no reading
+            return (yield from _look_between(settings, read, state, cleanest))
         point = higher
+
+
+def _look_between(
+    settings: SearchSettings, read: Read, state: _Progress, cleanest: Point
+) -> Generator[Request, Answer, None]:
+    """Look for a level within the limit beside the cleanest one, where coarse steps may have gone over it."""
+    step = settings.coarse_step_db / 2
+    while step >= settings.bracket_db and cleanest.worst_thd_n <= _BEYOND * settings.thd_n_limit:
+        for level in (cleanest.level_dbv + step, cleanest.level_dbv - step):
+            point = yield from _measure(settings, read, state, min(level, settings.highest_level_dbv), "rising")
+            if _under(settings, point):
+                return
+            if point.worst_thd_n < cleanest.worst_thd_n:
+                cleanest = point
+                break
+        step /= 2
+    raise _EndedError(settings.reached)  # over the limit at every level: there is no reading
 
 
 def _rise(settings: SearchSettings, read: Read, state: _Progress) -> Generator[Request, Answer, None]:
@@ -320,7 +341,7 @@ def _close_in(settings: SearchSettings, read: Read, state: _Progress) -> Generat
     while state.over_dbv is not None:
         best = _best(state)
         gap = state.over_dbv - best.level_dbv
-        if gap > settings.bracket_db + 1e-9:
+        if gap > max(settings.bracket_db, _fallen_db(best, state.points[-1])) + 1e-9:
             yield from _measure(settings, read, state, best.level_dbv + gap / 2, "closing_in")
         elif seen_twice or best.worst_thd_n > _FAR_UNDER * settings.thd_n_limit:
             return
@@ -334,7 +355,10 @@ def _close_in(settings: SearchSettings, read: Read, state: _Progress) -> Generat
 
 
 def _dwell(settings: SearchSettings, read: Read, state: _Progress) -> Generator[Request, Answer, None]:
-    """Hold the found level; where heat, supply or protection do not let it, give way, each time twice as far."""
+    """Hold the found level; where heat, supply or protection do not let it, give way, each time twice as far.
+
+    Where the supply fell meanwhile (a bank), what can be held fell with it, and will fall for another dwell.
+    """
     state.unheld = _best(state)
     level, back = state.unheld.level_dbv, settings.bracket_db
     for _ in range(_DWELL_TRIES):
@@ -351,8 +375,16 @@ def _dwell(settings: SearchSettings, read: Read, state: _Progress) -> Generator[
                 state.best, state.held = point, True
                 return
             state.best, state.over_dbv = None, level
+            level = min(level, state.unheld.level_dbv - _AND_GOES_ON * _fallen_db(state.unheld, point) + back)
         level -= back
         back *= 2
+
+
+def _fallen_db(since: Point, latest: Point) -> float:
+    """By how much the supply has fallen from one point to another, and with it what an amplifier on it can give."""
+    if since.supply_volts is None or latest.supply_volts is None or latest.supply_volts <= 0:
+        return 0.0
+    return max(0.0, 20 * log10(since.supply_volts / latest.supply_volts))
 
 
 def _measure(

@@ -35,6 +35,7 @@ _NOISE_BINS = 40  # on either side of a harmonic, from which the noise on it is 
 FOLLOWS_ABOVE_HZ = 4000.0
 WANTED_HARMONICS = 5
 FEWEST_HARMONICS = 3
+FLAT_SHARE = 0.46  # of its rate, up to which a recorder shows a harmonic in full (common practice, no source)
 _DC = np.zeros(1)
 
 
@@ -75,6 +76,8 @@ def recorded_band(band: Band, tone_hz: float, sample_rate: float) -> Band:
     """
     wanted = band_for_tone(band, tone_hz)
     high = min(wanted.high_hz, 0.499 * sample_rate)
+    if high > band.high_hz:
+        high = max(band.high_hz, min(high, FLAT_SHARE * sample_rate))
     if tone_hz > FOLLOWS_ABOVE_HZ and high < FEWEST_HARMONICS * tone_hz:
         raise BadCapture(
             f"At {sample_rate / 1000:g} kHz a record does not hold the third harmonic of {tone_hz:g} Hz: "
