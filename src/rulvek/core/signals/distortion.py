@@ -75,9 +75,8 @@ def recorded_band(band: Band, tone_hz: float, sample_rate: float) -> Band:
         BadCapture: not even the third harmonic lies below half the sample rate: of distortion nothing could be told.
     """
     wanted = band_for_tone(band, tone_hz)
-    high = min(wanted.high_hz, 0.499 * sample_rate)
-    if high > band.high_hz:
-        high = max(band.high_hz, min(high, FLAT_SHARE * sample_rate))
+    flat = max(band.high_hz, FEWEST_HARMONICS * tone_hz, FLAT_SHARE * sample_rate)
+    high = min(wanted.high_hz, 0.499 * sample_rate, flat)
     if tone_hz > FOLLOWS_ABOVE_HZ and high < FEWEST_HARMONICS * tone_hz:
         raise BadCapture(
             f"At {sample_rate / 1000:g} kHz a record does not hold the third harmonic of {tone_hz:g} Hz: "
