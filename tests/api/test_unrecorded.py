@@ -182,6 +182,14 @@ def test_the_same_seed_is_the_same_unit(tmp_path: Path) -> None:
     assert one == again != other
 
 
+def test_a_proof_holds_what_is_asked_for(tmp_path: Path) -> None:
+    held, less = (simulated(tmp_path, "--mode", "proof", "--watts", watts, text=CLIPPER) for watts in (100, 150))
+    assert held["end"] == "held" and held["watts"] == [pytest.approx(101, rel=0.011)]
+    assert less["end"] == "limit" and less["watts"] == [pytest.approx(112.5 * closed_form(0.01, 20), rel=5e-3)]
+    assert "needs the watts" in call("simulate", design(tmp_path), "--mode", "proof").output
+    assert "only a proof" in call("simulate", design(tmp_path), "--watts", 5).output
+
+
 def test_a_bank_ends_with_a_reading(tmp_path: Path) -> None:
     """Two farads hold little: what was there for a moment is a reading that was not held."""
     run = simulated(tmp_path, "--bank", "2 F", "--load", 2)

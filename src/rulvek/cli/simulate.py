@@ -41,6 +41,7 @@ def simulate(
         float, typer.Option(help="Volts that are held, or that a capacitor bank has.", min=1, max=20)
     ] = 14.4,
     bank: Annotated[str, typer.Option(help="A floating bank, like “2 F” or “100 Ah”, in place of the supply.")] = "",
+    watts: Annotated[float | None, typer.Option(help="What a proof is to hold.", min=0.001)] = None,
     seed: Annotated[int, typer.Option(help="Which sample of the design.")] = 1,
     as_json: Annotated[bool, typer.Option("--json", help="Print one JSON object.")] = False,
     example: Annotated[bool, typer.Option("--example", help="Print a description to begin with.")] = False,
@@ -62,7 +63,7 @@ def simulate(
         raise BadInput("A description of the amplifier is missing.", todo="See --example.", field="file")
     design = read_design(text_of(file))
     outcome = run_trial(
-        Trial(design, mode, load, group, bridged, tone, burst, supply, bank, seed),
+        Trial(design, mode, load, group, bridged, tone, burst, supply, bank, seed, watts),
     )
     data = outcome_data(outcome)
     if as_json:

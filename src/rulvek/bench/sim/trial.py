@@ -25,7 +25,7 @@ FINE_BRACKET_DB = 0.01  # nobody waits for these steps, and the usual 0.05 dB ma
 class Trial:
     """What is tried: a group of a design in a mode, at a load per channel, or across pairs where ``bridged``.
 
-    ``bank`` is a capacitor bank ("2 F") or a battery bank ("100 Ah") that starts full; else ``supply_volts`` are held.
+    A proof holds ``watts``. ``bank`` is a capacitor bank ("2 F") or a battery bank ("100 Ah") that starts full; else ``supply_volts`` are held.
     """
 
     design: AmplifierDesign
@@ -38,6 +38,7 @@ class Trial:
     supply_volts: float = 14.4
     bank: str = ""
     seed: int = 1
+    watts: float | None = None
     method: MethodProfile = field(default_factory=lambda: MethodProfile(bracket_db=FINE_BRACKET_DB))
 
 
@@ -45,7 +46,7 @@ def run_trial(trial: Trial) -> Outcome:
     """Conduct it on a bench that does not wait, whose instruments are exact: what is asked about is the amplifier.
 
     Raises:
-        BadInput: no such group or burst, a group that cannot be bridged, a bank that is none.
+        BadInput: no such group or burst, a group that cannot be bridged, a bank that is none, a proof of nothing.
     """
     groups = trial.design.groups
     if not 1 <= trial.group <= len(groups):
@@ -57,6 +58,8 @@ def run_trial(trial: Trial) -> Outcome:
     if trial.bridged and len(channels) % 2:
         raise BadInput(f"A group of {len(channels)} cannot be bridged in pairs.", field="bridged")
     tested = list(zip(channels[::2], channels[1::2], strict=True)) if trial.bridged else [(one,) for one in channels]
+    if (trial.mode is Mode.PROOF) != (trial.watts is not None):
+        raise BadInput("A proof needs the watts to be held, and only a proof has them.", field="watts")
     method = trial.method
     burst = None
     if trial.mode is Mode.BURST:
@@ -71,6 +74,7 @@ def run_trial(trial: Trial) -> Outcome:
         method=method,
         mode=trial.mode,
         burst=burst,
+        target_watts=trial.watts,
         policy=SupplyPolicy.BANK if trial.bank else SupplyPolicy.HELD,
     )
     return conduct(bench, setup, lambda _event: None).outcome
