@@ -217,6 +217,52 @@ def test_within_the_window_comes_before_other_volts_however_late_they_are() -> N
     assert (verdict.kind, verdict.attempt_id) == (V.BACKED, 1)
 
 
+@pytest.mark.parametrize(
+    ("volts", "watts", "kind", "decides"),
+    [
+        (13.0, 60.0, V.SHORT, 1),  # short whatever the exponent is
+        (15.1, 90.0, V.SHORT, 1),  # short even with more volts
+        (13.0, 95.0, V.BACKED, 2),  # an estimate, which says less than what was read at the claim's volts
+        (15.1, 104.0, V.BACKED, 2),
+    ],
+)
+def test_a_tone_that_is_short_at_other_volts_is_not_hidden_by_another_tone(
+    volts: float, watts: float, kind: VerdictKind, decides: int
+) -> None:
+    bass, other = at(1, tone_hz=20.0, watts=(watts,), supply_volts=volts), at(2, watts=(104.0,))
+    for order in ([bass, other], [other, bass]):
+        verdict = judge(CLAIM, order, METHOD)
+        assert (verdict.kind, verdict.attempt_id) == (kind, decides)
+
+
+@pytest.mark.parametrize(
+    ("claimed", "driven", "kind"),
+    [
+        (95.0, None, V.NO_EVIDENCE),  # a channel by itself flatters the amplifier
+        (110.0, None, V.SHORT),  # and is short all the same
+        (95.0, 1, V.BACKED),
+        (110.0, 1, V.SHORT),
+        (95.0, 2, V.NO_EVIDENCE),
+    ],
+)
+def test_a_channel_driven_by_itself(claimed: float, driven: int | None, kind: VerdictKind) -> None:
+    single = at(1, watts=(104.0,), all_driven=False, channels_unread=1)
+    verdict = judge(replace(CLAIM, watts=claimed, driven_channels=driven), [single], METHOD)
+    assert verdict.kind is kind
+    if kind is V.NO_EVIDENCE:
+        assert "Not all channels were driven" in verdict.reason
+        assert verdict.settle.endswith("2 channels driven." if driven else "all channels driven.")
+    else:
+        assert "from the one channel that was read" in verdict.reason
+        assert "with not all channels driven" in verdict.reason
+
+
+def test_channels_that_nobody_read_are_told() -> None:
+    two = judge(CLAIM, [at(1, watts=(104.0, 105.0), channels_unread=2)], METHOD)
+    assert "from the weakest of the 2 channels that were read" in two.reason
+    assert "from the weakest channel at" in judge(CLAIM, [at(1, watts=(104.0, 105.0))], METHOD).reason
+
+
 @given(
     watts=st.lists(st.tuples(st.floats(60.0, 140.0), st.sampled_from([40.0, 1000.0, 8000.0])), min_size=1, max_size=5),
     worse=st.floats(60.0, 140.0),

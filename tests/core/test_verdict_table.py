@@ -44,12 +44,15 @@ BURST = "burst by burst"
 
 # The first rule whose conditions all hold gives the verdict.
 RULES: list[tuple[Mapping[str, str | tuple[str, ...]], VerdictKind]] = [
-    # Only a run of the claim's own sort, place, drive and band speaks to it, and only a valid one.
+    # Only a run of the claim's own sort, place and band speaks to it, and only a valid one.
     ({"sort": ("continuous by burst", "burst by certified")}, V.NO_EVIDENCE),
     ({"place": "another load"}, V.NO_EVIDENCE),
-    ({"driven": "not all"}, V.NO_EVIDENCE),
     ({"tone": "outside of the band"}, V.NO_EVIDENCE),
     ({"checks": "invalid"}, V.NO_EVIDENCE),
+    # Channels that are not driven leave more to the others: it can only refute.
+    ({"driven": "not all", "watts": MORE}, V.NO_EVIDENCE),
+    ({"driven": "not all", "watts": "just less", "rule": "guarded"}, V.NO_EVIDENCE),
+    ({"driven": "not all", "volts": "far below", "watts": LITTLE_LESS}, V.NO_EVIDENCE),
     # More distortion than is claimed gives more power: it can only refute. So does a distortion that nobody knows,
     # but that of a steady run which went to the limit: it was at it.
     ({"thd": "over it", "watts": MORE}, V.NO_EVIDENCE),

@@ -25,7 +25,8 @@ FINE_BRACKET_DB = 0.01  # nobody waits for these steps, and the usual 0.05 dB ma
 class Trial:
     """What is tried: a group of a design in a mode, at a load per channel, or across pairs where ``bridged``.
 
-    A proof holds ``watts``. ``bank`` is a capacitor bank ("2 F") or a battery bank ("100 Ah") that starts full; else ``supply_volts`` are held.
+    A proof holds ``watts``. ``bank`` is a capacitor bank ("2 F") or a battery bank ("100 Ah") that starts full; else
+    ``supply_volts`` are held.
     """
 
     design: AmplifierDesign

@@ -57,6 +57,7 @@ Check = Callable[[Figures, MethodProfile], tuple[Severity, str, str] | None]
 CHECKS: dict[str, Check] = {}
 """Every check by its stable code, in the order in which they are made."""
 LEANINGS: dict[str, tuple[Leaning, float | None]] = {}
+NOT_ALL_DRIVEN = "channels-not-loaded"
 COMPANIONS_FLATTER = 0.03
 """A bass channel gave 1.4 to 2.8 % more while the others were driven 9 dB down (common practice, no source)."""
 
@@ -305,7 +306,7 @@ def _controls(f: Figures, _m: MethodProfile) -> tuple[Severity, str, str] | None
     return Severity.DOUBT, message, "Set and tick them; filters and boost change what every channel gives."
 
 
-@_check("channels-not-loaded")
+@_check(NOT_ALL_DRIVEN, Leaning.HIGH)
 def _all_loaded(f: Figures, _m: MethodProfile) -> tuple[Severity, str, str] | None:
     if f.all_loaded is not False:
         return None

@@ -49,7 +49,7 @@ def _conditions(e: Evidence) -> tuple[object, ...]:
 
 
 def _counts(e: Evidence) -> bool:
-    return not e.invalid and not ENDS[e.end].of_the_day and e.end is not End.HELD and e.volts_between is None
+    return e.stands and not ENDS[e.end].of_the_day and e.end is not End.HELD and e.volts_between is None
 
 
 def _pairs(latest: Sequence[Evidence]) -> Iterator[tuple[Evidence, Evidence]]:

@@ -7,7 +7,7 @@ from math import inf
 
 from rulvek.core.electrical.policy import SupplyPolicy
 from rulvek.core.electrical.supply import LARGEST_EXPONENT, VoltageFit, exponent_for, power_at_voltage
-from rulvek.core.judgement.checks import Leaning, Severity
+from rulvek.core.judgement.checks import NOT_ALL_DRIVEN, Leaning, Severity
 from rulvek.core.judgement.derived import own_share
 from rulvek.core.judgement.findings import Question, questions, standing_findings
 from rulvek.core.judgement.uncertainty import (
@@ -24,7 +24,7 @@ from rulvek.core.method.profile import MethodProfile
 from rulvek.core.records.campaigns import Campaign
 from rulvek.core.records.outside import Origin
 from rulvek.core.records.product import Product
-from rulvek.core.records.standing import all_driven, comparable_watts, standing_attempt
+from rulvek.core.records.standing import comparable_watts, standing_attempt
 from rulvek.core.runs.modes import End, Mode, reached
 from rulvek.core.runs.spec import Place, place_key
 
@@ -48,7 +48,7 @@ class Evidence:
         attempt_id: Where the reading is kept.
         watts: By channel (by pair where bridged), at least one.
         supply_volts: Loaded, at the reading.
-        all_driven: Whether every channel of the amplifier was loaded and driven.
+        all_driven: Whether every channel of the amplifier was loaded and driven, or a person lets it pass as that.
         thd_n: The reading's own worst THD+N, a ratio.
         channel_thd_n: Of each channel as ``watts``, None where nobody read it; empty where not read by channel.
         tone_hz: The tone.
@@ -64,7 +64,9 @@ class Evidence:
         largest_bracket_db: How much more came out with the last step past it.
         fit: How the unit's power follows its supply at this load; None while that is not known.
         doubts: What the checks doubt in it; they show on every verdict that they could change.
-        invalid: Why the checks keep it from being evidence; empty where they do not.
+        invalid: Why the checks keep it from being evidence; empty where they do not. That not all channels were driven
+            is not among it: it leaves a shortfall firm, and there are claims for fewer channels.
+        channels_unread: How many of the group's channels, or pairs, were not read.
         at: When it was taken; None in evidence that comes in its order.
         volts_between: Between which the loaded volts were, where nobody read them: ``supply_volts`` are the lower then.
         by_pairs: Whether it is half of what bridged pairs gave.
@@ -109,6 +111,12 @@ class Evidence:
     limit_slope: float | None = None
     simulated: bool = False
     read_again: bool = False
+    channels_unread: int = 0
+
+    @property
+    def stands(self) -> bool:
+        """Whether it is a figure of the whole unit that no check refuses."""
+        return self.all_driven and not self.invalid
 
     @property
     def place(self) -> Place:
@@ -238,7 +246,7 @@ def with_fits(evidence: Iterable[Evidence], fits: Mapping[FitKey, VoltageFit]) -
 
 def _tells_of_volts(e: Evidence) -> bool:
     """Only readings from waveforms count that reached the end of their mode and that no check refuses."""
-    told = e.mode is not Mode.PROOF and not e.by_hand and not e.invalid and e.volts_between is None
+    told = e.mode is not Mode.PROOF and not e.by_hand and e.stands and e.volts_between is None
     return told and reached(e.mode, e.end)
 
 
@@ -274,8 +282,8 @@ def _evidence_in(campaign: Campaign, product: Product) -> list[Evidence]:
             unread = _between(campaign, run.spec.supply_volts)
             loaded = unread[0]
         question: Question = asked[attempt.id]
-        invalid = standing_findings(question, Severity.INVALID)
-        said_loaded = attempt.outside.all_loaded if attempt.outside else True
+        invalid = {finding.code: finding.message for finding in standing_findings(question, Severity.INVALID)}
+        single = invalid.pop(NOT_ALL_DRIVEN, None) is not None
         found.append(
             Evidence(
                 attempt_id=attempt.id,
@@ -286,7 +294,8 @@ def _evidence_in(campaign: Campaign, product: Product) -> list[Evidence]:
                 watts=tuple(reading.watts for reading in attempt.readings),
                 supply_volts=loaded,
                 volts_between=unread,
-                all_driven=all_driven(run, product) and said_loaded,
+                all_driven=not single,
+                channels_unread=max(0, len(run.under_test) - len(attempt.readings)),
                 end=ending.end,
                 thd_n=max(inf if r.thd_n is None else r.thd_n for r in attempt.readings),
                 channel_thd_n=tuple(reading.thd_n for reading in attempt.readings),
@@ -304,7 +313,7 @@ def _evidence_in(campaign: Campaign, product: Product) -> list[Evidence]:
                 supply_amps=ending.supply_amps,
                 campaign_id=campaign.id,
                 attempts=comparable_watts(run)[attempt.id],
-                invalid=invalid[0].message if invalid else "",
+                invalid=next(iter(invalid.values()), ""),
                 doubts=tuple(Doubt(f.message, f.leans, f.at_most) for f in standing_findings(question, Severity.DOUBT)),
                 at=attempt.started_at,
                 load_c=ending.load_c,

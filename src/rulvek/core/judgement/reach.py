@@ -45,7 +45,7 @@ def unit_reaches(places: Sequence[Place], evidence: Sequence[Evidence], serial: 
     """One unit's bars, by its latest readings that are the unit's own and not the day's."""
     by_place: dict[object, list[Evidence]] = {}
     for one in evidence:
-        if not one.invalid and not ENDS[one.end].of_the_day:
+        if one.stands and not ENDS[one.end].of_the_day:
             by_place.setdefault(place_key(one.place), []).append(one)
     return tuple(_reach(place, by_place.get(place_key(place), ()), serial) for place in places)
 

@@ -9,7 +9,7 @@ from typing import Annotated, Any, ClassVar, Literal
 from annotated_types import Len
 
 from rulvek.core.errors import BadInput
-from rulvek.core.judgement.checks import Severity, check
+from rulvek.core.judgement.checks import NOT_ALL_DRIVEN, Severity, check
 from rulvek.core.judgement.claims import conflicts
 from rulvek.core.judgement.evidence import Doubt, Evidence, fitted, held_between
 from rulvek.core.judgement.figures import Figures
@@ -195,7 +195,8 @@ def _one(number: int, r: StatedReading, product: Product, method: MethodProfile)
     stray = sorted(set(r.read_channels or ()) - set(group.channels))
     if stray:
         raise BadInput(f"Channel {stray[0]} is none of “{r.group}”.", field="read_channels")
-    whole = len(r.watts) == len(group.read(r.bridged)) or r.read_channels is not None
+    unread = len(group.read(r.bridged)) - len(r.watts)
+    whole = unread == 0 or r.read_channels is not None
     figures = Figures(
         mode=r.mode,
         topology=product.topology,
@@ -219,6 +220,7 @@ def _one(number: int, r: StatedReading, product: Product, method: MethodProfile)
         supply_volts=held_between(method)[0] if r.supply_volts is None else r.supply_volts,
         volts_between=held_between(method) if r.supply_volts is None else None,
         all_driven=r.all_driven and whole,
+        channels_unread=max(0, unread),
         end=r.ended,
         thd_n=r.thd_n,
         channel_thd_n=_by_channel(r),
@@ -233,7 +235,7 @@ def _one(number: int, r: StatedReading, product: Product, method: MethodProfile)
         measured_ohms=r.measured_ohms,
         method=method,
         doubts=tuple(Doubt(one.message, one.leans) for one in findings if one.severity is Severity.DOUBT),
-        invalid=next((one.message for one in findings if one.severity is Severity.INVALID), ""),
+        invalid=next((f.message for f in findings if f.severity is Severity.INVALID and f.code != NOT_ALL_DRIVEN), ""),
         at=r.at,
     )
 

@@ -203,6 +203,9 @@ def _judge(claim: Claim, evidence: Sequence[Evidence], method: MethodProfile) ->
     if within and verdict.kind is not VerdictKind.SHORT:
         pool, e = within, decisive(within)
         verdict = _above_rated(claim, e, settle)
+    elsewhere = _short_at_another_tone(claim, evidence, {_alike(one) for one in pool}, method)
+    if elsewhere is not None and verdict.kind is not VerdictKind.SHORT:
+        return elsewhere
     verdict = _over_the_band(claim, verdict, [*pool, *held], method)
     outcome = _outcome(verdict, e, claim)
     apart = _apart(e, pool)
@@ -212,6 +215,16 @@ def _judge(claim: Claim, evidence: Sequence[Evidence], method: MethodProfile) ->
         settle=verdict.settle if outcome is VerdictOutcome.OPEN else "",
         doubts=(apart,) if apart else (),
     )
+
+
+def _short_at_another_tone(
+    claim: Claim, evidence: Sequence[Evidence], seen: set[str], method: MethodProfile
+) -> Verdict | None:
+    """A tone that was read at other volts only, and is short all the same: readings at the claim's do not hide it."""
+    tones = sorted({_alike(e) for e in evidence} - seen)
+    each = [_judge(claim, [e for e in evidence if _alike(e) == tone], method) for tone in tones]
+    short = [verdict for verdict in each if verdict.kind is VerdictKind.SHORT]
+    return min(short, key=lambda verdict: verdict.watts or 0.0, default=None)
 
 
 def band_edges(claim: Claim, method: MethodProfile, tones: Iterable[float]) -> tuple[float, ...]:
@@ -435,11 +448,19 @@ def _as_read(e: Evidence, watts: float) -> str:
 
 
 def _of(e: Evidence) -> str:
-    return "by bridged pairs, each the mean of two channels," if e.by_pairs else "from the weakest channel"
+    if e.by_pairs:
+        return "by bridged pairs, each the mean of two channels,"
+    if not e.channels_unread:
+        return "from the weakest channel"
+    read, several = ("pair", "pairs") if e.bridged else ("channel", "channels")
+    if len(e.watts) == 1:
+        return f"from the one {read} that was read"
+    return f"from the weakest of the {len(e.watts)} {several} that were read"
 
 
 def _taken_as(e: Evidence) -> str:
-    return " (THD+N not read, taken as at the limit)" if e.thd_n == inf and reached(e.mode, e.end) else ""
+    unread = " (THD+N not read, taken as at the limit)" if e.thd_n == inf and reached(e.mode, e.end) else ""
+    return unread if e.all_driven else f"{unread} with not all channels driven"
 
 
 def _as_claimed(claim: Claim, e: Evidence) -> Evidence:
@@ -483,8 +504,6 @@ def _unfit(claim: Claim, e: Evidence) -> str | None:
         return f"The reading is no evidence: {e.invalid}"
     if e.measured_ohms is not None and abs(e.measured_ohms / claim.load_ohms - 1) > ANOTHER_LOAD:
         return f"The load measured {e.measured_ohms:.3g} Ω: that is another load than {claim.load_ohms:g} Ω."
-    if not e.all_driven:
-        return "The run at this load did not have all channels driven."
     if claim.band_low_hz is not None and claim.band_high_hz is not None:
         if not claim.band_low_hz <= e.tone_hz <= claim.band_high_hz:
             return f"The tone of {e.tone_hz:g} Hz lies outside of the claim's band."
@@ -493,22 +512,34 @@ def _unfit(claim: Claim, e: Evidence) -> str | None:
     decided = _decide(told.estimate, told.expanded, claim.each_watts, method.guarded)
     passes = decided is VerdictKind.BACKED
     fails = decided is VerdictKind.SHORT and _short_at_any_volts(claim, e)
+    if not e.all_driven and not fails and not _driven_as_claimed(claim, e):
+        return "Not all channels were driven, which flatters the amplifier."
     thd_n = e.thd_n
     if thd_n == inf and reached(e.mode, e.end) and e.mode is not Mode.BURST:
         thd_n = limit_ratio(method, e.mode)  # whoever went to the limit was at it
     if thd_n == inf and limit < inf and not fails:
         return "The reading's THD+N is not known."
     if thd_n * 100 > limit * 1.0001 and not fails:
-        return f"The reading has {thd_n:.2%} THD+N, the claim allows {limit:g} %."
+        return f"The reading has {100 * thd_n:.2g} % THD+N, the claim allows {limit:g} %."
     if thd_n * 100 < limit / 2 < inf and reached(e.mode, e.end) and e.end is not End.HELD and not passes:
-        return f"The run stopped at {thd_n:.2%} THD+N; the claim allows {limit:g} %, where more may be had."
-    if fails and claim.driven_channels is not None and claim.driven_channels < len(e.watts) * (1 + e.bridged):
-        return f"All channels were driven; the claim is for {claim.driven_channels}, which may give more each."
+        return f"The run stopped at {100 * thd_n:.2g} % THD+N; the claim allows {limit:g} %, where more may be had."
+    if fails and claim.driven_channels is not None and claim.driven_channels < _channels_read(e):
+        number = "All" if e.all_driven else _channels_read(e)
+        return f"{number} channels were driven; the claim is for {claim.driven_channels}, which may give more each."
     if fails and not _fails_at_its_limit(claim, e):
         return f"The weakest channel gave at least {e.weakest:.4g} W: it was not at its own limit when another was."
     if not ENDS[e.end].gave_all and not passes:
         return f"The run stopped short of the limit ({ENDS[e.end].words}) at {e.weakest:.0f} W."
     return None
+
+
+def _driven_as_claimed(claim: Claim, e: Evidence) -> bool:
+    """Whether a claim for some channels driven was tested with as many: those that were read."""
+    return claim.driven_channels is not None and claim.driven_channels <= _channels_read(e)
+
+
+def _channels_read(e: Evidence) -> int:
+    return len(e.watts) * (1 + (e.bridged or e.by_pairs))
 
 
 def _claim_volts(claim: Claim, method: MethodProfile) -> float:
@@ -532,4 +563,6 @@ def _settling_run(claim: Claim, method: MethodProfile) -> str:
     limit = _thd_n_limit(claim, method)
     to = "" if limit in (inf, method.thd_n_limit_percent) else f" to {limit:g} % THD+N"
     volts = _claim_volts(claim, method)
-    return f"A {mode} run{to} at {claim.load_ohms:g} Ω {wiring}and {volts:g} V, all channels driven."
+    few = claim.driven_channels
+    driven = "all channels" if few is None else f"{few} channel{'s' if few > 1 else ''}"
+    return f"A {mode} run{to} at {claim.load_ohms:g} Ω {wiring}and {volts:g} V, {driven} driven."

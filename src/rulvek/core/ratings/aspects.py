@@ -98,7 +98,7 @@ def _bass(at: RatedAt, evidence: Sequence[Evidence]) -> float | None:
     certified = [
         one
         for one in evidence
-        if one.mode is Mode.CERTIFIED and ENDS[one.end].gave_all and not one.invalid and same_place(one.place, at.place)
+        if one.mode is Mode.CERTIFIED and ENDS[one.end].gave_all and one.stands and same_place(one.place, at.place)
     ]
     low = next((one for one in reversed(certified) if 35 <= one.tone_hz <= 55), None)
     mid = next((one for one in reversed(certified) if 700 <= one.tone_hz <= 1400), None)

@@ -190,10 +190,7 @@ def _over_the_band(
     here = [
         one
         for one in evidence
-        if same_place(one.place, claim.place)
-        and one.mode is not Mode.BURST
-        and not one.invalid
-        and one.supply_volts <= most
+        if same_place(one.place, claim.place) and one.mode is not Mode.BURST and one.stands and one.supply_volts <= most
     ]
     held: list[float] = []
     for edge in band_edges(claim, method, [one.tone_hz for one in here if ENDS[one.end].gave_all]):
