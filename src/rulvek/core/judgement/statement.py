@@ -16,7 +16,7 @@ from rulvek.core.judgement.figures import Figures
 from rulvek.core.judgement.uncertainty import Meters
 from rulvek.core.judgement.verdict import Verdict, VerdictKind, VerdictOutcome, gravest, judge
 from rulvek.core.method.profile import MethodProfile
-from rulvek.core.quantities import ENTERED, Name, Ohms, Percent, SupplyVolts, Watts
+from rulvek.core.quantities import ENTERED, Hertz, Name, Ohms, Percent, SupplyVolts, Watts
 from rulvek.core.records.claims import Claim, ClaimTerms
 from rulvek.core.records.instruments import Specification
 from rulvek.core.records.product import ChannelGroup, Product
@@ -74,7 +74,7 @@ class StatedReading:
     mode: Mode = Mode.CERTIFIED
     measured_ohms: Ohms | None = None
     bridged: bool = False
-    tone_hz: Annotated[float, "Hz"] = 1000.0
+    tone_hz: Hertz = 1000.0
     thd_n_percent: Percent | tuple[Percent, ...] | None = None
     end: End | None = None
     read_channels: tuple[int, ...] | None = None

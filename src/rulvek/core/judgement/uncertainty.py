@@ -93,6 +93,32 @@ class Budget:
         return math.sqrt(sum(component.watts**2 for component in self.components if not component.shared))
 
 
+CLOSER = {
+    "output volts": "read it with a closer meter",
+    "load": "measure the load more closely",
+    "load meter": "measure the load with a closer meter",
+    "level bracket": "close in on the limit in finer steps",
+    "resolution": "read it with more digits",
+    "supply": "read the supply with a closer meter",
+    "brought to the claim's volts": "repeat the run nearer to them",
+    "brought to the claim's ohms": "repeat the run into a load that is nearer to them",
+    "repeatability": "repeat the run",
+}
+"""What makes a part of a budget smaller, by its name."""
+
+
+def how_to_get_closer(budget: Budget) -> str:
+    """What would make U smaller: the largest part is named, with what can be done about it.
+
+    >>> bracket = Component("level bracket", 0.5, "dB", "rectangular", 3.0, 1.0)
+    >>> how_to_get_closer(combine(78.0, [bracket, Component("load", 4.0, "Ω", "rectangular", 0.04, 19.0)]))
+    'A smaller U, most of which is “level bracket”: close in on the limit in finer steps.'
+    """
+    largest = budget.components[0].name
+    todo = CLOSER.get(largest.split(",")[0])
+    return f"A smaller U, most of which is “{largest}”{f': {todo}' if todo else ''}."
+
+
 def combine(estimate: float, components: Sequence[Component]) -> Budget:
     """Combine independent components; see the module's docstring for the clauses.
 

@@ -7,7 +7,7 @@ from math import inf
 
 from rulvek.core.judgement.checks import Leaning
 from rulvek.core.judgement.evidence import Doubt, Evidence, fitted
-from rulvek.core.judgement.uncertainty import Budget
+from rulvek.core.judgement.uncertainty import Budget, how_to_get_closer
 from rulvek.core.method.profile import MethodProfile
 from rulvek.core.records.claims import Claim, ClaimKind
 from rulvek.core.rounding import hertz, with_u
@@ -374,8 +374,7 @@ def _direct(claim: Claim, e: Evidence, settle: str) -> Verdict:
         return Verdict(claim.id, VerdictKind.ESTIMATED, reason, settle, e.attempt_id, watts, u, (low, high))
     if kind is VerdictKind.TOO_CLOSE:
         reason = f"{figures}: the {claim.each_watts:g} W claimed{where} lie within what the measurement can tell."
-        closer = "A smaller U: measure the load more closely and repeat the run."
-        return Verdict(claim.id, kind, reason, closer, e.attempt_id, watts, u)
+        return Verdict(claim.id, kind, reason, how_to_get_closer(told), e.attempt_id, watts, u)
     tripped = ""
     if e.end in (End.PROTECTED, End.RECOVERING) and e.tripped_watts is not None:
         tripped = f"; protection tripped at {e.tripped_watts:.0f} W"
