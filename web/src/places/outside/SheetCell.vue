@@ -4,8 +4,9 @@ import { computed, ref } from 'vue'
 import type { HandView, Mode } from '../../api/types'
 import NumberField from '../../kit/NumberField.vue'
 import PickOne from '../../kit/PickOne.vue'
+import { figure } from '../../kit/quantity'
 import TextField from '../../kit/TextField.vue'
-import { CAUSES, spread, watts } from '../../trade/format'
+import { CAUSES, percent, spread, watts } from '../../trade/format'
 import SeverityMark from '../evidence/SeverityMark.vue'
 import { endsOf } from './outsideRun'
 import { figuresOf } from './sheetCells'
@@ -107,7 +108,14 @@ const bursts = computed(() => props.bursts.map((burst) => ({ value: burst, label
     <p v-if="shown && shown.weakest_watts !== null" class="comes">
       <span class="mono">{{ watts(shown.weakest_watts, shown.expanded_watts) }}</span>
       <span class="quiet"> ± {{ spread(shown.expanded_watts) }} W</span>
+      <template v-if="shown.supply_amps !== null">
+        · <span class="mono">{{ figure(shown.supply_amps, 1) }}</span> <span class="quiet">A, idle taken off</span>
+      </template>
+      <template v-if="shown.efficiency_percent !== null">
+        · <span class="mono">{{ percent(shown.efficiency_percent) }}</span> <span class="quiet">% efficient</span>
+      </template>
     </p>
+    <p v-if="shown?.equivalent" class="quiet comes">Stands for {{ shown.equivalent }}</p>
     <SeverityMark v-for="f in shown?.findings" :key="f.code" :finding="f" />
   </div>
 </template>

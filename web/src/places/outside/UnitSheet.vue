@@ -135,7 +135,8 @@ const missing = computed(() => {
         </h1>
         <p class="quiet">
           Readings of one day by one instrument, as one campaign. A figure of each channel, parted by blanks; W, V or Vp
-          behind it says what it is, “–” stands for a channel that was not read.
+          behind it says what it is, and both stand in a cell where both were read (80.5W 81W 18.1V 18.2V). “–” stands
+          for a channel that was not read.
         </p>
       </header>
       <DraftNote :draft="kept" />

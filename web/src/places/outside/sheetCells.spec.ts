@@ -55,7 +55,10 @@ describe('the figures of a cell', () => {
   })
   it('say in a sentence what is wrong with them', () => {
     const two = '2 figures, parted by blanks, of 1, 2; “–” is one that was not read.'
-    for (const text of ['80.5', '80.5W 18.1V', '1 2 3']) expect(figuresOf(text, 'watts', pair!)).toEqual({ wrong: two })
+    const both =
+      '2 figures of each of W, V and Vp that is there, parted by blanks, of 1, 2; “–” is one that was not read.'
+    expect(figuresOf('80.5W 18.1V', 'watts', pair!)).toEqual({ wrong: both })
+    for (const text of ['80.5', '1 2 3']) expect(figuresOf(text, 'watts', pair!)).toEqual({ wrong: two })
     expect(figuresOf('80.5 lots', 'watts', pair!)).toEqual({ wrong: '“lots” is no number.' })
     expect(figuresOf('80.5 0W', 'watts', pair!)).toEqual({ wrong: '“0W” is no reading.' })
     expect(figuresOf('80.5 mW', 'watts', pair!)).toEqual({ wrong: '“mW” is no number.' })

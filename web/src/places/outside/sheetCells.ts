@@ -122,7 +122,8 @@ export function figuresOf(text: string, sort: Sort, row: Row): { values: Figures
   const lists = Object.values(values)
   if (lists.every((list) => list.length === wanted) && lists.some((list) => list.some((one) => one !== null)))
     return { values }
-  const what = wanted === 1 ? 'One figure' : `${wanted} figures, parted by blanks`
+  const many = wanted === 1 ? 'One figure' : `${wanted} figures`
+  const what = `${many}${lists.length > 1 ? ' of each of W, V and Vp that is there' : ''}${wanted > 1 ? ', parted by blanks' : ''}`
   return { wrong: `${what}, of ${row.places.map((p) => p.name).join(', ')}; “–” is one that was not read.` }
 }
 
