@@ -144,6 +144,17 @@ def test_units_that_all_read_the_same_are_doubted() -> None:
     assert found.bound_watts == 100.0 and any("which units never do" in note for note in found.notes)
 
 
+@pytest.mark.parametrize(("least", "bears"), [(100.0, 100.0), (98.0, 98.0)])
+def test_units_that_all_read_the_same_beside_some_that_never_reached_their_limit(least: float, bears: float) -> None:
+    """Nothing is divided by their spread of nothing: what any of them gave is all that is borne, and doubted."""
+    sample = [SampledUnit(f"U{at}", 100.0 if at else least, censored=not at) for at in range(12)]
+    found = bound_of(sample, Promise())
+    assert (found.method, found.spread, found.bound_watts) == (Method.CENSORED, 0.0, bears)
+    assert any("look at how they were read" in note for note in found.notes)
+    nearly = bound_of([replace(one, watts=one.watts + at * 1e-7) for at, one in enumerate(sample)], Promise())
+    assert nearly.bound_watts is not None and nearly.bound_watts == pytest.approx(100.0, abs=3.0)
+
+
 def test_units_that_scatter_less_than_their_readings_are_said_to_be_lucky() -> None:
     close = sample([100.0, 100.1, 100.05])
     assert any("that is luck" in note for note in bound_of(close, Promise(individual_watts=0.6)).notes)
@@ -263,6 +274,8 @@ def test_the_command_takes_semicolons_and_commas_and_speaks_to_people() -> None:
     [
         ("", "it needs the columns unit and watts"),
         ("unit,power\nA,1\n", "there is no column “power”"),
+        ("unit,watts\n", "headings, but no unit below them"),
+        ("unit,watts\nA,100\nB,-3\n", "Line 3: watts must be above 0, got -3"),
         ("unit,watts\nA,x\n", "Line 2: “x” is no number of watts"),
         ("unit,watts\nA,inf\n", "Line 2: “inf” is no number of watts"),
         ("unit,watts,censored\nA,100,perhaps\n", "Line 2: censored is yes or no"),

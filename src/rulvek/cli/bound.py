@@ -61,6 +61,8 @@ def sample_of(text: str) -> "list[SampledUnit]":
         rows = list(csv.DictReader(io.StringIO(text.lstrip("\ufeff")), delimiter=delimiter, skipinitialspace=True))
     except csv.Error as error:
         raise BadInput(f"The file is no CSV: {error}.", field="file") from None
+    if head and not rows and {"unit", "watts"} <= {one.strip().casefold() for one in head.split(delimiter)}:
+        raise BadInput("The file has headings, but no unit below them.", field="file")
     named = [(name or "").strip().casefold() for name in (rows[0] if rows else {}) if name is not None]
     strange = next((name for name in named if name not in COLUMNS), None)
     if not rows or strange or not {"unit", "watts"} <= set(named):
@@ -84,6 +86,8 @@ def _watts(text: str, line: int) -> float:
         value = math.nan
     if not math.isfinite(value):
         raise BadInput(f"Line {line}: “{text[:40]}” is no number of watts.", field="watts")
+    if not value > 0:
+        raise BadInput(f"Line {line}: watts must be above 0, got {text[:40]}.", field="watts")
     return value
 
 

@@ -12,6 +12,7 @@ FEWEST_EXACT = 3
 """Of fewer exact values neither a mean nor a spread is told."""
 _ROUNDS = 400
 _CLOSE = 1e-7
+_NO_SPREAD = 1e-9
 
 
 @dataclass(frozen=True, slots=True)
@@ -42,6 +43,8 @@ def censored_bound(
     stood; where others were read above that, what ended a run was its own, and only those units have a limit.
     """
     found = fit(watts, censored)
+    if found.spread <= 2 * _NO_SPREAD * max(1.0, abs(found.mean)):
+        return float(np.min(watts)), Fitted(found.mean, 0.0)
     z = float(scipy.stats.norm.ppf(share))
     highest = float(np.max(watts[censored]))
     is_common = not np.any(watts[~censored] > highest)
@@ -59,7 +62,8 @@ def censored_bound(
 def _fit_all(watts: np.ndarray, censored: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     """Fit many samples at once, one a row, by expectation and maximisation (Dempster, Laird and Rubin 1977)."""
     means = np.mean(watts, axis=1)
-    spreads = np.maximum(np.std(watts, axis=1), 1e-9 * np.maximum(1.0, np.abs(means)))
+    least = _NO_SPREAD * np.maximum(1.0, np.abs(means))  # all exact values alike: nothing is divided by
+    spreads = np.maximum(np.std(watts, axis=1), least)
     for _ in range(_ROUNDS):
         low = (watts - means[:, None]) / spreads[:, None]
         # φ/(1 - Φ), which stays exact where both are next to nothing
@@ -69,7 +73,7 @@ def _fit_all(watts: np.ndarray, censored: np.ndarray) -> tuple[np.ndarray, np.nd
         new = np.mean(first, axis=1)
         variance = np.mean((first - new[:, None]) ** 2 + extra, axis=1)
         moved = np.max(np.abs(new - means) / spreads)
-        before, means, spreads = spreads, new, np.sqrt(variance)
+        before, means, spreads = spreads, new, np.maximum(np.sqrt(np.maximum(variance, 0.0)), least)
         if moved < _CLOSE and np.max(np.abs(spreads / before - 1)) < _CLOSE:
             break
     return means, spreads
