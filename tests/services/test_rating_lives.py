@@ -284,7 +284,23 @@ def test_why_it_was_sent_back_stays_while_it_is_changed(desk: Desk) -> None:
     desk.ask(ENGINEER, f"ratings/{desk.now['id']}", terms(72), method="PUT")
     assert desk.now["sent_back"]["reason"] == "Leave some room." and desk.now["sent_back"]["by"] == REVIEWER
     assert board_cell(desk)["standing"] == "sent_back"
-    assert desk.propose()["sent_back"] is None
+    again = desk.propose()
+    assert again["sent_back"] is None
+    assert again["since_sent_back"] == {
+        "by": REVIEWER,
+        "reason": "Leave some room.",
+        "changes": ["The figure is 72 W, not 75 W."],
+    }
+
+
+def test_a_proposal_that_comes_again_as_it_was_says_so_to_its_signer(desk: Desk) -> None:
+    desk.draft()
+    assert desk.propose()["since_sent_back"] is None
+    desk.step(REVIEWER, "return", {"reason": "Measure another lot."})
+    assert desk.now["since_sent_back"] is None
+    assert desk.propose()["since_sent_back"]["changes"] == []
+    desk.step(REVIEWER, "return", {"reason": "Really."})
+    assert desk.propose()["since_sent_back"]["reason"] == "Really."
 
 
 def test_documents_that_print_something_else_are_told(desk: Desk) -> None:

@@ -128,13 +128,13 @@ def everything(session: Session) -> list[RatingRow]:
     return _rows(session, t.Rating.id > 0)
 
 
-def basis_of(session: Session, rating: RatingRow) -> Frozen | None:
-    """What a rating rests on; None in a draft.
+def basis_of(session: Session, rating: RatingRow, step: Step | None = None) -> Frozen | None:
+    """What a rating rests on, or rested on as it was proposed in some ``step``; None in a draft.
 
     Raises:
         Unreadable: it is not what was proposed.
     """
-    step = rating.life.proposal
+    step = step or rating.life.proposal
     if step is None:
         return None
     statement = select(t.RatingStep.basis).where(

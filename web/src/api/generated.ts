@@ -6808,7 +6808,8 @@ export interface components {
      * @description A rating: what is promised, where it stands, on what it rests.
      *
      *     ``next`` are the steps that its state allows; ``hands`` had a hand in it and may not answer for it. ``before_id`` is
-     *     the rating before it at the same conditions, ``changes`` what is other than there.
+     *     the rating before it at the same conditions, ``changes`` what is other than there; ``since_sent_back`` stands in one
+     *     that was proposed again.
      */
     RatingView: {
       /** Id */
@@ -6851,6 +6852,7 @@ export interface components {
       before_id: number | null
       /** Changes */
       changes: string[]
+      since_sent_back: components['schemas']['SinceSentBackView'] | null
       /** Simulated */
       simulated: boolean
     }
@@ -7463,6 +7465,18 @@ export interface components {
       name: string
       /** Password */
       password: string
+    }
+    /**
+     * SinceSentBackView
+     * @description Who sent an earlier proposal back, why, and what is other than in it.
+     */
+    SinceSentBackView: {
+      /** By */
+      by: string
+      /** Reason */
+      reason: string
+      /** Changes */
+      changes: string[]
     }
     /**
      * SoundPressure

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 // A dialog that asks something: the first field has the focus each time, errors stand inside, the focus goes back.
+// A click beside it does not close it: that is the second one of a double click on what opened it, or a slip of the hand.
 import { nextTick, ref, watch } from 'vue'
 import { keepFocus } from './focus'
 import { useLayer } from './keys'
@@ -67,6 +68,7 @@ function entered(event: KeyboardEvent) {
 <template>
   <a-modal
     :open="open"
+    :mask-closable="false"
     :title="title"
     :width="width"
     :focus-trigger-after-close="!isDone"

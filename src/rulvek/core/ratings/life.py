@@ -104,6 +104,15 @@ class Life:
         return None if self.state in (RatingState.DRAFT, RatingState.DROPPED) else self.last(StepKind.PROPOSED)
 
     @property
+    def sent_back_proposal(self) -> tuple[Step, Step] | None:
+        """The proposal before the one that it stands on, and the step that sent it back; None where there is none."""
+        here = self.proposal
+        earlier = [one for one in self.steps if here is not None and one.number < here.number]
+        back = next((one for one in reversed(earlier) if one.kind is StepKind.SENT_BACK), None)
+        before = next((one for one in reversed(earlier) if one.kind is StepKind.PROPOSED), None)
+        return None if back is None or before is None else (before, back)
+
+    @property
     def seen(self) -> int:
         """How many steps there are: whoever takes the next one says how many they have seen."""
         return len(self.steps)

@@ -30,7 +30,7 @@ from rulvek.services.conclusions import Conclusions
 from rulvek.services.ratings.ratings import step_of
 from rulvek.services.ratings.samples import refuse_unfit_conditions, sampled
 from rulvek.services.ratings.watch import RatingWatch
-from rulvek.services.views.rating_lives import RatingView, SeriesProposalView, rating_view
+from rulvek.services.views.rating_lives import RatingView, SeriesProposalView, SinceSentBack, rating_view
 from rulvek.services.views.ratings import population_view
 from rulvek.store import audit, conclusions, kept, load, people, ratings, seals
 from rulvek.store.engine import Database, Session
@@ -336,9 +336,20 @@ class RatingLives:
             printed_beside(rating.terms, model.claims, reference),
             before.id if before else None,
             changes(earlier, basis) if earlier and basis else (),
+            _since_sent_back(session, rating, basis),
             individuals(basis, today) if basis else None,
             lots_since(basis, today) if basis else (),
         )
+
+
+def _since_sent_back(session: Session, rating: RatingRow, basis: Basis | None) -> SinceSentBack | None:
+    """What is other than in the proposal that was sent back: the first thing that its signer asks."""
+    found = rating.life.sent_back_proposal
+    if found is None or basis is None:
+        return None
+    proposal, back = found
+    kept = ratings.basis_of(session, rating, proposal)
+    return SinceSentBack(back, changes(kept.basis, basis)) if kept else None
 
 
 def _basis(session: Session, rating: RatingRow) -> Basis | None:

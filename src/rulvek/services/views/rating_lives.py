@@ -1,6 +1,7 @@
 """Answers about a rating: what is promised, where it stands, on what it rests, how it is printed."""
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 from datetime import date, datetime
 from typing import Any
 
@@ -96,12 +97,30 @@ class BasisView(View):
     last_reading: datetime | None
 
 
+@dataclass(frozen=True, slots=True)
+class SinceSentBack:
+    """The step that sent an earlier proposal back, and what is other than in it."""
+
+    step: Step
+    changes: tuple[str, ...]
+
+
+@view
+class SinceSentBackView(View):
+    """Who sent an earlier proposal back, why, and what is other than in it."""
+
+    by: str
+    reason: str
+    changes: list[str]
+
+
 @view
 class RatingView(View):
     """A rating: what is promised, where it stands, on what it rests.
 
     ``next`` are the steps that its state allows; ``hands`` had a hand in it and may not answer for it. ``before_id`` is
-    the rating before it at the same conditions, ``changes`` what is other than there.
+    the rating before it at the same conditions, ``changes`` what is other than there; ``since_sent_back`` stands in one
+    that was proposed again.
     """
 
     id: int
@@ -127,6 +146,7 @@ class RatingView(View):
     printed: list[PrintedView]
     before_id: int | None
     changes: list[str]
+    since_sent_back: SinceSentBackView | None
     simulated: bool
 
 
@@ -143,6 +163,7 @@ def rating_view(
     printed: Sequence[Printed],
     before_id: int | None,
     changes: Sequence[str],
+    since: SinceSentBack | None,
     chart: IndividualsChart | None,
     lots: Sequence[LotSince],
 ) -> RatingView:
@@ -184,6 +205,9 @@ def rating_view(
         ],
         before_id=before_id,
         changes=list(changes),
+        since_sent_back=SinceSentBackView(by=since.step.by, reason=since.step.reason, changes=list(since.changes))
+        if since
+        else None,
         simulated=population.simulated,
     )
 

@@ -55,6 +55,14 @@ const SAYS = { more: 'more than is rated', same: 'as rated', less: 'less than is
             <p>{{ rating.sent_back.by }}: {{ rating.sent_back.reason }}</p>
           </section>
           <RatingActs :rating="rating" @change="changing = true" />
+          <section v-if="rating.since_sent_back && rating.state === 'proposed'" class="told">
+            <h2>Since it was sent back</h2>
+            <p class="quiet">{{ rating.since_sent_back.by }}: “{{ rating.since_sent_back.reason }}”</p>
+            <ul v-if="rating.since_sent_back.changes.length">
+              <li v-for="one in rating.since_sent_back.changes" :key="one">{{ one }}</li>
+            </ul>
+            <p v-else class="same">Nothing is other than it was then.</p>
+          </section>
           <section v-if="rating.before_id">
             <h2>
               Since <RouterLink :to="`/ratings/${rating.before_id}`">rating {{ rating.before_id }}</RouterLink>
@@ -116,6 +124,9 @@ const SAYS = { more: 'more than is rated', same: 'as rated', less: 'less than is
   padding: 8px 12px;
   margin-top: 14px;
   background: var(--sheet);
+}
+.same {
+  font-weight: 600;
 }
 .small {
   font-size: 13px;

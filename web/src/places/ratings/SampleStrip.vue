@@ -92,6 +92,7 @@ const said = (row: (typeof shown.value)[number]) =>
 
 <style scoped>
 .strip {
+  margin-top: 12px;
   position: relative;
   padding-top: 48px;
 }
