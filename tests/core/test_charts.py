@@ -46,6 +46,19 @@ def test_each_rule_speaks_at_the_value_that_completes_it_and_on_either_side(
         assert [(one.at, one.signal, one.down) for one in found] == [(at, signal, sign > 0)]
 
 
+def test_runs_are_an_option_and_a_value_far_out_always_speaks() -> None:
+    assert signals([-0.1] * 8 + [0, -2.1, 0, -2.1], Limits(0.0, 1.0), runs=False) == []
+    assert [one.at for one in signals([-0.1, -3.1], Limits(0.0, 1.0), runs=False)] == [1]
+
+
+def test_moving_ranges_have_the_handbooks_limit() -> None:
+    """NIST/SEMATECH e-Handbook 6.3.2.2: mean moving range 1.8778; its upper limit is 3.267 of them (from memory)."""
+    limits = limits_of(FLOW)
+    assert limits is not None
+    assert limits.mean_range == pytest.approx(1.8778, abs=5e-5)
+    assert limits.highest_range == pytest.approx(3.267 * 1.8778, abs=2e-4)
+
+
 @pytest.mark.parametrize(
     "values", [[2.9, -2.9, 0], [2.1, -2.1, 2.1 - 0.2], [1.1, 1.1, 1.1, 0.9, 0.9], [0.1] * 7 + [-0.1]]
 )

@@ -1,5 +1,6 @@
 """What unsettles a rating: each cause by itself, what settles it, and what nobody can confirm away."""
 
+import itertools
 from dataclasses import replace
 from datetime import UTC, date, datetime, timedelta
 from typing import Any
@@ -190,6 +191,28 @@ def test_the_chart_has_the_sample_and_what_came_since_and_one_drift_is_told_once
     assert [one.key for one in drifts] == ["drift:122"] and "at unit U20, and 2 more since" in drifts[0].what
     again = found(replace(TODAY, rows=(*rows, unit(23, 98.0))), published(confirmation("drift:122")))
     assert "drift:123" in {one.key for one in again}
+
+
+def test_how_the_audit_is_planned_decides_by_which_rules_units_and_lots_are_looked_at() -> None:
+    low = [unit(20 + at, 103.9) for at in range(9)]  # within three sigma, and nine in a row below the mean
+    today = replace(TODAY, rows=(*ROWS, *low))
+    assert any(one.cause is Cause.DRIFT for one in found(today))
+    assert not any(one.cause is Cause.DRIFT for one in found(replace(today, runs=False)))
+    lot = [replace(unit(30 + at, watts), lot="2610") for at, watts in enumerate((100.6, 101.0, 103.0))]
+    usual, strict = (
+        lots_since(BASIS, replace(TODAY, rows=(*ROWS, *lot), good_lot_percent=percent))[0].found
+        for percent in (95.0, 60.0)
+    )
+    assert usual is not None and strict is not None and usual.quality == strict.quality
+    assert usual.accepted and not strict.accepted
+
+
+def test_the_chart_says_how_far_each_unit_is_from_the_one_before() -> None:
+    chart = individuals(BASIS, replace(TODAY, rows=(*ROWS, unit(20, 97.0))))
+    assert chart is not None
+    watts = [one.watts for one in chart.points]
+    assert [one.moved for one in chart.points] == [None, *(abs(b - a) for a, b in itertools.pairwise(watts))]
+    assert chart.points[-1].moved is not None and chart.points[-1].moved > chart.limits.highest_range
 
 
 def test_lots_that_came_since_are_accepted_by_variables_or_not() -> None:

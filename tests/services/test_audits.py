@@ -95,6 +95,25 @@ def test_conducted_on_the_bench_a_unit_proves_it(
     assert now["state"] == "done" and now["found"][0]["at_least"] and now["found"][0]["watts"] >= 75
 
 
+def test_an_audit_shows_the_chart_of_its_units_by_the_rules_that_it_was_planned_with(
+    client: TestClient, services: Services, desk: Desk
+) -> None:
+    plan_id = plan(client)
+    for at in range(9):
+        measured(services, f"T2-3{at}", min(WATTS) + 0.4, "2609", simulated=False)
+    chart = audit(client)["ratings"][0]["chart"]
+    assert len(chart["points"]) == len(WATTS) + 9 and chart["points"][0]["moved"] is None
+    assert chart["highest_range"] == pytest.approx(3.267 * chart["mean_range"])
+    runs = [one["signal"] for one in chart["points"] if one["signal"]]
+    assert runs and "beyond three sigma" not in runs
+    entry = {"starts_on": LAST_MONTH.isoformat(), "units": 1, "runs": False, "good_lot_percent": 99}
+    changed = client.put(f"/api/audit-plans/{plan_id}", json=entry, headers={"If-Match": "1"} | acting(ENGINEER))
+    assert changed.status_code == 200, changed.text
+    assert not any(one["signal"] for one in audit(client)["ratings"][0]["chart"]["points"])
+    rating = client.get(f"/api/ratings/{desk.now['id']}", headers=acting(ENGINEER)).json()
+    assert rating["chart"]["points"] == audit(client)["ratings"][0]["chart"]["points"]
+
+
 def test_what_an_audit_cannot_ask(client: TestClient, services: Services, desk: Desk, unit_id: int) -> None:
     nowhere = plan(client, places=[{"group": "main", "load_ohms": 2}])
     told = audit(client)

@@ -3445,6 +3445,9 @@ export interface components {
      *         units: How many of each period.
      *         every_months: How many months a period has.
      *         places: Where a rating is to be proven; wherever one is published where none is named.
+     *         runs: Whether runs of units on one side speak for a change, as the Western Electric rules have it, and not only
+     *             one beyond three sigma.
+     *         good_lot_percent: How often a lot that is as good as promised is to be accepted by its units' mean and spread.
      */
     AuditPlanEntry: {
       /**
@@ -3472,6 +3475,16 @@ export interface components {
        * @default
        */
       remarks: string
+      /**
+       * Runs
+       * @default true
+       */
+      runs: boolean
+      /**
+       * Good Lot Percent
+       * @default 95
+       */
+      good_lot_percent: number
     }
     /**
      * AuditState
@@ -4119,6 +4132,8 @@ export interface components {
     /**
      * ChartPointView
      * @description A unit on a chart of individuals; ``signal`` says why it speaks for a change, empty where it does not.
+     *
+     *     ``moved`` is how far it is from the unit before, W; null for the first.
      */
     ChartPointView: {
       /** Serial */
@@ -4133,10 +4148,14 @@ export interface components {
       since: boolean
       /** Signal */
       signal: string
+      /** Moved */
+      moved: number | null
     }
     /**
      * ChartView
      * @description Units in the order in which they came, between the limits of the sample that the rating rests on; watts.
+     *
+     *     ``mean_range`` and ``highest_range`` are of moving ranges.
      */
     ChartView: {
       /** Centre */
@@ -4145,6 +4164,10 @@ export interface components {
       low: number
       /** High */
       high: number
+      /** Mean Range */
+      mean_range: number
+      /** Highest Range */
+      highest_range: number
       /** Points */
       points: components['schemas']['ChartPointView'][]
     }
@@ -6646,7 +6669,7 @@ export interface components {
     }
     /**
      * ProvenView
-     * @description A published rating that an audit proves.
+     * @description A published rating that an audit proves, with the units in the order in which they came where they are enough.
      */
     ProvenView: {
       /** Id */
@@ -6659,6 +6682,7 @@ export interface components {
       bridged: boolean
       /** Watts */
       watts: number
+      chart: components['schemas']['ChartView'] | null
     }
     /**
      * PulsesView

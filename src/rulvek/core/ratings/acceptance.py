@@ -82,8 +82,10 @@ def smallest_plan(good: float, bad: float, refused_good: float = 0.05, accepted_
     raise BadInput(f"More than {MOST} units would tell these lots apart.", field="bad")
 
 
-def accept(watts: Sequence[float], least: float, share: float) -> Acceptance | None:
+def accept(watts: Sequence[float], least: float, share: float, chance: float = GOOD_CHANCE) -> Acceptance | None:
     """Look at a lot's units against the watts that a share of them is to reach; None where they are too few, or alike.
+
+    A lot that is as good as promised is accepted with that ``chance``.
 
     >>> accept([101.0, 102.0, 103.0, 102.5], 100.0, 0.95).accepted
     True
@@ -93,4 +95,4 @@ def accept(watts: Sequence[float], least: float, share: float) -> Acceptance | N
     mean, spread = float(np.mean(watts)), float(np.std(watts, ddof=1))
     if spread == 0:
         return None
-    return Acceptance(len(watts), mean, spread, (mean - least) / spread, acceptance_factor(len(watts), share))
+    return Acceptance(len(watts), mean, spread, (mean - least) / spread, acceptance_factor(len(watts), share, chance))

@@ -50,6 +50,11 @@ class Limits:
         return self.centre + 3 * self.sigma
 
     @property
+    def mean_range(self) -> float:
+        """The mean moving range."""
+        return D2 * self.sigma
+
+    @property
     def highest_range(self) -> float:
         """Above which a moving range is a signal."""
         return D4 * D2 * self.sigma
@@ -82,8 +87,10 @@ def moving_ranges(values: Sequence[float]) -> list[float]:
     return [abs(after - before) for before, after in pairwise(values)]
 
 
-def signals(values: Sequence[float], limits: Limits) -> list[Signalled]:
+def signals(values: Sequence[float], limits: Limits, runs: bool = True) -> list[Signalled]:
     """Which values, in their order, speak for a change; each by the first rule that it meets.
+
+    Without the rules for ``runs`` only a value beyond three sigma does.
 
     >>> [one.at for one in signals([11.0, 11.5, 5.0, 11.0], Limits(11.0, 1.0))]
     [2]
@@ -91,16 +98,18 @@ def signals(values: Sequence[float], limits: Limits) -> list[Signalled]:
     found = []
     for at in range(len(values)):
         for down in (True, False):
-            signal = _signal_at(values, at, limits, down)
+            signal = _signal_at(values, at, limits, down, _RULES if runs else _RULES[:1])
             if signal is not None:
                 found.append(Signalled(at, signal, down))
                 break
     return found
 
 
-def _signal_at(values: Sequence[float], at: int, limits: Limits, down: bool) -> Signal | None:
+def _signal_at(
+    values: Sequence[float], at: int, limits: Limits, down: bool, rules: Sequence[tuple[Signal, int, int, float]]
+) -> Signal | None:
     sign = -1.0 if down else 1.0
-    for signal, wanted, of, sigmas in _RULES:
+    for signal, wanted, of, sigmas in rules:
         last = values[max(0, at - of + 1) : at + 1]
         beyond = [sign * (value - limits.centre) > sigmas * limits.sigma for value in last]
         # The latest is one of them: a value that is back where it belongs signals nothing.

@@ -1,14 +1,14 @@
 """What unsettles a published rating: each cause with what changed, and what would settle it. Nothing withdraws it."""
 
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import date
 from enum import StrEnum
 
 from rulvek.core.errors import RulvekError
-from rulvek.core.ratings.acceptance import Acceptance, accept
+from rulvek.core.ratings.acceptance import GOOD_CHANCE, Acceptance, accept
 from rulvek.core.ratings.basis import SAME, Basis, worked_out
-from rulvek.core.ratings.charts import Limits, Signalled, limits_of, signals
+from rulvek.core.ratings.charts import Limits, Signalled, limits_of, moving_ranges, signals
 from rulvek.core.ratings.life import Life, RatingState
 from rulvek.core.ratings.sample import SampleRow
 
@@ -58,6 +58,7 @@ class Today:
         rows: The sample as it would be today, at the rating's conditions; units in the order in which they came.
         withdrawn: Why readings were withdrawn, by their attempts.
         revisions: Of the model.
+        runs, good_lot_percent: By which rules charts and lots are looked at, as the plan of the model's audit says.
     """
 
     day: date
@@ -65,6 +66,8 @@ class Today:
     withdrawn: Mapping[int, str] = field(default_factory=dict)
     revisions: tuple[str, ...] = ()
     out_of_tolerance: tuple[OutOfTolerance, ...] = ()
+    runs: bool = True
+    good_lot_percent: float = 100 * GOOD_CHANCE
 
 
 @dataclass(frozen=True, slots=True)
@@ -196,12 +199,16 @@ def _drift(basis: Basis, today: Today) -> Iterator[Unsettling]:
 
 @dataclass(frozen=True, slots=True)
 class ChartPoint:
-    """A unit on a chart of individuals; ``since`` came after the basis was frozen, and only those can signal."""
+    """A unit on a chart of individuals; ``since`` came after the basis was frozen, and only those can signal.
+
+    ``moved`` is its moving range, in watts: how far it is from the unit before; None for the first.
+    """
 
     row: SampleRow
     watts: float
     since: bool
     signal: Signalled | None = None
+    moved: float | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -222,10 +229,11 @@ def individuals(basis: Basis, today: Today) -> IndividualsChart | None:
     if limits is None or limits.sigma <= 0:
         return None
     later = [(row, row.watts) for row in came_later(basis, today) if not row.censored and row.watts]
-    found = {one.at: one for one in signals([watts for _, watts in later], limits)}
+    found = {one.at: one for one in signals([watts for _, watts in later], limits, today.runs)}
     points = [ChartPoint(row, watts, since=False) for row, watts in sample]
     points += [ChartPoint(row, watts, since=True, signal=found.get(at)) for at, (row, watts) in enumerate(later)]
-    return IndividualsChart(limits, tuple(points))
+    moved = [None, *moving_ranges([point.watts for point in points])]
+    return IndividualsChart(limits, tuple(replace(point, moved=by) for point, by in zip(points, moved, strict=True)))
 
 
 @dataclass(frozen=True, slots=True)
@@ -244,7 +252,10 @@ def lots_since(basis: Basis, today: Today) -> tuple[LotSince, ...]:
         if row.watts and not row.censored:
             lots.setdefault(row.lot, []).append(row.watts)
     terms = basis.terms
-    return tuple(LotSince(lot, len(each), accept(each, terms.watts, terms.share)) for lot, each in lots.items())
+    return tuple(
+        LotSince(lot, len(each), accept(each, terms.watts, terms.share, today.good_lot_percent / 100))
+        for lot, each in lots.items()
+    )
 
 
 def _revisions(basis: Basis, today: Today) -> Iterator[Unsettling]:

@@ -38,6 +38,9 @@ class AuditPlanEntry:
         units: How many of each period.
         every_months: How many months a period has.
         places: Where a rating is to be proven; wherever one is published where none is named.
+        runs: Whether runs of units on one side speak for a change, as the Western Electric rules have it, and not only
+            one beyond three sigma.
+        good_lot_percent: How often a lot that is as good as promised is to be accepted by its units' mean and spread.
     """
 
     __pydantic_config__: ClassVar[Any] = ENTERED
@@ -47,6 +50,8 @@ class AuditPlanEntry:
     every_months: Annotated[int, Ge(1), Le(12)] = 1
     places: Annotated[tuple[AuditPlace, ...], Len(0, 20)] = ()
     remarks: Text = ""
+    runs: bool = True
+    good_lot_percent: Annotated[float, Ge(50), Le(99.9)] = 95.0
 
     @property
     def words(self) -> str:

@@ -11,7 +11,7 @@ from rulvek.core.ratings.audits import Period, asked_for, audited, proof_runs
 from rulvek.core.ratings.basis import RatingTerms
 from rulvek.core.ratings.life import RatingState
 from rulvek.core.ratings.sample import LEFT_OUT, SampleRow
-from rulvek.core.ratings.unsettled import came_later
+from rulvek.core.ratings.unsettled import IndividualsChart, came_later, individuals
 from rulvek.core.records.actor import Actor
 from rulvek.core.records.campaigns import Unit
 from rulvek.core.records.kept import Kind
@@ -61,7 +61,7 @@ class Audits:
             if not plans:
                 return []
             published = _published(session, {one.of_id for one in plans})
-            later = self._later(session, [row for rows in published.values() for row in rows])
+            later, charts = self._since(session, [row for rows in published.values() for row in rows])
             attempts = [row.attempt_id for rows in later.values() for row in rows if row.attempt_id is not None]
             days = record_queries.days_taken(session, attempts)
             models = {one.id: one for one in load.models(session, sorted({one.of_id for one in plans}))}
@@ -72,7 +72,9 @@ class Audits:
             most = MOST_CANDIDATES + max(len(_seen(periods)) for _, _, periods in looked)
             units = line_queries.latest_units(session, list(models), most)
         return [
-            audit_view(plan, models[plan.of_id], asked, periods, _candidates(units.get(plan.of_id, []), periods))
+            audit_view(
+                plan, models[plan.of_id], asked, periods, _candidates(units.get(plan.of_id, []), periods), charts
+            )
             for plan, asked, periods in looked
         ]
 
@@ -98,9 +100,14 @@ class Audits:
             unit_id, actor, Wishes(modes=(Mode.PROOF,)), proof_runs(asked, model.product, method), method, bench
         )
 
-    def _later(self, session: Session, rows: Sequence[RatingRow]) -> dict[int, Sequence[SampleRow]]:
+    def _since(
+        self, session: Session, rows: Sequence[RatingRow]
+    ) -> tuple[dict[int, Sequence[SampleRow]], dict[int, IndividualsChart]]:
+        """Units that came since their rating was proposed, and the charts of all of them."""
         bases, now = ratings.bases_of(session, rows), self._watch.today(session, rows)
-        return {row.id: came_later(bases[row.id], now[row.id]) for row in rows if row.id in bases}
+        both = {row.id: (bases[row.id], now[row.id]) for row in rows if row.id in bases}
+        charts = {one: chart for one, (basis, today) in both.items() if (chart := individuals(basis, today))}
+        return {one: came_later(basis, today) for one, (basis, today) in both.items()}, charts
 
 
 def _published(session: Session, models: set[int]) -> dict[int, list[RatingRow]]:

@@ -5,6 +5,7 @@ from datetime import UTC, date, datetime
 
 from rulvek.core.ratings.sample import SampleRow
 from rulvek.core.ratings.unsettled import OutOfTolerance, Today
+from rulvek.core.records.audit_plans import AuditPlanEntry
 from rulvek.core.records.instruments import AsFound
 from rulvek.core.records.kept import Kind
 from rulvek.services.conclusions import Conclusions
@@ -14,6 +15,9 @@ from rulvek.store import conclusions, kept, load, ratings
 from rulvek.store.engine import Database, Session
 from rulvek.store.queries import records as record_queries
 from rulvek.store.ratings import RatingRow
+
+_NO_PLAN = AuditPlanEntry(date.min)
+"""Where nobody audits a model, its charts are looked at by all rules."""
 
 
 class RatingWatch:
@@ -29,6 +33,7 @@ class RatingWatch:
         known = ratings.samples(session, wanted)
         revisions = kept.names(session, Kind.REVISION, sorted(versions))
         withdrawn, out = record_queries.withdrawn(session), _out_of_tolerance(session)
+        plans = _audit_plans(session, sorted(versions))
         day = datetime.now(UTC).date()
         return {
             row.id: Today(
@@ -37,6 +42,8 @@ class RatingWatch:
                 withdrawn=withdrawn,
                 revisions=revisions.get(row.model_id, ()),
                 out_of_tolerance=out,
+                runs=(plan := plans.get(row.model_id, _NO_PLAN)).runs,
+                good_lot_percent=plan.good_lot_percent,
             )
             for row in rows
         }
@@ -50,6 +57,12 @@ class RatingWatch:
     def _keep(self, rating_id: int, version: str, rows: tuple[SampleRow, ...]) -> None:
         with self._database.writing() as session:
             ratings.keep_sample(session, rating_id, version, rows)
+
+
+def _audit_plans(session: Session, models: Sequence[int]) -> dict[int, AuditPlanEntry]:
+    """By which plan each model is audited: the one that was made last, if there are several."""
+    found = kept.all_of(session, Kind.AUDIT_PLAN, models)
+    return {one.of_id: one.entry for one in found if not one.closed}
 
 
 def _out_of_tolerance(session: Session) -> tuple[OutOfTolerance, ...]:

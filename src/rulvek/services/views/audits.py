@@ -6,11 +6,13 @@ from datetime import date
 from rulvek.core.quantities import field_names
 from rulvek.core.ratings.audits import AuditState, Period
 from rulvek.core.ratings.basis import RatingTerms
+from rulvek.core.ratings.unsettled import IndividualsChart
 from rulvek.core.records.audit_plans import AuditPlanEntry
 from rulvek.core.records.campaigns import Unit
 from rulvek.core.records.kept import Kept
 from rulvek.core.records.product import Model
 from rulvek.services.views.base import View, view
+from rulvek.services.views.rating_lives import ChartView, chart_view
 
 
 @view
@@ -44,13 +46,14 @@ class PeriodView(View):
 
 @view
 class ProvenView(View):
-    """A published rating that an audit proves."""
+    """A published rating that an audit proves, with the units in the order in which they came where they are enough."""
 
     id: int
     group: str
     load_ohms: float
     bridged: bool
     watts: float
+    chart: ChartView | None
 
 
 @view
@@ -83,6 +86,7 @@ def audit_view(
     ratings: Mapping[int, RatingTerms],
     periods: Sequence[Period],
     candidates: Sequence[Unit],
+    charts: Mapping[int, IndividualsChart],
 ) -> AuditView:
     """A plan as people see it."""
     return AuditView(
@@ -98,6 +102,7 @@ def audit_view(
                 load_ohms=terms.at.load_ohms,
                 bridged=terms.at.bridged,
                 watts=terms.watts,
+                chart=chart_view(charts[one]) if one in charts else None,
             )
             for one, terms in ratings.items()
         ],

@@ -52,7 +52,10 @@ class PrintedView(View):
 
 @view
 class ChartPointView(View):
-    """A unit on a chart of individuals; ``signal`` says why it speaks for a change, empty where it does not."""
+    """A unit on a chart of individuals; ``signal`` says why it speaks for a change, empty where it does not.
+
+    ``moved`` is how far it is from the unit before, W; null for the first.
+    """
 
     serial: str
     lot: str
@@ -60,15 +63,21 @@ class ChartPointView(View):
     attempt_id: int | None
     since: bool
     signal: str
+    moved: float | None
 
 
 @view
 class ChartView(View):
-    """Units in the order in which they came, between the limits of the sample that the rating rests on; watts."""
+    """Units in the order in which they came, between the limits of the sample that the rating rests on; watts.
+
+    ``mean_range`` and ``highest_range`` are of moving ranges.
+    """
 
     centre: float
     low: float
     high: float
+    mean_range: float
+    highest_range: float
     points: list[ChartPointView]
 
 
@@ -185,7 +194,7 @@ def rating_view(
         hands=sorted(refused_by(life, basis.measured_by if basis else ())),
         population=population,
         basis=_basis_view(basis) if basis else None,
-        chart=_chart_view(chart) if chart else None,
+        chart=chart_view(chart) if chart else None,
         lots=[_lot_view(one) for one in lots],
         unsettled=[
             UnsettlingView(cause=one.cause, key=one.key, what=one.what, settle=one.settle, confirmable=one.confirmable)
@@ -257,11 +266,13 @@ def _lot_view(one: LotSince) -> LotView:
     )
 
 
-def _chart_view(chart: IndividualsChart) -> ChartView:
+def chart_view(chart: IndividualsChart) -> ChartView:
     return ChartView(
         centre=chart.limits.centre,
         low=chart.limits.low,
         high=chart.limits.high,
+        mean_range=chart.limits.mean_range,
+        highest_range=chart.limits.highest_range,
         points=[
             ChartPointView(
                 serial=one.row.serial,
@@ -270,6 +281,7 @@ def _chart_view(chart: IndividualsChart) -> ChartView:
                 attempt_id=one.row.attempt_id,
                 since=one.since,
                 signal=one.signal.signal.value if one.signal else "",
+                moved=one.moved,
             )
             for one in chart.points
         ],

@@ -27,6 +27,8 @@ const BLANK = {
   every_months: 1 as number | null,
   places: [] as Place[],
   remarks: '',
+  runs: true,
+  good_lot_percent: 95 as number | null,
 }
 const form = useKeptForm(
   {
@@ -60,7 +62,7 @@ function name(one: Place, named: boolean) {
     :title="kept ? `Change the audit of ${model.name}` : `Plan an audit of ${model.name}`"
     :act="kept ? 'Keep the change' : 'Plan it'"
     hint="Each unit holds what is promised and a little more, at each of the loads: minutes, not a certified run."
-    :ready="!!draft.starts_on && !!draft.units && !!draft.every_months"
+    :ready="!!draft.starts_on && !!draft.units && !!draft.every_months && !!draft.good_lot_percent"
     @close="emit('close')"
   >
     <NumberField v-model="draft.units" label="Units" whole :min="1" :max="50" :problem="says('units')" />
@@ -83,6 +85,18 @@ function name(one: Place, named: boolean) {
         >{{ one.group }}, {{ place(one) }}</a-checkbox
       >
     </fieldset>
+    <a-checkbox v-model:checked="draft.runs" class="wide"
+      >Runs of units on one side speak for a change, too (Western Electric rules), not only one beyond three
+      sigma</a-checkbox
+    >
+    <NumberField
+      v-model="draft.good_lot_percent"
+      label="Lots as good as promised, accepted"
+      unit="%"
+      :min="50"
+      :max="99.9"
+      :problem="says('good_lot_percent')"
+    />
     <AreaField v-model="draft.remarks" class="wide" label="Remarks" />
   </KeptDialog>
 </template>

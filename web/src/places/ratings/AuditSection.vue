@@ -13,6 +13,7 @@ import ProblemNote from '../../kit/ProblemNote.vue'
 import { figure } from '../../kit/quantity'
 import { counted, place } from '../../trade/format'
 import AuditMark from './AuditMark.vue'
+import IndividualsChart from './IndividualsChart.vue'
 
 const props = defineProps<{ audit: AuditView; mayPlan: boolean; mayPropose: boolean }>()
 const emit = defineEmits<{ change: [] }>()
@@ -136,6 +137,15 @@ const close = useAct(() => AUDIT_PLANS.close(props.audit.id, true))
           {{ counted(period.begun, 'unit') }} proved it at some of the loads only.
         </p>
       </template>
+      <div v-for="one in audit.ratings" :key="one.id" class="came">
+        <h3 v-if="one.chart">{{ one.group }}, {{ place(one) }}: units as they came</h3>
+        <IndividualsChart
+          v-if="one.chart"
+          :chart="one.chart"
+          :rated="one.watts"
+          :name="`${audit.model_name}, ${one.group}, ${place(one)}`"
+        />
+      </div>
       <p v-if="mayPlan && audit.owed && !units.length" class="quiet">
         Every unit on record was looked at:
         <RouterLink :to="`/models/${audit.model_id}`">receive another one</RouterLink>.
@@ -151,6 +161,9 @@ const close = useAct(() => AUDIT_PLANS.close(props.audit.id, true))
   flex-wrap: wrap;
   gap: 2px 20px;
   margin: 6px 0;
+}
+.came {
+  max-width: 900px;
 }
 .top {
   display: flex;

@@ -11,6 +11,8 @@ const props = defineProps<{
   chart: NonNullable<RatingView['chart']>
   /** The figure that is promised, W. */
   rated: number
+  /** Of what, where there are several. */
+  name?: string
 }>()
 const [WIDTH, HEIGHT, LEFT, RIGHT, FOOT] = [860, 220, 58, 74, 26]
 const range = computed(() => {
@@ -57,14 +59,25 @@ const traces = computed<Trace[]>(() => {
     { head: 'Unit', unit: '', values: points.map((_, at) => at + 1), names: points.map((one) => one.serial) },
     { head: 'Power', unit: 'W', values: points.map((one) => one.watts), decimals: 2 },
     ...lines.value.map((one) => level(one.word, one.watts)),
+    { head: 'From the one before', unit: 'W', values: points.map((one) => one.moved), decimals: 2 },
+    level('highest range', props.chart.highest_range),
   ]
 })
+/** The moving ranges below: how far each unit is from the one before. */
+const [MOVED, MOVED_FOOT] = [100, 30]
+const movedTop = computed(
+  () => 1.08 * Math.max(props.chart.highest_range, ...props.chart.points.map((one) => one.moved ?? 0)),
+)
+const movedY = (watts: number) => (1 - watts / movedTop.value) * (MOVED - MOVED_FOOT) + 4
+const movedMarks = computed(() => ticks(0, movedTop.value, 2))
+const moved = computed(() => props.chart.points.flatMap((one, at) => (one.moved === null ? [] : [{ one, at }])))
+const isFar = (one: (typeof props.chart.points)[number]) => one.moved !== null && one.moved > props.chart.highest_range
 const said = (one: (typeof props.chart.points)[number]) =>
   `${one.serial}: ${figure(one.watts, 2)} W${one.signal ? `. ${one.signal}` : ''}`
 </script>
 
 <template>
-  <ChartFrame title="Units as they came" :traces="traces">
+  <ChartFrame :title="name ? `Units as they came, ${name}` : 'Units as they came'" :traces="traces">
     <svg
       :viewBox="`0 0 ${WIDTH} ${HEIGHT}`"
       role="img"
@@ -105,9 +118,48 @@ const said = (one: (typeof props.chart.points)[number]) =>
         {{ one.lot || '–' }}
       </text>
     </svg>
+    <svg
+      :viewBox="`0 0 ${WIDTH} ${MOVED}`"
+      role="img"
+      :aria-label="`How far each unit is from the one before; ${chart.points.filter(isFar).length} further than is usual`"
+    >
+      <text v-for="tick in movedMarks" :key="tick.at" :x="LEFT - 8" :y="movedY(tick.at) + 4" text-anchor="end">
+        {{ tick.text }}
+      </text>
+      <line
+        :x1="LEFT"
+        :x2="WIDTH - RIGHT"
+        :y1="movedY(chart.highest_range)"
+        :y2="movedY(chart.highest_range)"
+        class="limit"
+      />
+      <line
+        :x1="LEFT"
+        :x2="WIDTH - RIGHT"
+        :y1="movedY(chart.mean_range)"
+        :y2="movedY(chart.mean_range)"
+        class="centre"
+      />
+      <text :x="WIDTH - RIGHT + 6" :y="movedY(chart.highest_range) + 4" class="of-limit">limit</text>
+      <text
+        :x="WIDTH - RIGHT + 6"
+        :y="Math.max(movedY(chart.mean_range), movedY(chart.highest_range) + 13) + 4"
+        class="of-centre"
+      >
+        mean
+      </text>
+      <polyline :points="moved.map(({ one, at }) => `${x(at)},${movedY(one.moved!)}`).join(' ')" class="path" />
+      <g v-for="{ one, at } in moved" :key="one.serial">
+        <circle v-if="isFar(one)" :cx="x(at)" :cy="movedY(one.moved!)" r="7.5" class="ring" />
+        <circle :cx="x(at)" :cy="movedY(one.moved!)" r="3.5" :class="['unit', { new: one.since }]">
+          <title>{{ one.serial }}: {{ figure(one.moved, 2) }} W from the one before</title>
+        </circle>
+      </g>
+      <text :x="(LEFT + WIDTH - RIGHT) / 2" :y="MOVED - 4" text-anchor="middle">W from the unit before</text>
+    </svg>
     <p class="quiet">
       By lot. <template v-if="since >= 0">Shaded: came after the rating was proposed. </template>Ringed: speaks for a
-      change, by the rules for charts of individuals.
+      change, by the rules for charts of individuals and of moving ranges.
     </p>
   </ChartFrame>
 </template>
