@@ -10,6 +10,8 @@ from hypothesis import strategies as st
 
 from rulvek.core.judgement.repeatability import pooled, repeats_of
 from rulvek.core.judgement.uncertainty import (
+    Allowances,
+    Brought,
     Component,
     Meters,
     allowances_of,
@@ -87,6 +89,24 @@ def test_by_hand() -> None:
         "resolution": 0.0289,
     }
     assert budget.expanded == pytest.approx(1.95996 * math.sqrt(0.5774**2 + 0.5196**2 + 0.0289**2), rel=1e-3)
+
+
+def test_every_half_width_is_in_the_unit_that_stands_beside_it() -> None:
+    """A budget is checked line by line with a pocket calculator: value, half-width and sensitivity go together."""
+    brought = [Brought("brought to the claim's volts", 1.00, 1.04)]
+    allowances = Allowances(response=0.001, thd_n=0.002)
+    told = reading_budget(100.0, 4.0, 0.01, METERS, bracket_db=0.5, allowances=allowances, brought=brought)
+    lines = {one.name: one for one in told.components}
+    bracket, volts, response, thd_n = (
+        lines[name]
+        for name in ("level bracket", "brought to the claim's volts", "recorder's response", "THD+N at the limit")
+    )
+    assert (bracket.unit, bracket.half_width) == ("dB", 0.25)
+    assert bracket.sensitivity == pytest.approx(102.0 * math.log(10) / 10, rel=0.07)  # W per dB: dP/P = ln 10/10 dB
+    assert (volts.value, volts.unit, volts.half_width) == (pytest.approx(2.0), "%", pytest.approx(2.0))
+    assert volts.sensitivity == pytest.approx(1.0)  # of 100 W, read
+    assert (response.unit, response.half_width, thd_n.half_width) == ("%", pytest.approx(0.2), pytest.approx(0.2))
+    assert response.sensitivity == pytest.approx(1.02)
 
 
 def test_repeats_are_type_a_and_cost_degrees_of_freedom() -> None:

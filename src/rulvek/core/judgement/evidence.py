@@ -140,12 +140,10 @@ class Evidence:
         least = LIMITED_BY_VOLTAGE if self.end in (End.LIMIT, End.CLIP, End.NO_MORE_OUTPUT) else 0.0
         if volts != self.supply_volts:
             low_n, high_n = (0.0, LARGEST_EXPONENT) if self.fit is None else (self.fit.low, self.fit.high)
-            brought.append(
-                _brought("brought to the claim's volts", volts, "V", volts / self.supply_volts, low_n, high_n)
-            )
+            brought.append(_brought("brought to the claim's volts", volts / self.supply_volts, low_n, high_n))
         measured = self.measured_ohms or self.load_ohms
         if ohms != measured:
-            brought.append(_brought("brought to the claim's ohms", ohms, "Ω", measured / ohms, least, 1.0))
+            brought.append(_brought("brought to the claim's ohms", measured / ohms, least, 1.0))
         return self._budget(tuple(brought), (1 - least) / 2)
 
     def _budget(self, brought: tuple[Brought, ...], load_share: float = 1.0) -> Budget:
@@ -198,9 +196,9 @@ class Evidence:
         return min(self.watts)
 
 
-def _brought(name: str, value: float, unit: str, ratio: float, least: float, most: float) -> Brought:
+def _brought(name: str, ratio: float, least: float, most: float) -> Brought:
     ends = ratio**least, ratio**most
-    return Brought(name, value, unit, min(ends), max(ends))
+    return Brought(name, min(ends), max(ends))
 
 
 @dataclass(frozen=True, slots=True)

@@ -195,8 +195,6 @@ class Brought:
     """From the conditions of a reading to others: between which two factors the power lies there."""
 
     name: str
-    value: float
-    unit: str
     low: float
     high: float
 
@@ -323,7 +321,8 @@ def reading_budget(
         half = meters.volts.resolution / 2
         components.append(Component("resolution", volts, "V", "rectangular", half, 2 * watts / volts))
     if bracket_db:
-        components.append(Component("level bracket", bracket_db, "dB", "rectangular", half_bracket, 1.0))
+        per_db = 2 * half_bracket / bracket_db
+        components.append(Component("level bracket", bracket_db, "dB", "rectangular", bracket_db / 2, per_db))
     if supply_volts:
         half = meters.supply.half_width(supply_volts)
         components.append(
@@ -338,8 +337,8 @@ def reading_budget(
             )
         )
     for one in brought:
-        half = watts * (one.high - one.low) / 2 / one.middle
-        components.append(Component(one.name, one.value, one.unit, "rectangular", half, 1.0))
+        half, per_percent = 50 * (one.high - one.low), watts / (100 * one.middle)
+        components.append(Component(one.name, 100 * (one.middle - 1), "%", "rectangular", half, per_percent))
     for name, share in (
         ("recorder's response", 2 * allowances.response),
         ("cable to the load", load_share * allowances.cable),
@@ -348,7 +347,8 @@ def reading_budget(
         ("THD+N at the limit", allowances.thd_n),
     ):
         if share > 0:
-            components.append(Component(name, 100 * share, "%", "rectangular", watts * share, 1.0, shared=True))
+            percent = 100 * share
+            components.append(Component(name, percent, "%", "rectangular", percent, watts / 100, shared=True))
     type_a = pooled_repeatability(
         np.asarray(attempts, dtype=float) * watts / read,
         allowances.repeatability * watts,
