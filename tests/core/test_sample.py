@@ -6,8 +6,9 @@ import pytest
 
 from rulvek.core.judgement.evidence import Evidence
 from rulvek.core.method.profile import MethodProfile
-from rulvek.core.ratings.sample import RatedAt, SampleRow, sample_rows
+from rulvek.core.ratings.sample import RatedAt, SampleRow, TakenBack, sample_rows
 from rulvek.core.runs.modes import End, Mode
+from rulvek.core.runs.spec import Place
 from tests.core.test_aspects import READ, unit
 
 BAND = RatedAt("main", 4.0, supply_volts=14.4, band_low_hz=20.0, band_high_hz=20_000.0)
@@ -30,6 +31,17 @@ def test_a_unit_that_was_run_at_one_tone_does_not_count_over_a_band() -> None:
     half = row(READ, at_tone(READ, 20.0, 2))
     assert not half.counts and "20 kHz" in half.left_out
     assert row(READ, at=ONE).counts and row(READ, at=replace(BAND, band_low_hz=None, band_high_hz=None)).counts
+
+
+def test_a_unit_whose_reading_was_withdrawn_says_so_and_not_that_nobody_tested_it() -> None:
+    def left_out(*evidence: Evidence, place: Place) -> str:
+        taken_back = {1: [TakenBack(place, "Its load was wrong.")]}
+        (found,) = sample_rows(ONE, [(unit(1), evidence)], MethodProfile(), taken_back=taken_back)
+        return found.left_out
+
+    assert left_out(place=("main", 4.0, False)) == "Its reading was withdrawn: Its load was wrong."
+    assert left_out(place=("main", 2.0, False)) == "Nobody has tested it at 4 Ω."
+    assert left_out(READ, place=("main", 4.0, False)) == ""  # another one stands
 
 
 def test_edges_that_were_run_to_the_limit_decide_with_the_weakest() -> None:

@@ -78,6 +78,14 @@ class RatedAt:
 
 
 @dataclass(frozen=True, slots=True)
+class TakenBack:
+    """A reading that was withdrawn: where it was taken, and why it counts no more."""
+
+    place: Place
+    reason: str
+
+
+@dataclass(frozen=True, slots=True)
 class SampleRow:
     """A unit in a rating's sample.
 
@@ -119,6 +127,7 @@ def sample_rows(
     units: Iterable[tuple[Unit, Sequence[Evidence]]],
     method: MethodProfile,
     without: Mapping[int, str] = MappingProxyType({}),
+    taken_back: Mapping[int, Sequence[TakenBack]] = MappingProxyType({}),
 ) -> tuple[SampleRow, ...]:
     """A row a unit.
 
@@ -126,9 +135,10 @@ def sample_rows(
         units: Each with its evidence, the latest last.
         method: For what a reading does not bring along.
         without: Units by their ids that somebody leaves out, each with the reason.
+        taken_back: Readings that were withdrawn, by their units: why a unit without another one has no figure.
     """
     claim = at.as_claim
-    rows = (_row(claim, unit, evidence, method, at.revisions) for unit, evidence in units)
+    rows = (_row(claim, unit, evidence, method, at.revisions, taken_back.get(unit.id, ())) for unit, evidence in units)
     return tuple(
         replace(row, left_out=without[row.unit_id]) if row.counts and row.unit_id in without else row for row in rows
     )
@@ -151,13 +161,20 @@ def own_watts(rows: Iterable[SampleRow]) -> float:
 
 
 def _row(
-    claim: Claim, unit: Unit, evidence: Sequence[Evidence], method: MethodProfile, revisions: Collection[str]
+    claim: Claim,
+    unit: Unit,
+    evidence: Sequence[Evidence],
+    method: MethodProfile,
+    revisions: Collection[str],
+    taken_back: Sequence[TakenBack],
 ) -> SampleRow:
     row = SampleRow(unit.id, unit.serial, unit.lot, unit.revision)
     verdict = judge(claim, evidence, method)
     reading = next((one for one in evidence if one.attempt_id == verdict.attempt_id), None)
     if verdict.watts is None or reading is None:
-        return replace(row, left_out=verdict.reason)
+        here = [one for one in taken_back if same_place(one.place, claim.place)]
+        why = f"Its reading was withdrawn: {here[-1].reason}" if here else verdict.reason
+        return replace(row, left_out=why)
     watts, at_least = verdict.watts, not ENDS[reading.end].gave_all
     if verdict.interval is not None:
         watts, at_least = verdict.interval[0], True

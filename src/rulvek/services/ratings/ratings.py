@@ -75,10 +75,10 @@ class Ratings:
             model = load.model(session, of.model_id)
             refuse_unfit_conditions(model.product, at)
             method = self._conclusions.with_repeatability(session, MethodProfile())
-            shown, _ = shown_units(session, of.model_id, model.product)
-        shown = [(unit, evidence) for unit, evidence in shown if not lots or unit.lot.casefold() in lots]
+            everything = shown_units(session, of.model_id, model.product)
+        shown = [(unit, evidence) for unit, evidence in everything.units if not lots or unit.lot.casefold() in lots]
         name = f"{model.name}, lot {', '.join(of.lots)}" if of.lots else model.name
-        rows = sample_rows(at, shown, method)
+        rows = sample_rows(at, shown, method, taken_back=everything.taken_back)
         return ComparedGroup(name, rows, aspects_of(at, model, shown, method))
 
     def held_against(self, model_id: int, basis: Basis) -> tuple[str, ...]:

@@ -7,7 +7,7 @@ from rulvek.core.errors import BadInput
 from rulvek.core.judgement.evidence import Evidence, unit_evidence
 from rulvek.core.method.profile import MethodProfile
 from rulvek.core.ratings.basis import BudgetLine, SampledReading, budget_lines, sampled_reading
-from rulvek.core.ratings.sample import RatedAt, SampleRow, sample_rows
+from rulvek.core.ratings.sample import RatedAt, SampleRow, TakenBack, sample_rows
 from rulvek.core.records.attempts import Attempt
 from rulvek.core.records.campaigns import Unit
 from rulvek.core.records.product import Product
@@ -27,17 +27,27 @@ class Sampled:
     method: MethodProfile
 
 
-def shown_units(
-    session: Session, model_id: int, product: Product
-) -> tuple[list[tuple[Unit, tuple[Evidence, ...]]], dict[int, Attempt]]:
-    """Every unit of a model with its evidence, and the attempts by their ids."""
-    attempts: dict[int, Attempt] = {}
-    shown = []
+@dataclass(frozen=True, slots=True)
+class Shown:
+    """Every unit of a model with its evidence, all attempts by their ids, and by unit what was withdrawn."""
+
+    units: list[tuple[Unit, tuple[Evidence, ...]]]
+    attempts: dict[int, Attempt]
+    taken_back: dict[int, list[TakenBack]]
+
+
+def shown_units(session: Session, model_id: int, product: Product) -> Shown:
+    """What the units of a model have shown."""
+    found = Shown([], {}, {})
     for unit_id in line_queries.unit_ids(session, model_id):
         campaigns = load.campaigns_of_unit(session, unit_id)
-        shown.append((load.unit(session, unit_id), unit_evidence(campaigns, product).evidence))
-        attempts |= {one.id: one for campaign in campaigns for run in campaign.runs for one in run.attempts}
-    return shown, attempts
+        found.units.append((load.unit(session, unit_id), unit_evidence(campaigns, product).evidence))
+        for run in (run for campaign in campaigns for run in campaign.runs):
+            found.attempts.update((one.id, one) for one in run.attempts)
+            withdrawn = [one.withdrawn for one in run.attempts if one.withdrawn is not None]
+            back = found.taken_back.setdefault(unit_id, [])
+            back.extend(TakenBack(run.spec.place, one.reason) for one in withdrawn)
+    return found
 
 
 def sampled(
@@ -50,12 +60,12 @@ def sampled(
     """
     refuse_unfit_conditions(product, at)
     method = conclusions.with_repeatability(session, MethodProfile())
-    shown, attempts = shown_units(session, model_id, product)
-    rows = sample_rows(at, shown, method, without)
+    shown = shown_units(session, model_id, product)
+    rows = sample_rows(at, shown.units, method, without, shown.taken_back)
     counted = [row.attempt_id for row in rows if row.counts and row.attempt_id is not None]
     sealed = {seal.id: seal.sha256 for seal in seals.attempt_seals(session, counted)}
-    evidence = {one.attempt_id: one for _, own in shown for one in own}
-    readings = tuple(sampled_reading(evidence[one], attempts[one], sealed.get(one, "")) for one in counted)
+    evidence = {one.attempt_id: one for _, own in shown.units for one in own}
+    readings = tuple(sampled_reading(evidence[one], shown.attempts[one], sealed.get(one, "")) for one in counted)
     weakest = min((row for row in rows if row.counts), key=lambda row: row.watts or 0.0, default=None)
     budget = budget_lines(evidence[weakest.attempt_id]) if weakest and weakest.attempt_id else ()
     return Sampled(rows, readings, budget, method)
