@@ -179,6 +179,27 @@ def test_a_wire_is_read_from_a_recording_and_kept_as_a_record(open_page: Open) -
     listening(page)
 
 
+def test_units_are_put_side_by_side_by_their_names_from_nothing(open_page: Open) -> None:
+    page = open_page("/models/1/receive")
+    for serial in ("T2-0081", "T2-0082"):
+        page.goto("/models/1/receive")
+        page.get_by_label("Serial number").fill(serial)
+        page.get_by_role("button", name="Receive the unit").click()
+        expect(page.get_by_role("heading", name=serial)).to_be_visible()
+    page.goto("/side-by-side")
+    expect(page.get_by_text("Nothing is chosen yet.")).to_be_visible()
+    field = page.get_by_label("Add a unit, by any part of its name")
+    for serial in ("T2-0081", "T2-0082"):
+        field.fill(serial)
+        expect(page.get_by_role("list", name="Found").get_by_text(serial)).to_be_visible()
+        field.press("Enter")
+        expect(field).to_have_value("")
+    for serial in ("T2-0081", "T2-0082"):
+        expect(page.get_by_role("columnheader", name=serial)).to_be_visible()
+    field.fill("T2-0081")  # it is there already
+    expect(page.get_by_text("Nothing goes by that name.")).to_be_visible()
+
+
 def listening(page: Page) -> None:
     """What the record says, and what it asks of people who read it."""
     shown = page.locator("article").filter(has_text="2026-11-20")

@@ -1,22 +1,41 @@
 <script setup lang="ts">
 // Two or more units, models, revisions or lots in one table of differences; what all say alike is folded away.
 import { useQuery } from '@tanstack/vue-query'
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
 import client, { answered } from '../../api/client'
+import { useFound } from '../../api/queries'
 import { useAddress } from '../../kit/address'
 import PageFrame from '../../kit/PageFrame.vue'
 import { csvOf, download } from '../../kit/csv'
+import TextField from '../../kit/TextField.vue'
+import { counted } from '../../trade/format'
 
 const kind = useAddress<string>('kind', 'unit', ['unit', 'model', 'revision', 'lot'])
 const ids = useAddress<string>('id', '')
 const shown = useAddress<string>('rows', 'different', ['different', 'all'])
 const wanted = computed(() => ids.value.split(',').map(Number).filter(Boolean))
+const isEnough = computed(() => wanted.value.length > 1)
 const { data, error, isPending, refetch } = useQuery({
   queryKey: ['side-by-side', kind, ids],
   retry: false,
+  enabled: isEnough,
   queryFn: () =>
     answered(client.GET('/api/side-by-side', { params: { query: { kind: kind.value, id: wanted.value } } })),
 })
+/** Units and models are found by their names, whatever page one comes from. */
+const name = ref('')
+const isNamed = computed(() => kind.value === 'unit' || kind.value === 'model')
+const words = computed(() => name.value.trim())
+const { data: found } = useFound(words, isNamed)
+const offered = computed(() =>
+  words.value
+    ? (found.value ?? []).filter((one) => one.kind === kind.value && !wanted.value.includes(one.id)).slice(0, 6)
+    : [],
+)
+function add(id: number) {
+  ids.value = [...wanted.value, id].join(',')
+  name.value = ''
+}
 /** Sections with their rows, as they are shown. */
 const sections = computed(() => {
   const found = new Map<string, NonNullable<typeof data.value>['rows']>()
@@ -40,14 +59,38 @@ function take() {
   <PageFrame
     title="Side by side"
     :trail="[{ name: 'Line', to: '/line' }, { name: 'Side by side' }]"
-    :pending="isPending"
-    :error="error"
+    :pending="isEnough && isPending"
+    :error="isEnough ? error : null"
     @retry="refetch"
   />
-  <template v-if="data">
+  <div v-if="isNamed && (data || !isEnough)" class="add no-print">
+    <h1>Side by side</h1>
+    <p v-if="!isEnough" class="quiet">
+      {{ wanted.length ? 'One is chosen: add another one to hold it against.' : 'Nothing is chosen yet.' }} Units,
+      revisions and lots of one model are held against each other from its page, too.
+    </p>
+    <TextField
+      v-model="name"
+      :label="`Add a ${kind}, by any part of its name`"
+      :max="80"
+      @keydown.enter.prevent="offered[0] && add(offered[0].id)"
+    />
+    <ul v-if="words" aria-label="Found">
+      <li v-for="one in offered" :key="one.id">
+        <a-button type="link" size="small" @click="add(one.id)">{{ one.name }}</a-button>
+        <span class="quiet">{{ one.of }}</span>
+      </li>
+      <li v-if="found && !offered.length" class="quiet">Nothing goes by that name.</li>
+    </ul>
+  </div>
+  <p v-else-if="!isEnough" class="quiet">
+    Revisions and lots are held against each other from the page of their model:
+    <RouterLink to="/line">Line</RouterLink>.
+  </p>
+  <template v-if="data && isEnough">
     <header class="head">
-      <h1>Side by side</h1>
-      <span class="quiet">{{ alike }} lines are alike</span>
+      <h1 v-if="!isNamed">Side by side</h1>
+      <span class="quiet">{{ counted(alike, 'line') }} {{ alike === 1 ? 'is' : 'are' }} alike</span>
       <span class="spacer" />
       <a-button class="no-print" @click="shown = shown === 'all' ? 'different' : 'all'">{{
         shown === 'all' ? 'Fold what is alike' : 'Show what is alike, too'
@@ -100,6 +143,15 @@ function take() {
 }
 .spacer {
   flex: 1;
+}
+.add {
+  max-width: 560px;
+  margin-bottom: 10px;
+}
+.add ul {
+  margin: 4px 0 0;
+  padding: 0;
+  list-style: none;
 }
 .beside {
   width: 100%;

@@ -86,7 +86,7 @@ function name(one: Place, named: boolean) {
       >
     </fieldset>
     <a-checkbox v-model:checked="draft.runs" class="wide"
-      >Runs of units on one side speak for a change, too (Western Electric rules), not only one beyond three
+      >Runs on one side speak for a change, too (Western Electric rules), not only a value beyond three
       sigma</a-checkbox
     >
     <NumberField
