@@ -9,11 +9,12 @@ from numpy.typing import NDArray
 
 
 @lru_cache(maxsize=8)
-def _fade(count: int) -> NDArray[np.float64]:
-    """Rising raised-cosine edge of ``count`` samples, from near 0 to near 1."""
-    edge: NDArray[np.float64] = 0.5 - 0.5 * np.cos(np.pi * (np.arange(count) + 0.5) / count)
-    edge.flags.writeable = False
-    return edge
+def _fades(count: int) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """Raised-cosine edges of ``count`` samples, from near 0 to near 1 and back."""
+    rising: NDArray[np.float64] = 0.5 - 0.5 * np.cos(np.pi * (np.arange(count) + 0.5) / count)
+    falling = rising[::-1].copy()  # a product with samples that lie backwards takes several times as long
+    rising.flags.writeable = falling.flags.writeable = False
+    return rising, falling
 
 
 def _steady_mean_product(first: NDArray[np.float64], second: NDArray[np.float64]) -> float:
@@ -31,8 +32,9 @@ def _steady_mean_product(first: NDArray[np.float64], second: NDArray[np.float64]
     start, middle, end = slice(0, edge), slice(edge, first.size - edge), slice(first.size - edge, None)
     total = float(first[middle] @ second[middle])
     if edge:
-        total += float((first[start] * second[start]) @ _fade(edge))
-        total += float((first[end] * second[end]) @ _fade(edge)[::-1])
+        rising, falling = _fades(edge)
+        total += float((first[start] * second[start]) @ rising)
+        total += float((first[end] * second[end]) @ falling)
     # Each edge sums to half its length, so the weights add up to n - edge.
     return total / (first.size - edge)
 

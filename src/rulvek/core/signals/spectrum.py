@@ -7,6 +7,7 @@ in the tests).
 
 import itertools
 import math
+import threading
 from dataclasses import dataclass
 from functools import lru_cache
 
@@ -113,10 +114,13 @@ class Spectrum:
 
         Tones must have been removed.
         """
-        energy = np.concatenate([[0.0], np.cumsum(self.bins.real**2 + self.bins.imag**2)])
+        last = self.bins.size - 1
         centre = np.rint(at_bins).astype(np.int64)
-        low, high = np.clip(centre - reach, 1, energy.size - 2), np.clip(centre + reach + 1, 2, energy.size - 1)
-        mean = (energy[high] - energy[low]) / (high - low)
+        low, high = np.clip(centre - reach, 1, last), np.clip(centre + reach, 1, last)
+        near = low[:, np.newaxis] + np.arange(2 * reach + 1)
+        bins = self.bins[np.minimum(near, last)]
+        energy = np.where(near <= high[:, np.newaxis], bins.real**2 + bins.imag**2, 0.0)
+        mean = np.sum(energy, axis=1) / (high - low + 1)
         return np.asarray(_NOISE_BINS_A_TONE * 2 * mean / self.count**2 / _MEAN_SQUARE)
 
     def fit_phasors(self, at_bins: NDArray[np.float64]) -> Complex:
@@ -174,7 +178,22 @@ def windowed_spectrum(volts: NDArray[np.float64], sample_rate: float, up_to_hz: 
     """Return the windowed bins of ``volts``, shape ``(n,)`` with ``n >= 64``, from 0 Hz to a lobe past ``up_to_hz``."""
     count = volts.size
     wanted = math.ceil(up_to_hz * count / sample_rate) + 2 * HALF_LOBE
-    return Spectrum(np.fft.rfft(volts * _window(count))[:wanted].copy(), count, sample_rate)
+    weighted = np.multiply(volts, _window(count), out=_scratch(count))
+    return Spectrum(np.fft.rfft(weighted)[:wanted], count, sample_rate)
+
+
+_kept = threading.local()
+_MOST_KEPT = 1 << 20
+
+
+def _scratch(count: int) -> NDArray[np.float64] | None:
+    """Room for so many samples that this thread has used before: fresh memory takes longer than what is done with it."""
+    if count > _MOST_KEPT:
+        return None
+    room: NDArray[np.float64] | None = getattr(_kept, "room", None)
+    if room is None or room.size < count:
+        room = _kept.room = np.empty(count)
+    return room[:count]
 
 
 @lru_cache(maxsize=4)  # a bench's captures are of few lengths
