@@ -187,7 +187,7 @@ _MOST_KEPT = 1 << 20
 
 
 def _scratch(count: int) -> NDArray[np.float64] | None:
-    """Room for so many samples that this thread has used before: fresh memory takes longer than what is done with it."""
+    """Room for so many samples, which this thread has used before: fresh memory takes longer than the product."""
     if count > _MOST_KEPT:
         return None
     room: NDArray[np.float64] | None = getattr(_kept, "room", None)
