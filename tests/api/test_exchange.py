@@ -149,9 +149,71 @@ def test_what_stands_twice_is_refused_the_second_time(client: TestClient, unit_i
         ("Claims", "new"),
         ("Claims", "refused"),
         ("Series", "new"),
+        ("Series", "refused"),
         ("Units", "new"),
         ("Units", "refused"),
     ]
+
+
+def test_a_second_row_of_the_same_thing_does_not_undo_the_first_one(client: TestClient, unit_id: int) -> None:
+    book = fetched(client)
+    for sheet in ("Series", "Models", "Units"):
+        book[sheet].append([cell.value for cell in book[sheet][2]])
+    serial = book["Units"].cell(2, column(book, "Units", "Serial number")).value
+    book["Units"].append(["Test two", serial.lower()])  # a shorter one, that says less
+    told = rehearsed(client, book)
+    assert [(row["sheet"], row["row"], row["words"]) for row in told["rows"]] == [
+        ("Series", 3, "The spreadsheet has this series twice."),
+        ("Models", 3, "The spreadsheet has this model twice."),
+        ("Units", 3, "The spreadsheet has this unit twice."),
+        ("Units", 4, "The spreadsheet has this unit twice."),
+    ]
+
+
+def test_a_column_that_is_not_there_changes_nothing(client: TestClient, unit_id: int) -> None:
+    """A sheet that somebody wrote for one thing alone does not empty everything else."""
+    whole = fetched(client)
+    serial = whole["Units"].cell(2, column(whole, "Units", "Serial number")).value
+    few = table(
+        {
+            "Series": [["Name", "Currency"], ["Test series", "EUR"]],
+            "Models": [["Series", "Name", "Weight (kg)"], ["Test series", "Test two", "2,4"]],
+            "Groups": [["Model", "Group", "Band from (Hz)", "Band to (Hz)"], ["Test two", "main", 20, 20000]],
+            "Units": [["Model", "Serial number", "Where it is"], ["Test two", serial, "Shelf 4"]],
+        }
+    )
+    told = rehearsed(client, few)
+    assert [(row["sheet"], row["words"]) for row in told["rows"]] == [
+        ("Series", "currency"),
+        ("Models", "groups, weight, kg"),
+        ("Units", "whereabouts"),
+    ]
+    assert client.post("/api/line/workbook", content=packed(few)).status_code == 200
+    after = fetched(client)
+    group = {cell.value: after["Groups"].cell(2, cell.column).value for cell in after["Groups"][1]}
+    before = {cell.value: whole["Groups"].cell(2, cell.column).value for cell in whole["Groups"][1]}
+    assert group == before | {"Band from (Hz)": 20, "Band to (Hz)": 20000}
+    for head in ("Lot", "Revision", "Remark"):
+        at = column(whole, "Units", head)
+        assert after["Units"].cell(2, at).value == whole["Units"].cell(2, at).value
+    # An empty cell is another thing: there the sheet says that there is none.
+    put(after, "Units", 2, "Lot", None)
+    assert [row["words"] for row in rehearsed(client, after)["rows"]] == ["lot"]
+
+
+def test_prices_go_out_and_come_back_with_their_currency_and_day(client: TestClient, unit_id: int) -> None:
+    book = fetched(client)
+    put(book, "Models", 2, "List price", "199,50 eur 2026-03-31")
+    put(book, "Models", 2, "Street price", "149 EUR")
+    assert client.post("/api/line/workbook", content=packed(book)).status_code == 200
+    again = fetched(client)
+    assert again["Models"].cell(2, column(again, "Models", "List price")).value == "199.5 EUR 2026-03-31"
+    assert again["Models"].cell(2, column(again, "Models", "Street price")).value == "149 EUR"
+    assert rehearsed(client, again)["changed"] == 0
+    for wrong, words in (("199.50", "is no price"), ("a lot", "is no price"), ("1 EUR 2026-02-31", "is no day")):
+        put(again, "Models", 2, "List price", wrong)
+        (row,) = rehearsed(client, again)["rows"]
+        assert row["state"] == "refused" and row["column"] == "List price" and words in row["words"]
 
 
 def test_a_decimal_comma_is_one(client: TestClient, unit_id: int) -> None:

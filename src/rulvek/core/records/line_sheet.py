@@ -3,6 +3,7 @@
 A cell is text, a number, a day, or empty. Several values of one cell are parted by “;”.
 """
 
+import re
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from datetime import date, datetime
@@ -12,13 +13,14 @@ from typing import TypeVar
 from rulvek.core.errors import BadInput
 from rulvek.core.records.claims import ClaimKind, ClaimTerms
 from rulvek.core.records.entered import GroupEntry, ModelEntry, SeriesEntry, UnitEntry
-from rulvek.core.records.facts import Came, Life, ModelFacts, UnitFacts, UnitState
+from rulvek.core.records.facts import Came, Life, ModelFacts, Price, UnitFacts, UnitState
 
 Cell = str | float | int | bool | date | None
 Row = Mapping[str, Cell]
 SERIES, MODELS, GROUPS, CLAIMS, UNITS = SHEETS = ("Series", "Models", "Groups", "Claims", "Units")
 VERSION = "Version"
 W = TypeVar("W", bound=StrEnum)
+_PRICE = re.compile(r"([0-9]+(?:[.,][0-9]+)?) *([A-Za-z]{3})(?: +([0-9]{4}-[0-9]{2}-[0-9]{2}))?")
 
 
 @dataclass(frozen=True, slots=True)
@@ -28,6 +30,10 @@ class LineRow:
     sheet: str
     number: int
     cells: Row
+
+    def over(self, known: Row) -> "LineRow":
+        """The same row over what is known: a column that the sheet does not have changes nothing."""
+        return replace(self, cells={**known, **self.cells})
 
     def text(self, head: str) -> str:
         """Text of a cell; a number is written as people write it."""
@@ -88,6 +94,24 @@ class LineRow:
             return tuple(float(part.replace(",", ".")) for part in parts)
         except ValueError:
             raise BadInput(f"“{self.text(head)[:40]}” are no numbers parted by “;”.", field=head) from None
+
+    def price(self, head: str) -> Price | None:
+        """A price as “199.50 EUR 2026-03-31”, the day where it is known; None of an empty cell.
+
+        Raises:
+            BadInput: it is none.
+        """
+        text = self.text(head)
+        if not text:
+            return None
+        found = _PRICE.fullmatch(text)
+        if found is None:
+            raise BadInput(f"“{text[:40]}” is no price, as 199.50 EUR 2026-03-31; the day may be left out.", field=head)
+        try:
+            day = date.fromisoformat(found[3]) if found[3] else None
+        except ValueError:
+            raise BadInput(f"“{found[3]}” is no day, as 2026-03-31.", field=head) from None
+        return Price(float(found[1].replace(",", ".")), found[2].upper(), day)
 
     def yes(self, head: str, unsaid: bool = False) -> bool:
         """Yes or no; ``unsaid`` of an empty cell.
@@ -153,6 +177,12 @@ def _list(values: Sequence[float]) -> str:
     return "; ".join(f"{value:g}" for value in values)
 
 
+def _price(price: Price | None) -> str:
+    if price is None:
+        return ""
+    return f"{price.amount:.12g} {price.currency}{f' {price.day.isoformat()}' if price.day else ''}"
+
+
 def _yes(value: bool) -> str:
     return "yes" if value else "no"
 
@@ -168,8 +198,14 @@ def series_cells(entry: SeriesEntry, version: int) -> Row:
     }
 
 
-def series_of(row: LineRow) -> SeriesEntry:
-    """A series as it came."""
+def series_of(row: LineRow, known: SeriesEntry | None = None) -> SeriesEntry:
+    """A series as it came; what no column tells stays as it is known.
+
+    Raises:
+        BadInput: a cell by its heading.
+    """
+    if known is not None:
+        row = row.over(series_cells(known, 1))
     step = row.number_of("Ratings in steps of (W)")
     return SeriesEntry(row.text("Name"), row.text("Purpose"), step, row.text("Currency"))
 
@@ -195,6 +231,8 @@ def model_cells(series: str, entry: ModelEntry, version: int) -> Row:
         "Width (mm)": facts.width_mm,
         "Height (mm)": facts.height_mm,
         "Weight (kg)": facts.weight_kg,
+        "List price": _price(facts.list_price),
+        "Street price": _price(facts.street_price),
         VERSION: version,
     }
 
@@ -206,6 +244,10 @@ def model_of(row: LineRow, groups: Sequence[LineRow], known: ModelEntry | None) 
         BadInput: a cell by its heading.
     """
     old = known or ModelEntry(row.text("Name"), ())
+    if known is not None:
+        row = row.over(model_cells("", known, 1))
+    before = {group.name.casefold(): group_cells("", group) for group in old.groups}
+    groups = [group.over(before.get(group.text("Group").casefold(), {})) for group in groups]
     regulated = row.one_of("Regulated", ("yes", "no", "not known"), "no")
     facts = replace(
         old.facts if known else ModelFacts(),
@@ -216,6 +258,8 @@ def model_of(row: LineRow, groups: Sequence[LineRow], known: ModelEntry | None) 
         width_mm=row.number_of("Width (mm)"),
         height_mm=row.number_of("Height (mm)"),
         weight_kg=row.number_of("Weight (kg)"),
+        list_price=row.price("List price"),
+        street_price=row.price("Street price"),
     )
     topology = row.one_of("Class", ("AB", "D"), "D")
     return replace(
@@ -341,6 +385,8 @@ def unit_of(row: LineRow, known: UnitEntry | None) -> UnitEntry:
     Raises:
         BadInput: a cell by its heading.
     """
+    if known is not None:
+        row = row.over(unit_cells("", known, 1))
     came = row.text("How it came")
     facts = replace(
         known.facts if known else UnitFacts(),

@@ -136,6 +136,7 @@ class _Line:
         self.models: dict[int, Model] = {one.id: one for one in load.models(session, line_queries.model_ids(session))}
         self.numbers = versions.all_current(session)
         self.claimed: dict[int, list[ClaimTerms]] = defaultdict(list)
+        self.told: set[tuple[str, str]] = set()
 
     def version(self, subject: str) -> int:
         return self.numbers.get(subject, 1)
@@ -193,12 +194,15 @@ def _one(outcome: _Outcome, row: LineRow, take: Callable[[], tuple[State, str]])
 
 
 def _series(session: Session, line: _Line, row: LineRow, known: dict[str, int], actor: Actor) -> tuple[State, str]:
-    entry = sheet.series_of(row)
-    identity = known.get(entry.name.casefold())
+    name = row.text("Name").casefold()
+    _refuse_twice(line, row, name, "series")
+    identity = known.get(name)
     if identity is None:
-        known[entry.name.casefold()] = entering.enter_series(session, entry, actor)
+        known[name] = entering.enter_series(session, sheet.series_of(row), actor)
         return "new", ""
-    if entry == (before := line.series.get(identity, entry)):
+    before = line.series[identity]
+    entry = sheet.series_of(row, before)
+    if entry == before:
         return "same", ""
     entering.change_series(session, identity, _seen(line, row, f"series/{identity}"), entry, actor)
     return "changed", _words(before, entry)
@@ -214,6 +218,7 @@ def _model(
     outcome: _Outcome,
     actor: Actor,
 ) -> tuple[State, str]:
+    _refuse_twice(line, row, row.text("Name").casefold(), "model")
     identity = known.get(row.text("Name").casefold())
     if identity is None:
         of = series.get(row.text("Series").casefold())
@@ -221,8 +226,6 @@ def _model(
             raise BadInput(f"There is no series “{row.text('Series')}”.", field="Series")
         known[row.text("Name").casefold()] = entering.enter_model(session, of, sheet.model_of(row, groups, None), actor)
         return "new", ""
-    if identity not in line.models:
-        raise Conflict("The spreadsheet has this model twice.")
     before = ModelEntry.of(line.models[identity])
     if row.text("Series").casefold() != line.models[identity].series_name.casefold():
         raise BadInput("A model stays in its series.", field="Series")
@@ -258,6 +261,7 @@ def _unit(
     outcome: _Outcome,
     actor: Actor,
 ) -> tuple[State, str]:
+    _refuse_twice(line, row, row.text("Serial number").casefold(), "unit")
     model_id = _model_named(row, models)
     unit = known.get(row.text("Serial number").casefold())
     if unit is None:
@@ -273,6 +277,13 @@ def _unit(
     entering.change_unit(session, unit.id, _seen(line, row, f"unit/{unit.id}"), entry, actor)
     outcome.models.add(model_id)
     return "changed", _words(before, entry)
+
+
+def _refuse_twice(line: _Line, row: LineRow, name: str, kind: str) -> None:
+    """A second row of the same thing would quietly undo the first one."""
+    if (kind, name) in line.told:
+        raise Conflict(f"The spreadsheet has this {kind} twice.", field=_NAMED[row.sheet])
+    line.told.add((kind, name))
 
 
 def _model_named(row: LineRow, models: dict[str, int]) -> int:
