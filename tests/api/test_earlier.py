@@ -73,8 +73,8 @@ def test_every_row_that_cannot_be_taken_is_listed_and_then_nothing_is_kept(clien
     assert [(p["row"], p["what"]) for p in rehearsed["problems"]] == [
         (5, "There is no unit with the serial number “T2-0009”"),
         (6, "“loud” is no mode; there is certified, uncertified, burst, proof"),
-        (7, "The load ohms is missing"),
-        (8, "“lots” is no watts"),
+        (7, "The load in Ω is missing"),
+        (8, "“lots” is no power in W"),
         (9, "Channel 2 is missing"),
         (10, "“perhaps” is neither yes nor no for bridged"),
         (11, "“soon” is no date; write it as 2026-03-31"),

@@ -6,17 +6,31 @@ from rulvek.services.outside.headings import Field, recognised
 
 TYPED: dict[Field, tuple[str, ...]] = {
     "serial": ("Serial", "S/N", "SN", "Serial no.", "Unit", "Sample", "DUT", "Unit serial number"),
-    "mode": ("Mode", "Test", "Test mode", "Run type"),
+    "mode": ("Mode", "Test", "Test mode", "Run type", "Type", "Cert/uncert"),
     "load_ohms": ("Load", "Load (Ω)", "Ohms", "Load, ohms", "Impedance", "Nominal load [Ohm]", "R (Ω)", "Z"),
     "load_measured": ("Load measured (Ω)", "Measured load", "Actual ohms", "Load warm, Ω", "Measured R"),
-    "watts": ("Power", "Power (W)", "Watts", "W", "Output (W)", "Pout [W]", "Ch 1 (W)", "CH2 W", "Left W", "Watts/ch"),
-    "volts_rms": ("V rms", "Vrms", "Output V", "Output (V rms)", "Vout", "VAC", "Ch 1 Vrms", "Right (V)"),
+    "watts": (
+        "Power",
+        "Power (W)",
+        "Watts",
+        "W",
+        "Output (W)",
+        "Pout [W]",
+        "Ch 1 (W)",
+        "CH2 W",
+        "Left W",
+        "Watts/ch",
+        "Wattage",
+        "P1",
+        "W 2",
+    ),
+    "volts_rms": ("V rms", "Vrms", "Output V", "Output (V rms)", "Vout", "VAC", "Ch 1 Vrms", "Right (V)", "Volts rms"),
     "volts_peak": ("V peak", "Vpk", "Output (V peak)", "Peak volts"),
-    "thd_n_percent": ("THD+N (%)", "THD", "THD+N", "Distortion %"),
-    "supply_volts": ("Supply", "Supply (V)", "Battery", "Voltage", "Volts", "V", "Held at (V)", "DC input"),
+    "thd_n_percent": ("THD+N (%)", "THD", "THD+N", "Distortion %", "T.H.D. (%)"),
+    "supply_volts": ("Supply", "Supply (V)", "Battery", "Voltage", "Volts", "V", "Held at (V)", "DC input", "V in"),
     "start_volts": ("Supply before (V)", "V before", "Battery at rest", "Volts unloaded", "Batt. idle V"),
     "loaded_volts": ("Supply loaded", "Loaded V", "Battery under load (V)", "Volts at reading", "V loaded"),
-    "amps": ("Amps", "Current (A)", "Supply current", "A", "I dc", "Clamp (A)", "Supply amps"),
+    "amps": ("Amps", "Current (A)", "Supply current", "A", "I dc", "Clamp (A)", "Supply amps", "Amperage"),
     "idle_amps": ("Idle current (A)", "Clamp zero", "Amps idle", "Clamp offset (A)"),
     "charger_amps": ("Charger (A)", "Alternator amps"),
     "tripped_watts": ("Tripped at (W)", "Protection at watts", "Watts at trip"),
@@ -56,3 +70,4 @@ def test_only_watts_and_volts_stand_in_several_columns() -> None:
         None,
     ]
     assert recognised(["", "Weather", "Colour"]) == [None, None, None]
+    assert recognised(["Power (dBW)", "Level, dBV", "Gain dB"]) == [None, None, None]  # levels are no watts

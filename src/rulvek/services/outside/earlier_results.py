@@ -2,7 +2,7 @@
 
 import csv
 import io
-import math
+import re
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import date
@@ -27,6 +27,7 @@ from rulvek.core.runs.modes import End, Mode, limit_end
 from rulvek.core.runs.spec import RunSpec
 from rulvek.services.conclusions import Conclusions
 from rulvek.services.outside.by_hand import hand_attempt, refuse_unlikely
+from rulvek.services.outside.cells import factor_in, figure, words_of
 from rulvek.services.outside.headings import Field, recognised
 from rulvek.services.outside.kept import (
     NOBODY,
@@ -268,14 +269,16 @@ def _readings(table: Table, problems: list[RowProblemView]) -> list[_Read]:
     twice = next((field for field in fields if fields.count(field) > 1 and field not in many), None)
     if twice:
         raise BadInput(f"Two columns are the {twice.replace('_', ' ')}.", field="mapping")
+    factors = {index: factor_in(heading[index], field) for index, field in table.mapping.items()}
+    of_field = {field: factors[index] for index, field in sorted(table.mapping.items(), reverse=True)}
     found: list[_Read] = []
     before: tuple[str, ...] = ()
     for number, row in enumerate(rows, 2):
         cells = {field: row[index] for index, field in sorted(table.mapping.items(), reverse=True)}
         try:
-            read = _reading(number, cells, decimal, table)
+            read = _reading(number, cells, decimal, table, of_field)
             if "channel" not in fields:
-                read = replace(read, channels=_in_turn(table, row, decimal))
+                read = replace(read, channels=_in_turn(table, row, decimal, factors))
             if all(channel == HandChannel() for channel in read.channels.values()):
                 raise BadInput("There are neither watts nor volts.", field="watts")
         except BadInput as error:
@@ -291,24 +294,19 @@ def _readings(table: Table, problems: list[RowProblemView]) -> list[_Read]:
     return found
 
 
-def _figure(field: Field, text: str, decimal: str) -> float | None:
-    if text == "":
-        return None
-    try:
-        value = float(text.replace(decimal, "."))
-    except ValueError:
-        value = math.nan
-    if not math.isfinite(value) or (value < 0 and field not in SIGNED):
-        raise BadInput(f"“{text[:40]}” is no {field.replace('_', ' ')}.", field=field)
+def _figure(field: Field, text: str, decimal: str, factor: float) -> float | None:
+    value = figure(field, text, decimal, factor)
+    if value is not None and value < 0 and field not in SIGNED:
+        raise BadInput(f"“{text[:40]}” is less than nothing.", field=field)
     return value
 
 
-def _in_turn(table: Table, row: Sequence[str], decimal: str) -> dict[int, HandChannel]:
+def _in_turn(table: Table, row: Sequence[str], decimal: str, factors: Mapping[int, float]) -> dict[int, HandChannel]:
     """Several columns of watts (or volts) are the channels in the order of the columns."""
     figures: dict[Field, list[float | None]] = {field: [] for field in OUTPUTS}
     for index, field in sorted(table.mapping.items()):
         if field in figures:
-            figures[field].append(_figure(field, row[index], decimal))
+            figures[field].append(_figure(field, row[index], decimal, factors[index]))
     count = max(len(values) for values in figures.values())
     columns = [[*figures[field], *[None] * count][:count] for field in OUTPUTS]
     read = [HandChannel(*values) for values in zip(*columns, strict=True)]
@@ -316,36 +314,38 @@ def _in_turn(table: Table, row: Sequence[str], decimal: str) -> dict[int, HandCh
     return {-place: channel for place, channel in enumerate(read) if channel != HandChannel()}
 
 
-def _reading(number: int, cells: Mapping[Field, str], decimal: str, table: Table) -> _Read:
-    def figure(field: Field) -> float | None:
-        return _figure(field, cells.get(field, ""), decimal)
+def _reading(
+    number: int, cells: Mapping[Field, str], decimal: str, table: Table, factors: Mapping[Field, float]
+) -> _Read:
+    def cell(field: Field) -> float | None:
+        return _figure(field, cells.get(field, ""), decimal, factors.get(field, 1.0))
 
     def needed(field: Field) -> float:
-        value = figure(field)
+        value = cell(field)
         if not value:
-            raise BadInput(f"The {field.replace('_', ' ')} is missing.", field=field)
+            raise BadInput(f"The {words_of(field)} is missing.", field=field)
         return value
 
     mode = _one_of(Mode, cells["mode"], "mode")
     end = _one_of(End, cells["end"], "end") if cells.get("end") else limit_end(mode)
     policy, vehicle = _supply(cells.get("supply", ""))
     # A bank is on the run by the volts that it started from.
-    volts = figure("supply_volts" if policy is SupplyPolicy.HELD else "start_volts") or figure("supply_volts")
+    volts = cell("supply_volts" if policy is SupplyPolicy.HELD else "start_volts") or cell("supply_volts")
     if policy is SupplyPolicy.BANK and volts is None:
         raise BadInput("Say from how many volts the bank started.", field="start_volts")
     instrument = cells.get("instrument") or table.instrument
     if not instrument.strip():
         raise BadInput("No instrument is named.", field="instrument")
-    channel_read = HandChannel(*(figure(field) for field in OUTPUTS))
+    channel_read = HandChannel(*(cell(field) for field in OUTPUTS))
     if not cells["serial"]:
         raise BadInput("The serial number is missing.", field="serial")
-    channel = figure("channel")
+    channel = cell("channel")
     hand = HandReading(
         run=RunSpec(
             mode,
             cells.get("group", ""),
             needed("load_ohms"),
-            figure("tone_hz") or UNSAID_HZ,
+            cell("tone_hz") or UNSAID_HZ,
             volts or MethodProfile().reference_volts,
             _yes(cells, "bridged"),
             cells.get("burst", ""),
@@ -353,14 +353,14 @@ def _reading(number: int, cells: Mapping[Field, str], decimal: str, table: Table
         channels=(),
         instrument=instrument,
         accuracy_percent=table.accuracy_percent,
-        load_measured=figure("load_measured"),
-        start_volts=figure("start_volts"),
-        loaded_volts=figure("loaded_volts"),
-        amps=figure("amps"),
-        idle_amps=figure("idle_amps"),
-        charger_amps=figure("charger_amps"),
-        tripped_watts=figure("tripped_watts"),
-        thd_n_percent=figure("thd_n_percent"),
+        load_measured=cell("load_measured"),
+        start_volts=cell("start_volts"),
+        loaded_volts=cell("loaded_volts"),
+        amps=cell("amps"),
+        idle_amps=cell("idle_amps"),
+        charger_amps=cell("charger_amps"),
+        tripped_watts=cell("tripped_watts"),
+        thd_n_percent=cell("thd_n_percent"),
         end=end,
         policy=policy,
         vehicle=vehicle,
@@ -405,8 +405,10 @@ def _one_of(kind: Any, text: str, field: str) -> Any:
 def _day(text: str) -> date | None:
     if not text:
         return None
+    # With points between, the day is first wherever it is written so; with strokes it is not said which is first.
+    turned = re.fullmatch(r"(\d{1,2})\.(\d{1,2})\.(\d{4})", text)
     try:
-        day = date.fromisoformat(text[:10])
+        day = date(int(turned[3]), int(turned[2]), int(turned[1])) if turned else date.fromisoformat(text[:10])
     except ValueError:
         raise BadInput(f"“{text[:40]}” is no date; write it as 2026-03-31.", field="date") from None
     refuse_impossible_day(day, now().date(), "date")

@@ -53,19 +53,22 @@ _RULES: Sequence[tuple[Field, str]] = (
     ("charger_amps", rf"(charger|alternator).*({_AMPS}|a)\b|^({_AMPS}).*(charger|alternator)"),
     ("idle_amps", rf"(idle|zero|quiescent|offset).*({_AMPS}|a)\b|({_AMPS}).*(idle|zero|quiescent|offset)"),
     ("load_measured", rf"({_MEASURED}).*({_LOAD}|r\b)|({_LOAD}).*({_MEASURED})"),
-    ("thd_n_percent", r"\bthd|distortion"),
+    ("thd_n_percent", r"\bthd|\bt h d\b|distortion|^dist\b"),
     ("volts_peak", r"(v|volts?|output|out).*\b(peak|pk)\b|\bv ?(pk|peak)\b|peak v"),
     ("start_volts", rf"({_SUPPLY}|{_VOLTS}).*\b({_BEFORE})\b|\b({_BEFORE})\b.*({_VOLTS})\b"),
     ("loaded_volts", rf"({_SUPPLY}|{_VOLTS}).*\b({_LOADED})\b|\b({_LOADED})\b.*({_VOLTS})\b"),
-    ("volts_rms", r"(output|out|load|speaker|ch\w*).*\b(v|volts?|vrms|vac)\b|\bv ?(rms|ac|out)\b|rms v|ac v"),
-    ("amps", rf"\b({_AMPS})\b|^a$|\bi ?(dc|in|supply)\b"),
-    ("supply_volts", rf"\b({_SUPPLY})\b|^({_VOLTS})$|held at|set (v|volts?|to)"),
+    (
+        "volts_rms",
+        r"(output|out|load|speaker|ch\w*).*\b(v|volts?|vrms|vac)\b|\bv ?(rms|ac|out)\b|rms v|ac v|volts? rms",
+    ),
+    ("amps", rf"\b({_AMPS})\b|\bamperage\b|^a$|\bi ?(dc|in|supply)\b"),
+    ("supply_volts", rf"\b({_SUPPLY})\b|^({_VOLTS}) in$|^vin$|^({_VOLTS})$|held at|set (v|volts?|to)"),
     ("serial", r"serial|\bs ?/? ?n\b|\bunit\b|sample|\bdut\b"),
     ("bridged", r"bridge|\bbtl\b|\bpair"),
     ("burst", r"burst (profile|name|type|kind)|profile|cycles"),
-    ("mode", r"\bmode\b|\btest\b|kind of (test|run)|run type"),
+    ("mode", r"\bmode\b|\btest\b|kind of (test|run)|run type|^(type|kind|run)$|^(un)?cert(ified)?\b"),
     ("tone_hz", r"tone|freq|\bhz\b"),
-    ("watts", r"\b(w|watts?|power|pout|output)\b"),
+    ("watts", r"\b(w|watts?|wattage|power|pout|output)\b|^[pw] ?\d+$"),
     ("load_ohms", r"\b(load|ohms?|impedance|nominal|z|r)\b|Ω"),
     ("channel", r"\b(channel|ch|output no)\b"),
     ("group", r"group|section|amp block"),
@@ -74,6 +77,8 @@ _RULES: Sequence[tuple[Field, str]] = (
     ("date", r"\b(date|day|tested on|when)\b"),
     ("remark", r"remark|note|comment|observation"),
 )
+_DECIBELS = re.compile(r"\bdb[a-z]?\b")
+"""Levels: no column is in them, and what stands there is not watts or volts."""
 _CHANNEL = re.compile(r"\b(ch|channel) ?\d+\b|\b(left|right|front|rear|l|r|fl|fr|rl|rr|sub)\b")
 _UNIT: Mapping[str, Field] = {"w": "watts", "vrms": "volts_rms", "v rms": "volts_rms", "v": "supply_volts", "a": "amps"}
 
@@ -97,6 +102,8 @@ def recognised(headings: Sequence[str]) -> list[Field | None]:
 def _likely(heading: str) -> Field | None:
     words = re.sub(r"[_()\[\],.:;%/\\-]+", " ", heading.replace("Ω", " Ω ").replace("+N", " "))
     words = re.sub(r"\s+", " ", words).strip().lower().replace("ω", "Ω")
+    if _DECIBELS.search(words):
+        return None
     if (channel := _CHANNEL.search(words)) is not None:
         rest = _CHANNEL.sub(" ", words).strip()
         if channel.group().strip() != words or not rest:
