@@ -82,6 +82,13 @@ def test_a_list_is_read_with_its_defaults(tmp_path: Path) -> None:
     assert second == replace(DEFAULTS, file=tmp_path / "b.wav")
 
 
+def test_a_list_may_be_parted_by_semicolons_and_have_decimal_commas(tmp_path: Path) -> None:
+    path = tmp_path / "list.csv"
+    path.write_text("\ufefffile;load;loaded_volts\na.wav;2,67;14,38\n", encoding="utf-8")
+    (job,) = read_list(path, DEFAULTS)
+    assert (job.file.name, job.load, job.loaded_volts) == ("a.wav", 2.67, 14.38)
+
+
 @pytest.mark.parametrize(
     ("text", "words"),
     [

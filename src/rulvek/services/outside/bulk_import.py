@@ -75,12 +75,16 @@ class Imported:
 def read_list(path: Path, defaults: Job) -> list[Job]:
     """Jobs from a CSV with a heading: ``file`` and any of the other columns; empty cells take the defaults.
 
+    Columns are parted by commas, semicolons or tabs; a decimal comma is one.
+
     Raises:
         BadInput: no such file, a column that is not known, or a cell that cannot be used; the sentence names the row.
     """
     try:
         with path.open(newline="", encoding="utf-8-sig") as file:
-            reader = csv.DictReader(file)
+            heading = file.readline()
+            file.seek(0)
+            reader = csv.DictReader(file, delimiter=max(",;\t", key=heading.count))
             unknown = [name for name in reader.fieldnames or [] if name not in LIST_COLUMNS]
             if unknown or "file" not in (reader.fieldnames or []):
                 wrong = f"has a column “{unknown[0]}”" if unknown else "has no column “file”"
@@ -111,7 +115,7 @@ def _value(folder: Path, name: str, text: str, number: int) -> Any:
             return {"yes": True, "no": False}[text.lower()]
         if name in ("unit", "group", "instrument", "remark"):
             return text
-        value = float(text)
+        value = float(text.replace(",", "."))
         if not (math.isfinite(value) and value > 0):
             raise ValueError
         return value
