@@ -7,7 +7,6 @@ in the tests).
 
 import itertools
 import math
-import threading
 from dataclasses import dataclass
 from functools import lru_cache
 
@@ -178,22 +177,7 @@ def windowed_spectrum(volts: NDArray[np.float64], sample_rate: float, up_to_hz: 
     """Return the windowed bins of ``volts``, shape ``(n,)`` with ``n >= 64``, from 0 Hz to a lobe past ``up_to_hz``."""
     count = volts.size
     wanted = math.ceil(up_to_hz * count / sample_rate) + 2 * HALF_LOBE
-    weighted = np.multiply(volts, _window(count), out=_scratch(count))
-    return Spectrum(np.fft.rfft(weighted)[:wanted], count, sample_rate)
-
-
-_kept = threading.local()
-_MOST_KEPT = 1 << 20
-
-
-def _scratch(count: int) -> NDArray[np.float64] | None:
-    """Room for so many samples, which this thread has used before: fresh memory takes longer than the product."""
-    if count > _MOST_KEPT:
-        return None
-    room: NDArray[np.float64] | None = getattr(_kept, "room", None)
-    if room is None or room.size < count:
-        room = _kept.room = np.empty(count)
-    return room[:count]
+    return Spectrum(np.fft.rfft(volts * _window(count))[:wanted], count, sample_rate)
 
 
 @lru_cache(maxsize=4)  # a bench's captures are of few lengths
