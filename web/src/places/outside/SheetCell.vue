@@ -23,6 +23,8 @@ const props = defineProps<{
   name: string
   shown: HandView | null
   problem: string
+  /** What the clamp said at idle, which the server takes off. */
+  idle: number | null
 }>()
 const emit = defineEmits<{ again: []; drop: [] }>()
 const wrong = computed(() => {
@@ -109,7 +111,8 @@ const bursts = computed(() => props.bursts.map((burst) => ({ value: burst, label
       <span class="mono">{{ watts(shown.weakest_watts, shown.expanded_watts) }}</span>
       <span class="quiet"> ± {{ spread(shown.expanded_watts) }} W</span>
       <template v-if="shown.supply_amps !== null">
-        · <span class="mono">{{ figure(shown.supply_amps, 1) }}</span> <span class="quiet">A, idle taken off</span>
+        · <span class="mono">{{ figure(shown.supply_amps, 1) }}</span>
+        <span class="quiet">A{{ idle ? ', idle taken off' : '' }}</span>
       </template>
       <template v-if="shown.efficiency_percent !== null">
         · <span class="mono">{{ percent(shown.efficiency_percent) }}</span> <span class="quiet">% efficient</span>

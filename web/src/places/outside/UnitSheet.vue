@@ -184,6 +184,7 @@ const missing = computed(() => {
                   :bursts="unit.model.defaults.bursts"
                   :name="nameOf(row, mode, cell.nth)"
                   :shown="shown?.get(`${keyOf(row, mode)}/${cell.nth}`) ?? null"
+                  :idle="sheet.idle_amps"
                   :problem="saysOfCell(`${keyOf(row, mode)}/${cell.nth}`)"
                   @again="again(keyOf(row, mode))"
                   @drop="sheet.cells.splice(at, 1)"
