@@ -143,7 +143,9 @@ def test_one_run_of_each_mode(tmp_path: Path) -> None:
     assert certified["band_high_hz"] == 20_000 and len(certified["points"]) > 20
 
 
-@pytest.mark.parametrize("hz", [20, 997, 4000, 7000, 10_000, 15_000, 19_000, 20_000])
+@pytest.mark.parametrize(
+    "hz", [20, 4000, 15_000, *(pytest.param(hz, marks=pytest.mark.long) for hz in (997, 7000, 10_000, 19_000, 20_000))]
+)
 def test_a_clipper_gives_what_its_closed_form_says(tmp_path: Path, hz: int) -> None:
     """Fourier's series of a clipped sine (tools/clipper.py), within half a percent, up to the band that it tells."""
     run = simulated(tmp_path, "--tone", hz, text=CLIPPER)
@@ -159,7 +161,9 @@ def test_a_burst_far_beyond_a_wall_still_gives_more(tmp_path: Path) -> None:
     assert 112.5 * closed_form(0.10, 20) < run["largest_watts"] < 2 * 112.5  # a square wave has twice as much
 
 
-@pytest.mark.parametrize("bank", ["200 F", "500 F", "1000 F"])
+@pytest.mark.parametrize(
+    "bank", ["500 F", *(pytest.param(bank, marks=pytest.mark.long) for bank in ("200 F", "1000 F"))]
+)
 def test_a_bank_that_runs_down_is_held_where_it_can_be(tmp_path: Path, bank: str) -> None:
     """What is held for the dwell stays near what was read for a moment: it gives way as the volts fell."""
     run = simulated(tmp_path, "--bank", bank, "--load", 2)
