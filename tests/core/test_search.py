@@ -324,6 +324,8 @@ def test_what_is_within_the_limit_nowhere_says_where_it_was_least() -> None:
     assert outcome.reading is None
     assert outcome.why_none.startswith("No level was within the limit: THD+N was least at ")
     assert outcome.why_none.endswith("2 %.")
+    stopped = Outcome(End.OPERATOR, None, None, None, outcome.points)
+    assert stopped.why_none == ""  # nobody knows what the levels that were left would have been
     tripped, _ = run(PaperAmplifier(trips_at=0.5))
     assert tripped.why_none == ""  # its end says why
 

@@ -3,7 +3,6 @@
 import csv
 import io
 import json
-import math
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated, Any
 
@@ -11,6 +10,7 @@ import typer
 
 from rulvek.cli.common import app, clear_errors, text_of
 from rulvek.core.errors import BadInput
+from rulvek.core.quantities import typed_number
 
 if TYPE_CHECKING:
     from rulvek.core.ratings.population import Bound, Promise, SampledUnit
@@ -81,11 +81,9 @@ def sample_of(text: str) -> "list[SampledUnit]":
 
 def _watts(text: str, line: int) -> float:
     try:
-        value = float(text.replace(",", "."))
+        value = typed_number(text)
     except ValueError:
-        value = math.nan
-    if not math.isfinite(value):
-        raise BadInput(f"Line {line}: “{text[:40]}” is no number of watts.", field="watts")
+        raise BadInput(f"Line {line}: “{text[:40]}” is no number of watts.", field="watts") from None
     if not value > 0:
         raise BadInput(f"Line {line}: watts must be above 0, got {text[:40]}.", field="watts")
     return value

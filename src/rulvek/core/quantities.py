@@ -6,6 +6,7 @@ Nothing that reads 0, is denormal, infinite or no number passes where it could b
 """
 
 import math
+import re
 import unicodedata
 from dataclasses import fields, is_dataclass
 from datetime import date
@@ -64,6 +65,25 @@ EARLIEST = date(1950, 1, 1)
 
 ENTERED = {"extra": "forbid", "allow_inf_nan": False, "str_strip_whitespace": True}
 """What a shape that is entered tells Pydantic: what is not known is refused, not dropped."""
+
+
+_TYPED_NUMBER = re.compile(r"[+-]?([0-9]+([.,][0-9]*)?|[.,][0-9]+)([eE][+-]?[0-9]{1,3})?")
+
+
+def typed_number(text: str) -> float:
+    """A number as people type it: with a decimal point or comma, without signs between thousands.
+
+    >>> typed_number("2,67"), typed_number("−9"), typed_number("1.2e3")
+    (2.67, -9.0, 1200.0)
+
+    Raises:
+        ValueError: it is none, or a float cannot hold it.
+    """
+    said = re.sub(r"[−–]", "-", text.strip())
+    value = float(said.replace(",", ".")) if _TYPED_NUMBER.fullmatch(said) else math.nan
+    if not math.isfinite(value):
+        raise ValueError(f"no number: {text[:40]}")
+    return value
 
 
 def refuse_out_of_bounds(shape: Any, named: str = "") -> None:

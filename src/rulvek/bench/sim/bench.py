@@ -19,9 +19,8 @@ from rulvek.core.signals.bursts import BurstProfile
 from rulvek.core.signals.capture import Capture, Signal, SupplyTrace
 
 SAMPLE_RATES = (96_000.0, 192_000.0)
-OVERSAMPLED_ABOVE_HZ = (
-    1500.0  # a recorder keeps out what a clipped tone would fold into the band (19 × 4 kHz on 20 kHz)
-)
+OVERSAMPLED_ABOVE_HZ = 1500.0
+"""A recorder keeps out what a clipped tone would fold into the band, as 19 × 4 kHz on 20 kHz."""
 _OVERSAMPLING = 4
 _FILTER_SAMPLES = 64
 SETTLED_AFTER = 0.06  # rails and supply follow within a few tens of milliseconds; only heat is slower

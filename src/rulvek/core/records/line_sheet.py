@@ -11,6 +11,7 @@ from enum import StrEnum
 from typing import TypeVar
 
 from rulvek.core.errors import BadInput
+from rulvek.core.quantities import typed_number
 from rulvek.core.records.claims import ClaimKind, ClaimTerms
 from rulvek.core.records.entered import GroupEntry, ModelEntry, SeriesEntry, UnitEntry
 from rulvek.core.records.facts import Came, Life, ModelFacts, Price, UnitFacts, UnitState
@@ -53,7 +54,7 @@ class LineRow:
             return None
         if isinstance(value, bool) or not isinstance(value, int | float):
             try:
-                return float(str(value).strip().replace(",", "."))
+                return typed_number(str(value))
             except ValueError:
                 raise BadInput(f"“{str(value)[:40]}” is no number.", field=head) from None
         return float(value)
@@ -91,7 +92,7 @@ class LineRow:
             return (float(value),)
         parts = self.text(head).replace(";", " ").split()
         try:
-            return tuple(float(part.replace(",", ".")) for part in parts)
+            return tuple(typed_number(part) for part in parts)
         except ValueError:
             raise BadInput(f"“{self.text(head)[:40]}” are no numbers parted by “;”.", field=head) from None
 
@@ -111,7 +112,7 @@ class LineRow:
             day = date.fromisoformat(found[3]) if found[3] else None
         except ValueError:
             raise BadInput(f"“{found[3]}” is no day, as 2026-03-31.", field=head) from None
-        return Price(float(found[1].replace(",", ".")), found[2].upper(), day)
+        return Price(typed_number(found[1]), found[2].upper(), day)
 
     def yes(self, head: str, unsaid: bool = False) -> bool:
         """Yes or no; ``unsaid`` of an empty cell.

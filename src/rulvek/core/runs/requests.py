@@ -99,9 +99,9 @@ class Outcome:
 
     @property
     def why_none(self) -> str:
-        """Why there is no reading although there were points, in a sentence; empty where there is one."""
+        """That no level was within the limit, in a sentence; empty where one was, or where not all were tried."""
         told = [point for point in self.points if math.isfinite(point.worst_thd_n)]
-        if self.reading is not None or not told or self.end in (End.PROTECTED, End.RECOVERING):
+        if self.reading is not None or not told or self.end not in (End.LIMIT, End.CLIP):
             return ""
         cleanest = min(told, key=lambda point: point.worst_thd_n)
         return (

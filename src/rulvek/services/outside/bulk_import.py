@@ -1,7 +1,6 @@
 """Many recordings at once, without a browser: what each one is comes from options or from the rows of a list."""
 
 import csv
-import math
 import time
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
@@ -10,6 +9,7 @@ from typing import Any
 
 from rulvek.core.errors import BadInput, RulvekError
 from rulvek.core.method.profile import MethodProfile
+from rulvek.core.quantities import typed_number
 from rulvek.core.records.actor import Actor
 from rulvek.core.runs.modes import Mode
 from rulvek.core.runs.spec import RunSpec
@@ -115,8 +115,8 @@ def _value(folder: Path, name: str, text: str, number: int) -> Any:
             return {"yes": True, "no": False}[text.lower()]
         if name in ("unit", "group", "instrument", "remark"):
             return text
-        value = float(text.replace(",", "."))
-        if not (math.isfinite(value) and value > 0):
+        value = typed_number(text)
+        if value <= 0:
             raise ValueError
         return value
     except (ValueError, KeyError):

@@ -5,6 +5,7 @@ import re
 from collections.abc import Mapping
 
 from rulvek.core.errors import BadInput
+from rulvek.core.quantities import typed_number
 from rulvek.services.outside.headings import Field
 
 _WORDS: Mapping[str, str] = {
@@ -24,7 +25,7 @@ _UNIT_OF: Mapping[Field, str] = {
     "thd_n_percent": "%",
 }
 _TYPED: Mapping[str, str] = {
-    "W": r"w|watts?|w ?rms|vatt",
+    "W": r"w|watts?|w ?rms",
     "V": r"v|volts?|v ?rms|v ?pk?|v ?peak|v ?dc|v ?ac",
     "A": r"a|amps?|amperes?|a ?dc",
     "Ω": r"Ω|ω|ohms?|r",
@@ -33,7 +34,6 @@ _TYPED: Mapping[str, str] = {
 }
 _FACTORS: Mapping[str, float] = {"": 1.0, "k": 1e3, "K": 1e3, "m": 1e-3}
 _CELL = re.compile(r"([+-]?[0-9.,'’ ]*[0-9][.,]?(?:[eE][+-]?[0-9]{1,3})?)\s*(.*)")
-_PLAIN = re.compile(r"[+-]?([0-9]+([.,][0-9]*)?|[.,][0-9]+)([eE][+-]?[0-9]{1,3})?")
 _THOUSANDS = re.compile(r"[+-]?[0-9]{1,3}([.,' ’][0-9]{3})+([.,][0-9]+)?")
 _MAYBE_THOUSANDS = re.compile(r"[+-]?[1-9][0-9]{0,2}([.,])[0-9]{3}")
 
@@ -85,13 +85,14 @@ def figure(field: Field, text: str, decimal: str, factor: float = 1.0) -> float 
     own = _factor(found[2], unit) if found and found[2] else factor
     if own is None or not number:
         raise BadInput(f"{what} is no {name}.", field=field)
-    unsure = (part := _MAYBE_THOUSANDS.fullmatch(number)) is not None and part[1] != decimal
-    if unsure or not _PLAIN.fullmatch(number):
-        if unsure or _THOUSANDS.fullmatch(number):
-            raise BadInput(f"{what} is to be written without signs between thousands.", field=field)
-        raise BadInput(f"{what} is no {name}.", field=field)
-    value = float(number.replace(",", ".")) * own
-    if not math.isfinite(value):
+    maybe = _MAYBE_THOUSANDS.fullmatch(number)
+    try:
+        value = typed_number(number) * own
+    except ValueError:
+        value = math.nan
+    if (maybe and maybe[1] != decimal) or (math.isnan(value) and _THOUSANDS.fullmatch(number)):
+        raise BadInput(f"{what} is to be written without signs between thousands.", field=field)
+    if math.isnan(value):
         raise BadInput(f"{what} is no {name}.", field=field)
     return value
 

@@ -60,20 +60,10 @@ const said = computed(() =>
   </ChartFrame>
 </template>
 
+<style scoped src="./chart.css"></style>
 <style scoped>
 .curve {
   max-width: 620px;
-}
-svg {
-  width: 100%;
-  background: var(--sheet);
-}
-text {
-  font: 12px var(--mono);
-  fill: var(--ink-2);
-}
-.grid {
-  stroke: var(--rule);
 }
 .today {
   stroke: var(--claim);

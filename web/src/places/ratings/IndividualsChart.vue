@@ -164,15 +164,10 @@ const said = (one: (typeof props.chart.points)[number]) =>
   </ChartFrame>
 </template>
 
+<style scoped src="./chart.css"></style>
 <style scoped>
 svg {
-  width: 100%;
   margin-top: 12px;
-  background: var(--sheet);
-}
-text {
-  font: 12px var(--mono);
-  fill: var(--ink-2);
 }
 .since {
   fill: var(--hover);

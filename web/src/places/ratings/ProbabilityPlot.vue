@@ -50,21 +50,11 @@ const marks = computed(() => ticks(range.value.low, range.value.high, 4))
   </figure>
 </template>
 
+<style scoped src="./chart.css"></style>
 <style scoped>
 figure {
   margin: 14px 0 0;
   max-width: 620px;
-}
-svg {
-  width: 100%;
-  background: var(--sheet);
-}
-text {
-  font: 12px var(--mono);
-  fill: var(--ink-2);
-}
-.grid {
-  stroke: var(--rule);
 }
 .normal {
   stroke: var(--ink-2);
