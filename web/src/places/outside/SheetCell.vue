@@ -112,7 +112,7 @@ const bursts = computed(() => props.bursts.map((burst) => ({ value: burst, label
       <span class="quiet"> ± {{ spread(shown.expanded_watts) }} W</span>
       <template v-if="shown.supply_amps !== null">
         · <span class="mono">{{ figure(shown.supply_amps, 1) }}</span>
-        <span class="quiet">A{{ idle ? ', idle taken off' : '' }}</span>
+        <span class="quiet"> A{{ idle ? ', idle taken off' : '' }}</span>
       </template>
       <template v-if="shown.efficiency_percent !== null">
         · <span class="mono">{{ percent(shown.efficiency_percent) }}</span> <span class="quiet">% efficient</span>
