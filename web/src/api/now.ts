@@ -73,7 +73,8 @@ export function useOthers() {
     if (lost) lostSince.value = new Date(dataUpdatedAt.value || Date.now())
     else {
       lostSince.value = null
-      void queries.invalidateQueries({ predicate: (query) => !query.meta?.fixed })
+      // What was changed meanwhile is told with the first answer; what was read before and did not change still holds.
+      void queries.invalidateQueries({ predicate: (query) => query.state.status === 'error' })
     }
   })
   return { told, lostSince: readonly(lostSince) }
