@@ -125,6 +125,31 @@ def test_a_cause_says_what_changed_and_what_would_settle_it(cause: Cause) -> Non
     assert one.cause is cause and words in one.what and one.settle.endswith(".")
 
 
+def read_again(*watts: float) -> Today:
+    """The first units' waveforms were read once more, and somebody adopted what they come to."""
+    again = [
+        replace(row, watts=one, attempt_id=300 + row.unit_id, read_again=True)
+        for row, one in zip(ROWS, watts, strict=False)
+    ]
+    return replace(TODAY, rows=(*again, *ROWS[len(again) :]))
+
+
+def test_another_method_that_comes_to_the_same_watts_is_confirmed_with_one_word() -> None:
+    (one,) = found(read_again(WATTS[0] * (1 + 1e-7), WATTS[1]))
+    assert one.cause is Cause.METHOD and one.confirmable and one.key == "method:302"
+    assert "2 units were read again by another method, and come to the same watts." in one.what
+    assert "enough for the 100 W that are promised" in one.what
+    assert found(read_again(WATTS[0] * (1 + 1e-7), WATTS[1]), published(confirmation(one.key))) == []
+
+
+def test_another_method_under_which_the_figure_is_not_borne_takes_a_new_proposal() -> None:
+    (one,) = found(read_again(WATTS[0], 98.0))
+    assert one.cause is Cause.METHOD and not one.confirmable
+    assert "2 units were read again by another method: U2 comes to 98 W, not to 106.3 W." in one.what
+    assert "less than the 100 W that are promised" in one.what and one.settle == "Propose anew with it."
+    assert found(read_again(WATTS[0], 98.0), published(confirmation(one.key))) == [one]
+
+
 @pytest.mark.parametrize("cause", Cause)
 def test_what_a_reviewer_looked_at_is_settled_unless_it_takes_a_new_proposal(cause: Cause) -> None:
     today, _ = CAUSES[cause]

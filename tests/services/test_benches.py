@@ -7,13 +7,13 @@ from contextlib import ExitStack, closing, contextmanager
 from dataclasses import replace
 from datetime import UTC, datetime, timedelta, timezone
 from pathlib import Path
-from typing import Any
+from types import SimpleNamespace
 
 import psycopg
 import pytest
 from sqlalchemy import update
 
-from rulvek import composition
+from rulvek import clock, composition
 from rulvek.bench.sim.bench import SimulatedBench
 from rulvek.composition import Services
 from rulvek.core.errors import Conflict
@@ -400,13 +400,9 @@ def test_the_day_is_the_labs_not_greenwichs() -> None:
 def test_a_clock_that_was_set_back_is_remarked(
     services: Services, unit_id: int, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    class Back(datetime):
-        @classmethod
-        def now(cls, tz: Any = None) -> datetime:
-            return datetime.now(tz) - timedelta(hours=2)
-
     campaign = certified_campaign(services, unit_id)
-    monkeypatch.setattr(attempt_log, "datetime", Back)
+    went_back = SimpleNamespace(now=lambda: clock.now() - timedelta(hours=2))
+    monkeypatch.setattr(attempt_log, "clock", went_back)
     attempt_id = services.benches.room().start(campaign.runs[0].id, TAMSIN)
     services.benches.wait()
     attempt = services.evidence.attempt(attempt_id).attempt

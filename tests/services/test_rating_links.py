@@ -9,13 +9,13 @@ import pytest
 from fastapi.testclient import TestClient
 from sqlalchemy import text
 
+from rulvek import clock
 from rulvek.api.app import app_for
 from rulvek.composition import Services
 from rulvek.core.errors import BadInput, Conflict
 from rulvek.core.ratings.life import RatingState
 from rulvek.core.ratings.links import MOST_DAYS, RatingLink, lapses
 from rulvek.core.records.people import Role
-from rulvek.services.ratings import RatingLinks
 from rulvek.services.tokens import digest
 from tests.people import BASE, acting, admit
 from tests.services.test_rating_lives import ENGINEER, MANAGER, REVIEWER, WATTS, Desk
@@ -75,18 +75,13 @@ def test_it_ends_when_it_lapses_and_when_a_manager_says_so(
 ) -> None:
     desk.publish()
     first, second = made(desk, days=3), made(desk, meant_for="Auditor")
-    links = RatingLinks(services.database, services.rating_lives, services.rating_dossiers)
-    later = RatingLinks(
-        services.database,
-        services.rating_lives,
-        services.rating_dossiers,
-        lambda: datetime.now(UTC) + timedelta(days=3, seconds=1),
-    )
+    links = services.rating_links
     token = str(first["token"])
     assert links.opened(token).rating.id == desk.now["id"]
-    with pytest.raises(Exception, match="does not open anything"):
-        later.opened(token)
-    assert [one.opens for one in later.of(desk.now["id"])] == [True, False]
+    with clock.set_back(timedelta(days=-3, seconds=-1)):
+        with pytest.raises(Exception, match="does not open anything"):
+            links.opened(token)
+        assert [one.opens for one in links.of(desk.now["id"])] == [True, False]
     link_id = second["link"]["id"]  # type: ignore[index]
     for who, status in ((REVIEWER, 403), (ENGINEER, 403), (MANAGER, 200)):
         ended = desk.client.post(f"/api/rating-links/{link_id}/end", headers=acting(who))

@@ -49,6 +49,19 @@ def with_u(value: float, expanded: float, unit: str) -> str:
     return f"{rounded(value, expanded)} ± {rounded(expanded, expanded)} {unit}"
 
 
+def told_apart(first: float, second: float) -> tuple[str, str]:
+    """Two figures with as many significant digits, four to seven, as it takes to tell them apart.
+
+    >>> told_apart(104.1, 103.9), told_apart(80.62043, 80.62086)
+    (('104.1', '103.9'), ('80.6204', '80.6209'))
+    """
+    for digits in range(4, 8):
+        texts = f"{first:.{digits}g}", f"{second:.{digits}g}"
+        if texts[0] != texts[1]:
+            break
+    return texts
+
+
 def _written(value: float, decimals: int) -> str:
     text = f"{round(value, decimals):.{max(0, decimals)}f}"
     return text.removeprefix("-") if float(text) == 0 else text

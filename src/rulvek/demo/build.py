@@ -7,10 +7,10 @@ import queue
 import signal
 from collections.abc import Callable
 from dataclasses import dataclass
-from datetime import UTC, date, datetime, timedelta
+from datetime import date, timedelta
 from pathlib import Path
 
-from rulvek import logs
+from rulvek import clock, logs
 from rulvek.composition import Services, make_services
 from rulvek.core.records.actor import PROGRAM, Actor
 from rulvek.core.records.before_power import Item
@@ -42,6 +42,8 @@ Tell = Callable[[str, int, int], None]
 LISTEN_SECONDS = 0.2
 NICE = 5
 """Those who already look at the records come first."""
+MOVED_IN, EARLY = timedelta(days=45), timedelta(days=40)
+"""How long ago the lab began, and measured what came early."""
 MEASURED_ALONE = "Gain controls left as they came, to see how they stood"
 
 
@@ -71,24 +73,17 @@ def build(services: Services, tell: Tell, processes: int | None = None) -> None:
 
 def describe(services: Services) -> Described:
     """Write down who works here, what is measured and with what: the part that takes seconds."""
-    engineer = Actor(ENGINEER)
     for name, roles in PEOPLE.items() if services.sessions.is_new() else ():
         services.accounts.make(name, roles, PROGRAM, demo=True)
-    today = datetime.now(UTC).date()
-    for instrument in instruments(today):
-        services.gear.enter(instrument, engineer)
-    known = {room.name for room in services.benches.rooms()}
-    for name in BENCHES:
-        if name not in known:
-            services.benches.add(name, "simulated", engineer)
+    today = clock.now().date()
+    known = [(series, model) for series in LINE for model in series.models]
     work: list[Work] = []
-    models: dict[str, int] = {}
-    for series in LINE:
-        with services.database.writing() as session:
-            series_id = save.series(session, SeriesEntry(series.name, series.purpose, 5.0, "EUR"))
-        for model in series.models:
-            models[model.name], kept = _write_model(services, series_id, model)
-            work += kept
+    with clock.set_back(MOVED_IN):
+        models = _move_in(services, today)
+        for _, model in known:
+            work += _receive(services, models[model.name], model, early=True)
+    for _, model in known:
+        work += _receive(services, models[model.name], model, early=False)
     dossiers.keep_models(services, models)
     units = {one.unit.serial: one.unit_id for one in work}
     dossiers.keep_units(services, units, today)
@@ -107,11 +102,14 @@ def conduct(services: Services, described: Described, tell: Tell, processes: int
         tell(serial, done, len(work))
 
     _conduct_all(services, [one for one in work if one.unit.early], told, processes)
+    with clock.set_back(EARLY):
+        ratings.publish_early(services, models)
     services.gear.enter(clamp(today), Actor(ENGINEER))
     _conduct_all(services, [one for one in work if not (one.unit.early or one.unit.later)], told, processes)
     ratings.publish_all(services, models)
     _conduct_all(services, [one for one in work if one.unit.later], told, processes)
     ratings.unsettle(services, models, today)
+    ratings.read_again(services, models)
     ratings.audit(services, models, described.units, today)
 
 
@@ -163,7 +161,12 @@ def conduct_units(url: str, captures: Path, work: list[Work], told: "multiproces
 
 
 def conduct_unit(url: str, captures: Path, work: Work) -> None:
-    """Take one unit's notes down and conduct its campaigns, on a bench of this process."""
+    """Take one unit's notes down and conduct its campaigns, on a bench of this process, when the scenario has it."""
+    with clock.set_back(EARLY if work.unit.early else timedelta(0)):
+        _conduct_unit(url, captures, work)
+
+
+def _conduct_unit(url: str, captures: Path, work: Work) -> None:
     database = Database(url, durable=False)  # a demo that was cut short is simply built again
     services = make_services(database, captures, bench_speed=math.inf, inbox=f"arriving-{os.getpid()}")
     notebook = UnitOnBench(services, work.unit_id, work.unit.serial, work.design, Actor(TECHNICIAN))
@@ -178,20 +181,40 @@ def conduct_unit(url: str, captures: Path, work: Work) -> None:
     services.close()
 
 
-def _write_model(services: Services, series_id: int, model: DemoModel) -> tuple[int, list[Work]]:
-    product = Product(model.groups, model.topology, model.regulated, model.supply_range, model.fuses)
-    described = Model(0, "", model.name, model.description, product, 1.0, model.controls, model.design)
+def _move_in(services: Services, today: date) -> dict[str, int]:
+    """The lab as it began: its instruments, its benches, and the models of its line, by name."""
+    engineer, models = Actor(ENGINEER), {}
+    for instrument in instruments(today):
+        services.gear.enter(instrument, engineer)
+    known = {room.name for room in services.benches.rooms()}
+    for name in BENCHES:
+        if name not in known:
+            services.benches.add(name, "simulated", engineer)
+    for series in LINE:
+        with services.database.writing() as session:
+            series_id = save.series(session, SeriesEntry(series.name, series.purpose, 5.0, "EUR"))
+        for model in series.models:
+            product = Product(model.groups, model.topology, model.regulated, model.supply_range, model.fuses)
+            described = Model(0, "", model.name, model.description, product, 1.0, model.controls, model.design)
+            with services.database.writing() as session:
+                models[model.name] = save.model(session, series_id, described)
+            for claim in model.claims:
+                services.catalogue.add_claim(models[model.name], claim, engineer)
+    return models
+
+
+def _receive(services: Services, model_id: int, model: DemoModel, early: bool) -> list[Work]:
+    """Take a model's units in: the early ones, or all others."""
     kept = []
     with services.database.writing() as session:
-        model_id = save.model(session, series_id, described)
         for age, unit in enumerate(model.units):
-            received = datetime.now(UTC) - timedelta(days=max(0, 9 - 3 * age))
+            if unit.early is not early:
+                continue
+            received = clock.now() - timedelta(days=max(0, 9 - 3 * age))
             new = Unit(0, model_id, unit.serial, unit.lot, unit.revision, unit.origin, received, unit.design or "")
-            kept.append((save.unit(session, new), unit))
+            kept.append(Work(save.unit(session, new), unit, unit.design or model.design))
             note_lot(session, new, Actor(ENGINEER))
-    for claim in model.claims:
-        services.catalogue.add_claim(model_id, claim, Actor(ENGINEER))
-    return model_id, [Work(unit_id, unit, unit.design or model.design) for unit_id, unit in kept]
+    return kept
 
 
 def _conduct(services: Services, campaign_id: int, campaign: DemoCampaign) -> None:

@@ -1,9 +1,13 @@
 """The demo's ratings, each at another point of its life. Their figures are what the conducted units bear."""
 
+import tempfile
 from collections.abc import Mapping
+from concurrent.futures import ThreadPoolExecutor
 from datetime import date
+from pathlib import Path
 
 from rulvek.composition import Services
+from rulvek.core.method.profile import MethodProfile
 from rulvek.core.ratings.basis import VALID_MONTHS, RatingTerms
 from rulvek.core.ratings.population import Promise
 from rulvek.core.ratings.sample import RatedAt
@@ -16,11 +20,21 @@ from rulvek.core.records.revisions import RevisionEntry
 from rulvek.core.records.summaries import AttemptFilter
 from rulvek.demo.scenario import CARTON, ENGINEER, MANAGER, MANUAL, PAGES, REVIEWER, TECHNICIAN, clamp, clamp_before
 from rulvek.services.benches import conduct_all
+from rulvek.services.reanalysis import Archive
 from rulvek.services.views.rating_lives import RatingView
 from rulvek.store import people
 
 PROPOSES, SIGNS, PUBLISHES = (Actor(name) for name in (ENGINEER, REVIEWER, MANAGER))
 MAIN, BASS = RatedAt("main", 4.0, supply_volts=14.4), RatedAt("bass", 4.0, supply_volts=14.4)
+
+
+def publish_early(services: Services, models: Mapping[str, int]) -> None:
+    """What was published weeks ago, for a month: until its next revision is measured."""
+    if not _has_people(services):
+        return
+    book = _Book(services, models)
+    if book.has("Thornmere T1"):
+        book.print(book.published("Thornmere T1", BASS, months=1), MANUAL)
 
 
 def publish_all(services: Services, models: Mapping[str, int]) -> None:
@@ -30,10 +44,6 @@ def publish_all(services: Services, models: Mapping[str, int]) -> None:
     book = _Book(services, models)
     if book.has("Thornmere T2"):
         book.print(book.published("Thornmere T2", MAIN), MANUAL)
-    if book.has("Thornmere T1"):
-        book.print(book.published("Thornmere T1", BASS, months=1), MANUAL)  # until its next revision is measured
-        changed = RevisionEntry("B", "Another output transistor, as the first one is no longer made.")
-        services.dossiers.add(Kind.REVISION, models["Thornmere T1"], changed, PROPOSES)
     if book.has("Thornmere R4"):
         gone = book.published("Thornmere R4", MAIN)
         book.print(gone, CARTON)
@@ -61,6 +71,21 @@ def unsettle(services: Services, models: Mapping[str, int], today: date) -> None
     if "Thornmere T1" in models:
         services.gear.enter(clamp_before(today, 0, AsFound.OUT), PROPOSES)
         services.gear.enter(clamp(today), PROPOSES)
+        changed = RevisionEntry("B", "Another output transistor, as the first one is no longer made.")
+        services.dossiers.add(Kind.REVISION, models["Thornmere T1"], changed, PROPOSES)
+
+
+def read_again(services: Services, models: Mapping[str, int]) -> None:
+    """The lab changes its method, and adopts what the early waveforms come to by the new one."""
+    if "Thornmere T1" not in models or not _has_people(services):
+        return
+    method = MethodProfile(name="Harmonics to 500 Hz", band_high_hz=500.0)
+    why = "The bass channels are filtered at 250 Hz: what lies higher is not theirs."
+    with tempfile.TemporaryDirectory() as work:
+        archive = Archive(services.database, str(services.files.root), Path(work), models["Thornmere T1"])
+        with ThreadPoolExecutor(1) as reader:
+            found = archive.read_again(reader, 1, method)
+        archive.adopt(found, PROPOSES, why)
 
 
 def audit(services: Services, models: Mapping[str, int], units: Mapping[str, int], today: date) -> None:

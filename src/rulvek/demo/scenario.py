@@ -59,7 +59,7 @@ def _held(volts: float) -> DemoCampaign:
 
 
 THREE_POINTS = DemoCampaign(Wishes(modes=(Mode.CERTIFIED,), policy=SupplyPolicy.THREE_POINTS))
-BANK = DemoCampaign(Wishes(policy=SupplyPolicy.BANK))
+BANK = DemoCampaign(Wishes(modes=(Mode.CERTIFIED, Mode.BURST), policy=SupplyPolicy.BANK))
 WITH_EXPLORATION = DemoCampaign(Wishes(exploratory=True))
 LOW_AND_APART = DemoCampaign(Wishes(held_volts=12.6), gains_found_apart=True)
 

@@ -5,12 +5,12 @@ import json
 from collections.abc import Iterator, Mapping, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass
-from datetime import UTC, datetime
 from typing import Any
 
 from sqlalchemy import insert, select
 from sqlalchemy.orm import Session
 
+from rulvek import clock
 from rulvek.core.records.actor import PROGRAM, UNNAMED, Actor, ActorKind
 from rulvek.store.tables import AuditEntry
 
@@ -75,7 +75,7 @@ def draft_all(actor: Actor, deeds: Sequence[Deed]) -> list[Draft]:
     for deed in deeds:
         sealed = [[seal.kind, seal.id, seal.sha256] for seal in deed.seals]
         row = {
-            "at": datetime.now(UTC),
+            "at": clock.now(),
             "version": VERSION,
             "actor": actor.kind.value,
             "person": actor.name,

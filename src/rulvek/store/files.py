@@ -13,13 +13,13 @@ import shutil
 from collections.abc import Iterator
 from contextlib import suppress
 from dataclasses import dataclass
-from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
 
 import numpy as np
 import soundfile
 
+from rulvek import clock
 from rulvek.core.errors import BadCapture, NoRoom, NotFound
 from rulvek.core.records.attempts import KeptFile
 from rulvek.core.signals.capture import Capture, Signal, SupplyTrace
@@ -92,7 +92,7 @@ class FileStore:
         wav = self.put(_undated(out.getvalue()), ".wav")
         described = json.dumps(_describe(capture, full_scale) | {"wav_sha256": wav.sha256}, indent=1, allow_nan=False)
         sidecar = self.put(described.encode(), ".json")
-        return KeptFile(wav.path, wav.sha256, wav.bytes, datetime.now(UTC), sidecar.sha256)
+        return KeptFile(wav.path, wav.sha256, wav.bytes, clock.now(), sidecar.sha256)
 
     def load_capture(self, kept: KeptFile) -> Capture:
         """Read a kept capture back, in volts.

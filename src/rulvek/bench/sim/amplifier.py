@@ -22,12 +22,12 @@ from rulvek.bench.sim.supply import SimulatedSupply
 
 AMBIENT_C = 23.0
 BLOCK_SECONDS = 2e-3
-CALM_BLOCK_SECONDS = 10e-3
+LONG_BLOCK_SECONDS = 10e-3
 _SURGE_RATIO = 4.0  # a rise by 12 dB and more is sudden
 _CALM_SECONDS = 0.3
 _FAR_BELOW = 0.45  # share of the swing
 _BY_SQUARES = (4, 8, 16, 32, 64)  # knees whose powers are few squares, and fit a float for all that is overdriven
-_INPUT_TRIP_BLOCKS = 10  # a surge at the input shorter than this does not trip
+_INPUT_TRIP_SECONDS = 20e-3  # a surge at the input up to this does not trip
 
 
 def seed_of(*parts: str) -> int:
@@ -79,11 +79,12 @@ class _Path:
 
     siemens: NDArray[np.float64]
     share: NDArray[np.float64]
+    most_siemens: float
 
     @classmethod
     def of(cls, seen: NDArray[np.float64], output_ohms: float) -> "_Path":
         siemens = 1 / (seen + output_ohms)
-        return cls(siemens, np.where(np.isfinite(seen), 1 - output_ohms * siemens, 0.0))
+        return cls(siemens, np.where(np.isfinite(seen), 1 - output_ohms * siemens, 0.0), float(siemens.max()))
 
 
 class SimulatedAmplifier:
@@ -97,7 +98,7 @@ class SimulatedAmplifier:
         self._dissipated_watts = 0.0
         self._time = 0.0
         self._supply_amps = 0.0
-        self._blocks_over_input = 0
+        self._over_input_seconds = 0.0
         parts = np.random.default_rng(seed_of("unit", serial))
         self._noise = np.random.default_rng(seed_of("noise", serial))
         self._filter_states: dict[int, NDArray[np.float64]] = {}
@@ -118,7 +119,7 @@ class SimulatedAmplifier:
 
     def power_on(self, supply: SimulatedSupply) -> None:
         """Start: rails up, protection reset."""
-        self.powered, self._tripped_at, self._blocks_over_input = True, None, 0
+        self.powered, self._tripped_at, self._over_input_seconds = True, None, 0.0
         for group in self._groups:
             ratio, _ = _converter(group.design, supply.terminal_volts(0.0))
             group.rail = group.rail_before = ratio * supply.terminal_volts(0.0)
@@ -156,8 +157,14 @@ class SimulatedAmplifier:
         connections: Sequence[Connection],
         ohms: Mapping[int, float],
         supply: SimulatedSupply,
+        even: bool = False,
+        recorded: bool = True,
     ) -> Output:
         """Play ``inputs`` (volts, shape ``(channels, n)``) into the connected loads.
+
+        Supply and rails are stepped by the block. A long one holds so many cycles of an ``even`` signal, a treble that
+        goes on as it was, that there is no ripple to be followed; nor does ripple show far below the rails.
+        What is not ``recorded`` comes without noise.
 
         ``ohms`` gives each connection's true resistance now, by its number. The second channel of a bridged pair
         gets the first one's signal inverted, as the amplifier's bridge switch does it.
@@ -172,7 +179,8 @@ class SimulatedAmplifier:
         wanted = np.empty_like(driven)
         for group in self._groups:
             np.multiply(_coupled(group, driven[group.rows], sample_rate), group.gains, out=wanted[group.rows])
-        length = CALM_BLOCK_SECONDS if self._stays_calm(wanted) else BLOCK_SECONDS
+        even = even and supply.is_even(self._supply_amps)
+        length = LONG_BLOCK_SECONDS if even or self._stays_calm(wanted) else BLOCK_SECONDS
         size = max(1, round(length * sample_rate))
         starts = range(0, count, size)
         trace = np.zeros((2, len(starts)))
@@ -198,7 +206,7 @@ class SimulatedAmplifier:
             for group in self._groups:
                 _add_residue(group.design, open_volts[group.rows], began, sample_rate)
         return Output(
-            self._at_loads(open_volts, connections, ohms, sample_rate), trace[0], trace[1], sample_rate / size
+            self._at_loads(open_volts, connections, ohms, sample_rate, recorded), trace[0], trace[1], sample_rate / size
         )
 
     def _stays_calm(self, wanted: NDArray[np.float64]) -> bool:
@@ -226,15 +234,18 @@ class SimulatedAmplifier:
         rails = group.rail_before + (group.rail - group.rail_before) * _ramp(count)
         volts = _limited(design, wanted, rails)
         np.add(volts, group.offsets, out=open_volts)
-        taken = np.einsum("ij,ij->i", volts, volts) * path.siemens / count  # by load and output resistance, watts
-        block.output_watts += float(taken @ path.share)
         sizes = np.abs(volts, out=volts)
-        block.over_current |= float((sizes.max(axis=1) * path.siemens).max()) > design.trip_amps
-        mean_amps = float(sizes.sum(axis=1) @ path.siemens) / count
+        most_volts = max(group.rail, group.rail_before) * (1 + abs(design.curvature))
+        if most_volts * path.most_siemens > design.trip_amps:
+            block.over_current |= float((sizes.max(axis=1) * path.siemens).max()) > design.trip_amps
+        mean_amps = float(path.siemens @ np.add.reduce(sizes, axis=1)) / count
+        np.multiply(sizes, sizes, out=sizes)
+        taken = np.add.reduce(sizes, axis=1) * path.siemens / count  # by load and output resistance, watts
+        block.output_watts += float(taken @ path.share)
         self._watch_surge(group, mean_amps, block.seconds)
         if design.topology == "AB":  # the whole rail voltage is spent on every ampere of output
             return float(design.idle_watts + group.rail * mean_amps)
-        return float(design.idle_watts + taken.sum() + design.switching_volts * mean_amps)
+        return float(design.idle_watts + sum(taken.tolist()) + design.switching_volts * mean_amps)
 
     def _watch_surge(self, group: _Group, mean_amps: float, seconds: float) -> None:
         """Automatic rail switching: a sudden rise of the output current brings the rails down for a while."""
@@ -269,10 +280,10 @@ class SimulatedAmplifier:
 
     def _protect(self, block: _Block) -> None:
         over_input = block.supply_amps > self.design.trip_input_amps
-        self._blocks_over_input = self._blocks_over_input + 1 if over_input else 0
+        self._over_input_seconds = self._over_input_seconds + block.seconds if over_input else 0.0
         if self._tripped_at is None:
             too_hot = self.temperature_c > self.design.shutdown_c
-            if block.over_current or too_hot or self._blocks_over_input > _INPUT_TRIP_BLOCKS:
+            if block.over_current or too_hot or self._over_input_seconds > _INPUT_TRIP_SECONDS:
                 self._tripped_at = self._time
         elif self.design.recovers_after is not None and self._time - self._tripped_at > self.design.recovers_after:
             self._tripped_at = None
@@ -299,6 +310,7 @@ class SimulatedAmplifier:
         connections: Sequence[Connection],
         ohms: Mapping[int, float],
         sample_rate: float,
+        noisy: bool,
     ) -> NDArray[np.float64]:
         own = {channel: group for group in self._groups for channel in group.design.channels}
         rows = []
@@ -310,8 +322,10 @@ class SimulatedAmplifier:
             load = ohms[link.number]
             if group.design.filter_hz:
                 volts = self._filtered(group.design, link, volts, load, sample_rate)
-            noise = self._noise.normal(0.0, group.design.noise_volts, volts.size) if self.powered else 0.0
-            rows.append(volts * (load / (load + len(link.channels) * self._warm_ohms(group))) + noise)
+            volts = volts * (load / (load + len(link.channels) * self._warm_ohms(group)))
+            if noisy and self.powered:
+                volts += self._noise.normal(0.0, group.design.noise_volts, volts.size)
+            rows.append(volts)
         return np.array(rows)
 
     def _filtered(
@@ -390,18 +404,21 @@ def _limited(design: GroupDesign, wanted: NDArray[np.float64], rails: NDArray[np
         return np.asarray(wanted * (1 - design.curvature * square))
     if largest > 1e8:
         share = np.clip(share, -1e4, 1e4)
-        square = share * share
-    bent = share * (1 - design.curvature * np.minimum(square, 1.0))
-    # bent / (1 + |bent|^knee)^(1/knee), by repeated squares and roots: a power function would take most of the time.
-    doublings = round(math.log2(design.knee))
+        square, wanted = share * share, share * most
     if design.knee not in _BY_SQUARES:
+        bent = share * (1 - design.curvature * np.minimum(square, 1.0))
         return np.asarray(most * np.clip(bent, -1.0, 1.0) / _softening(np.abs(bent), design.knee))
+    # bent / (1 + |share|^knee)^(1/knee), by repeated squares and roots: a power function would take most of the time.
+    bent = np.minimum(square, 1.0, out=share)
+    bent *= -design.curvature
+    bent += 1
+    bent *= wanted
+    doublings = design.knee.bit_length() - 1
     power = square * square
     for _ in range(doublings - 2):
         np.multiply(power, power, out=power)
     power += 1
     for _ in range(doublings):
         np.sqrt(power, out=power)
-    bent *= most
     bent /= power
     return bent

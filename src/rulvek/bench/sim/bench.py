@@ -23,6 +23,8 @@ OVERSAMPLED_ABOVE_HZ = 1500.0
 """A recorder keeps out what a clipped tone would fold into the band, as 19 × 4 kHz on 20 kHz."""
 _OVERSAMPLING = 4
 _FILTER_SAMPLES = 64
+FOLLOWED_FOR = 0.02  # of a new level, before long steps do
+EVEN_FROM_HZ = 500.0  # five cycles in a long step
 SETTLED_AFTER = 0.06  # rails and supply follow within a few tens of milliseconds; only heat is slower
 MUTED_DBV = -math.inf
 LOAD_PER_KELVIN = 100e-6  # resistance alloys of power resistors (common practice, no source)
@@ -161,7 +163,9 @@ class SimulatedBench:
         settling = seconds if self.amplifier.is_coupled else min(seconds, SETTLED_AFTER)
         played = settling if self.amplifier.powered else 0.0
         if played > 0:
-            self._play(played)
+            self._sound(min(played, FOLLOWED_FOR))
+        if played > FOLLOWED_FOR:
+            self._sound(played - FOLLOWED_FOR, goes_on=True)
         self._rest(seconds - played)
         self._clock.advance(seconds)
 
@@ -272,7 +276,7 @@ class SimulatedBench:
         self._check_link()
         if before_burst is not None:
             self.wait(self._until_burst(before_burst))
-        volts, supply = self._play(seconds)
+        volts, supply = self._record(seconds)
         self._clock.advance(seconds)
         self._check_link()
         noise = self._errors.normal
@@ -298,18 +302,33 @@ class SimulatedBench:
         within = (self._samples_played / self._rate) % burst.period_seconds
         return (burst.period_seconds - within - lead) % burst.period_seconds
 
-    def _play(self, seconds: float) -> tuple[NDArray[np.float64], SupplyTrace]:
-        """Play and record; a treble is computed at a multiple of the rate and filtered, as a recorder does it."""
-        driven = [hz for hz, level in zip(self._tones, self._levels, strict=True) if level > MUTED_DBV]
+    def _sound(self, seconds: float, goes_on: bool = False) -> None:
+        """Play to nobody; with ``goes_on`` it has sounded for a while."""
         count = max(1, round(seconds * self._rate))
-        if max(driven, default=0.0) <= OVERSAMPLED_ABOVE_HZ:
-            return self._play_at(self._rate, count, 1)
-        volts, supply = self._play_at(self._rate, count + 2 * _FILTER_SAMPLES, _OVERSAMPLING)
-        filtered = scipy.signal.resample_poly(volts, 1, _OVERSAMPLING, axis=1)
+        self._play(count, self._oversampling(), goes_on, recorded=False)
+
+    def _record(self, seconds: float) -> tuple[NDArray[np.float64], SupplyTrace]:
+        """Play and record; a treble is computed at a multiple of the rate and filtered, as a recorder does it."""
+        count, times = max(1, round(seconds * self._rate)), self._oversampling()
+        if times == 1:
+            return self._play(count, times, goes_on=True)
+        volts, supply = self._play(count + 2 * _FILTER_SAMPLES, times, goes_on=True)
+        filtered = scipy.signal.resample_poly(volts, 1, times, axis=1)
         return filtered[:, _FILTER_SAMPLES : _FILTER_SAMPLES + count], supply
 
-    def _play_at(self, rate: float, samples: int, times: int) -> tuple[NDArray[np.float64], SupplyTrace]:
+    def _driven(self) -> list[float]:
+        """Hz of the channels that are driven."""
+        return [hz for hz, level in zip(self._tones, self._levels, strict=True) if level > MUTED_DBV]
+
+    def _oversampling(self) -> int:
+        return _OVERSAMPLING if max(self._driven(), default=0.0) > OVERSAMPLED_ABOVE_HZ else 1
+
+    def _play(
+        self, samples: int, times: int, goes_on: bool, recorded: bool = True
+    ) -> tuple[NDArray[np.float64], SupplyTrace]:
         """So many samples of the recorder, each computed so many times."""
+        rate = self._rate
+        even = goes_on and not any(self._bursts) and min(self._driven(), default=0.0) >= EVEN_FROM_HZ
         count = samples * times
         seconds = samples / rate
         own = 1 + (self._clock_ppm or 0.0) * 1e-6
@@ -320,7 +339,9 @@ class SimulatedBench:
         for row, (hz, level) in enumerate(zip(self._tones, self._levels, strict=True)):
             if level > MUTED_DBV:
                 if hz not in waves:
-                    waves[hz] = np.sin(2 * np.pi * np.mod(hz * at, 1.0))
+                    cycles = hz * at
+                    cycles -= np.floor(cycles)
+                    waves[hz] = np.sin(2 * np.pi * cycles)
                 inputs[row] = math.sqrt(2) * 10 ** (level / 20) * waves[hz]
                 burst = self._bursts[row]
                 if burst is not None:
@@ -333,7 +354,7 @@ class SimulatedBench:
             idle = np.full(blocks, self._supply.terminal_volts(0.0))
             return volts, SupplyTrace(idle, np.zeros(blocks), 1 / BLOCK_SECONDS)
         ohms = self.ohms_now()
-        out = self.amplifier.run(inputs, rate * times, self._connections, ohms, self._supply)
+        out = self.amplifier.run(inputs, rate * times, self._connections, ohms, self._supply, even, recorded)
         for row, link in enumerate(self._connections):
             watts = float(np.mean(out.volts[row] ** 2)) / ohms[link.number]
             self._load_watts[link.number] = watts * self._into_resistance(link, ohms[link.number])

@@ -32,8 +32,14 @@ class SimulatedSupply(Protocol):
     def clamp_amps(self, amps: float) -> float:
         """What flows through the clamp while the amplifier draws ``amps``; its zero is not in it."""
 
+    def is_even(self, amps: float) -> bool:
+        """Whether nothing in it acts within hundredths of a second at about that current."""
+
     def step(self, amps: float, seconds: float) -> None:
         """Let ``seconds`` pass at a current."""
+
+
+_NEAR_LIMIT = 0.9
 
 
 @dataclass(frozen=True, slots=True)
@@ -76,6 +82,9 @@ class RegulatedSupply:
 
     def clamp_amps(self, amps: float) -> float:
         return amps
+
+    def is_even(self, amps: float) -> bool:
+        return self._folded == 0.0 and amps < _NEAR_LIMIT * self.design.limit_amps
 
     def step(self, amps: float, seconds: float) -> None:
         """Let the limiter act: it folds the voltage back by 20 V/s per ampere of excess and lets go as fast."""
@@ -153,6 +162,9 @@ class BankSupply:
 
     def clamp_amps(self, amps: float) -> float:
         return amps - self._charger() if self.design.charger_past_clamp else amps
+
+    def is_even(self, amps: float) -> bool:
+        return True
 
     def step(self, amps: float, seconds: float) -> None:
         """Take charge out, and let the slow part of the resistance follow the current."""

@@ -97,6 +97,7 @@ class SampleRow:
         shared_watts: The standard uncertainty that readings with the same gear have in common.
         own_watts: The rest of it, which is each reading's own.
         attempt_id: Which reading it is.
+        read_again: Whether it is an earlier reading's waveform, read once more.
     """
 
     unit_id: int
@@ -110,6 +111,7 @@ class SampleRow:
     own_watts: float = 0.0
     attempt_id: int | None = None
     simulated: bool = False
+    read_again: bool = False
 
     @property
     def expanded_watts(self) -> float:
@@ -193,6 +195,7 @@ def _row(
         own_watts=budget.individual * watts / budget.estimate,
         attempt_id=reading.attempt_id,
         simulated=reading.simulated,
+        read_again=reading.read_again,
     )
 
 

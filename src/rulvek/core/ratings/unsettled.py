@@ -11,6 +11,10 @@ from rulvek.core.ratings.basis import SAME, Basis, worked_out
 from rulvek.core.ratings.charts import Limits, Signalled, limits_of, moving_ranges, signals
 from rulvek.core.ratings.life import Life, RatingState
 from rulvek.core.ratings.sample import SampleRow
+from rulvek.core.rounding import told_apart
+
+ALIKE = 1e-5
+"""Relative difference up to which a waveform that was read again comes to the same watts."""
 
 DUE_SOON_DAYS = 60
 """Before its validity ends somebody is told (ours)."""
@@ -38,7 +42,8 @@ CONFIRMABLE: Mapping[Cause, bool] = {
     Cause.VALIDITY: True,
 }
 """Whether a reviewer may say that the figure holds all the same. What is not in the sample any more, what the rating
-never spoke of, and what comes out otherwise today takes a new proposal."""
+never spoke of, and what comes out otherwise today takes a new proposal; but for waveforms that were read again by
+another method and still bear what is promised."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -78,17 +83,19 @@ class Unsettling:
         key: The same for the same thing: whoever confirms a rating says which of them were looked at.
         what: What changed, a sentence.
         settle: What would settle it, a sentence.
+        still_borne: Whether it was worked out anew with what changed, and bears what is promised.
     """
 
     cause: Cause
     key: str
     what: str
     settle: str
+    still_borne: bool = False
 
     @property
     def confirmable(self) -> bool:
         """Whether a reviewer may say that the figure holds all the same."""
-        return CONFIRMABLE[self.cause]
+        return CONFIRMABLE[self.cause] or self.still_borne
 
 
 def unsettled(basis: Basis, life: Life, today: Today) -> tuple[Unsettling, ...]:
@@ -150,7 +157,7 @@ def _readings(basis: Basis, today: Today) -> Iterator[Unsettling]:
         if found is None or not found.counts:
             why = found.left_out if found else "It is not on record."
             yield Unsettling(Cause.READING, key, f"Unit {row.serial} does not count any more. {why}", settle)
-        elif found.attempt_id != row.attempt_id:
+        elif found.attempt_id != row.attempt_id and not found.read_again:
             watts = f"{found.watts:.4g} W" if found.watts else "nothing"
             what = f"Another reading of unit {row.serial} stands now, of {watts}; the rating has {row.watts:.4g} W."
             yield Unsettling(Cause.READING, f"{key}:{found.attempt_id}", what, "Propose anew with it.")
@@ -268,21 +275,64 @@ def _revisions(basis: Basis, today: Today) -> Iterator[Unsettling]:
 
 def _method(basis: Basis, today: Today) -> Iterator[Unsettling]:
     """The same readings come to other figures by today's rules."""
-    now = {row.attempt_id: row for row in today.rows if row.counts}
+    now = {row.unit_id: row for row in today.rows if row.counts}
+    again = [
+        (row, found) for row in basis.rows if row.counts and (found := now.get(row.unit_id)) and _read_again(row, found)
+    ]
+    if again:
+        yield _by_another_method(basis, again)
     for row in basis.rows:
-        found = now.get(row.attempt_id) if row.counts else None
-        if found is not None and found.watts and row.watts and abs(found.watts - row.watts) > SAME * row.watts:
-            what = f"Unit {row.serial} comes to {found.watts:.4g} W by today's method, not to {row.watts:.4g} W."
+        found = now.get(row.unit_id) if row.counts else None
+        if found is None or found.attempt_id != row.attempt_id or not (found.watts and row.watts):
+            continue
+        if abs(found.watts - row.watts) > SAME * row.watts:
+            was, comes = told_apart(row.watts, found.watts)
+            what = f"Unit {row.serial} comes to {comes} W by today's method, not to {was} W."
             yield Unsettling(Cause.METHOD, f"method:{row.attempt_id}", what, "Propose anew by today's method.")
             return
-    try:
-        again = worked_out(basis.rows, basis.promise).bound_watts
-    except RulvekError:
-        again = None
-    was = basis.bound.bound_watts
-    if again is None or was is None or abs(again - was) > SAME * was:
+    bears, bore = _borne(basis, basis.rows), basis.bound.bound_watts
+    if bears is None or bore is None or abs(bears - bore) > SAME * bore:
         what = "The same sample bears another figure by today's method."
         yield Unsettling(Cause.METHOD, "method", what, "Propose anew by today's method.")
+
+
+def _read_again(row: SampleRow, found: SampleRow) -> bool:
+    return found.read_again and found.attempt_id != row.attempt_id
+
+
+def _moved(row: SampleRow, found: SampleRow) -> float:
+    """By how much a unit's figure is another one, relative."""
+    return abs((found.watts or 0.0) / row.watts - 1) if row.watts else 0.0
+
+
+def _by_another_method(basis: Basis, again: Sequence[tuple[SampleRow, SampleRow]]) -> Unsettling:
+    """Waveforms of the sample were read once more, and somebody adopted what they come to."""
+    old, new = max(again, key=lambda pair: _moved(*pair))
+    units = "1 unit was" if len(again) == 1 else f"{len(again)} units were"
+    what = f"{units} read again by another method"
+    if _moved(old, new) > ALIKE:
+        was, comes = told_apart(old.watts or 0.0, new.watts or 0.0)
+        what += f": {old.serial} comes to {comes} W, not to {was} W."
+    else:
+        what += f", and {'comes' if len(again) == 1 else 'come'} to the same watts."
+    taken = {before.unit_id: after for before, after in again}
+    bears = _borne(basis, [taken.get(one.unit_id, one) for one in basis.rows])
+    still = bears is not None and bears >= basis.terms.watts
+    if bears is None:
+        what += " The sample bears no figure then."
+    else:
+        enough = "enough for" if still else "less than"
+        what += f" The sample bears {bears:.4g} W then, {enough} the {basis.terms.watts:g} W that are promised."
+    settle = "Confirm the figure, or propose anew with it." if still else "Propose anew with it."
+    return Unsettling(Cause.METHOD, f"method:{max(after.attempt_id or 0 for _, after in again)}", what, settle, still)
+
+
+def _borne(basis: Basis, rows: Sequence[SampleRow]) -> float | None:
+    """What a sample bears by today's rules; None where it bears nothing."""
+    try:
+        return worked_out(tuple(rows), basis.promise).bound_watts
+    except RulvekError:
+        return None
 
 
 def _validity(basis: Basis, life: Life, today: Today) -> Iterator[Unsettling]:

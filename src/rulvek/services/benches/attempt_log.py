@@ -10,11 +10,11 @@ import threading
 import time
 from collections.abc import Callable, Sequence
 from dataclasses import asdict, dataclass
-from datetime import UTC, datetime
 from typing import Any
 
 import structlog
 
+from rulvek import clock
 from rulvek.bench.before_power import OutOfWindow
 from rulvek.bench.conductor import Conducted, Finished, LevelSet, PointRead, Prepared, RunEvent, StartDelayed
 from rulvek.core.errors import Conflict, NoRoom
@@ -146,7 +146,7 @@ class AttemptLog:
         prepared = self._prepared
         ending = ending_of(
             outcome,
-            datetime.now(UTC),
+            clock.now(),
             seconds,
             end=end,
             fault=fault or self._broken or self._fault,
@@ -230,7 +230,7 @@ def close_lost(session: Session, lost: queries.OpenAttempt, steps: Sequence[quer
         Ending(
             end=End.LINK_LOST,
             fault="The server stopped in the middle of the run.",
-            ended_at=datetime.now(UTC),
+            ended_at=clock.now(),
             seconds=steps[-1].at_seconds if steps else 0.0,
             start_volts=prepared["start_volts"] if prepared else None,
             start_sink_c=prepared.get("sink_c") if prepared else None,

@@ -2,9 +2,9 @@
 
 import math
 from collections.abc import Sequence
-from datetime import UTC, datetime
 from typing import Any
 
+from rulvek import clock
 from rulvek.bench.before_power import GainMatch, match_gains, measure_loads, out_of_window, power_up, zero_clamp
 from rulvek.bench.protocols import Bench, Connection
 from rulvek.core.errors import BadInput, Conflict, NotFound
@@ -101,7 +101,7 @@ class Preparations:
         done = done and not data.get("misfit")
         with self._database.writing() as session:
             if done or reason:
-                kept = Preparation(wiring_key, item, done, reason, actor.name, datetime.now(UTC), data)
+                kept = Preparation(wiring_key, item, done, reason, actor.name, clock.now(), data)
                 save.preparation(session, campaign_id, kept)
             action = "skipped before power" if reason else "saw to before power" if done else "found before power"
             text = f"{ITEM_NAMES[item]}" + (f": {reason or data.get('misfit')}" if reason or not done else "")

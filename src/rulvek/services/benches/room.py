@@ -3,11 +3,13 @@
 import threading
 from collections.abc import Callable, Iterator, Mapping
 from contextlib import contextmanager
+from contextvars import copy_context
 from dataclasses import dataclass, field
 from datetime import UTC, datetime, timedelta
 
 import structlog
 
+from rulvek import clock
 from rulvek.bench.benches import BenchKind, StandingBench, UnitUnderTest
 from rulvek.bench.conductor import RunSetup, conduct
 from rulvek.bench.protocols import Bench
@@ -178,7 +180,7 @@ class BenchRoom:
                 id=0,
                 number=number,
                 started_by=actor.name,
-                started_at=datetime.now(UTC),
+                started_at=clock.now(),
                 cause=cause,
                 reason=reason.strip(),
                 skipped=skips(seen),
@@ -189,9 +191,10 @@ class BenchRoom:
         except BaseException:
             self._leave(occupied)
             raise
+        # A run goes on in the time of whoever started it.
         occupied.thread = threading.Thread(
-            target=self._conduct,
-            args=(occupied, bench, run_setup(campaign, run, model)),
+            target=copy_context().run,
+            args=(self._conduct, occupied, bench, run_setup(campaign, run, model)),
             name=f"attempt-{occupied.attempt_id}",
             daemon=True,
         )
@@ -280,7 +283,7 @@ class BenchRoom:
             text = f"{busy.campaign.unit.serial}: {reason.strip()}"
             audit.note(session, actor, "did not wait", f"campaign/{busy.campaign.id}", text=text)
             words = f"Started outside of its window: {reason.strip()}"
-            save.remark(session, busy.attempt_id, Remark(words, actor.name, datetime.now(UTC)))
+            save.remark(session, busy.attempt_id, Remark(words, actor.name, clock.now()))
         busy.hurry.set()
 
     def wait(self, timeout: float | None = None) -> None:

@@ -5,9 +5,10 @@ import shutil
 import threading
 from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
-from datetime import UTC, datetime, timedelta
+from datetime import datetime, timedelta
 from pathlib import Path
 
+from rulvek import clock
 from rulvek.bench.benches import refuse_unfit_stand_in
 from rulvek.core.errors import Conflict, NotFound
 from rulvek.core.records.actor import Actor
@@ -87,9 +88,7 @@ class Bundles:
         """
         with self._database.reading() as session:
             name, found = _gathered(session, Packer(session, self._files), scope, identity)
-        bundle = replace(
-            found.bundle, lab=self._lab, scope=scope, of=name, packed_by=actor.name, packed_at=datetime.now(UTC)
-        )
+        bundle = replace(found.bundle, lab=self._lab, scope=scope, of=name, packed_by=actor.name, packed_at=clock.now())
         self._folder.mkdir(parents=True, exist_ok=True)
         target = self._folder / f"{secrets.token_hex(8)}.zip"
         try:
@@ -105,7 +104,7 @@ class Bundles:
         Raises:
             Conflict: too many wait already.
         """
-        now = datetime.now(UTC)
+        now = clock.now()
         for old in [one for one in self._waiting.values() if now - one.arrived > FORGOTTEN]:
             self.let_go(old.id)
         if len(self._waiting) >= MOST_WAITING:
@@ -124,7 +123,7 @@ class Bundles:
         try:
             folder.mkdir()
             unpacked = opened(source, folder)
-            waiting = _Waiting(source.name, folder, unpacked, source.stat().st_size, datetime.now(UTC))
+            waiting = _Waiting(source.name, folder, unpacked, source.stat().st_size, clock.now())
             view = _view(waiting, self._rehearsed(unpacked).found)
         except BaseException:
             shutil.rmtree(folder, ignore_errors=True)
@@ -211,7 +210,7 @@ def opened(source: Path, folder: Path) -> Unpacked:
         BadInput: no bundle, a damaged one, or one that does not hold together.
     """
     unpacked = read_bundle(source, folder)
-    refuse_unfit_bundle(unpacked.bundle, unpacked.campaigns, datetime.now(UTC))
+    refuse_unfit_bundle(unpacked.bundle, unpacked.campaigns, clock.now())
     _refuse_unfit_design(unpacked.bundle)
     BroughtFiles(unpacked).refuse_unfit(folder)
     return unpacked

@@ -1,8 +1,8 @@
 """Campaigns: put on record from a plan, followed while they run, read as a sheet."""
 
 from collections.abc import Sequence
-from datetime import UTC, datetime
 
+from rulvek import clock
 from rulvek.core.electrical.policy import SupplyPolicy
 from rulvek.core.errors import BadInput, Conflict, NotFound
 from rulvek.core.judgement.checks import Severity
@@ -87,7 +87,7 @@ class Campaigns:
         if attempt.withdrawn is not None:
             raise Conflict(f"The reading of attempt {attempt.number} was withdrawn: {attempt.withdrawn.reason}.")
         with self._database.writing() as session:
-            save.choice(session, campaign.id, run_id, Choice(attempt_id, reason.strip(), actor.name, datetime.now(UTC)))
+            save.choice(session, campaign.id, run_id, Choice(attempt_id, reason.strip(), actor.name, clock.now()))
             spec = run.spec
             text = f"{spec.mode}, {spec.load_ohms:g} Ω {spec.group}: attempt {attempt.number}, {reason.strip()}"
             audit.note(session, actor, "chose an attempt", f"campaign/{campaign.id}", text=text)
@@ -104,7 +104,7 @@ class Campaigns:
         with self._database.reading() as session:
             campaign, _, _ = load.attempt(session, attempt_id)
         with self._database.writing() as session:
-            save.remark(session, attempt_id, Remark(text.strip(), actor.name, datetime.now(UTC)))
+            save.remark(session, attempt_id, Remark(text.strip(), actor.name, clock.now()))
             audit.note(session, actor, "remarked", f"campaign/{campaign.id}", text=text.strip())
         return self.get(campaign.id)
 
@@ -137,7 +137,7 @@ class Campaigns:
         if code not in {finding.code for finding, _ in found}:
             raise BadInput(f"The checks found no “{code}” in this attempt.", field="code")
         with self._database.writing() as session:
-            aside = SetAside(code, reason.strip(), actor.name, datetime.now(UTC))
+            aside = SetAside(code, reason.strip(), actor.name, clock.now())
             save.set_aside(session, campaign.id, attempt_id, aside)
             text = f"attempt {attempt.number}, {code}: {reason.strip()}"
             audit.note(session, actor, "overruled a finding", f"campaign/{campaign.id}", text=text)
@@ -160,7 +160,7 @@ class Campaigns:
         if (attempt.withdrawn is not None) == withdrawn:
             state = "was withdrawn" if withdrawn else "counts"
             raise Conflict(f"The reading of attempt {attempt.number} {state} already.")
-        entry = ReadingWithdrawal(withdrawn, reason.strip(), actor.name, datetime.now(UTC))
+        entry = ReadingWithdrawal(withdrawn, reason.strip(), actor.name, clock.now())
         with self._database.writing() as session:
             save.reading_withdrawal(session, campaign.id, attempt_id, entry)
             done = "withdrew a reading" if withdrawn else "let a reading count again"
@@ -242,7 +242,7 @@ def written_campaign(
         method=method,
         wishes=wishes,
         created_by=actor.name,
-        created_at=datetime.now(UTC),
+        created_at=clock.now(),
         runs=tuple(_run(position, planned) for position, planned in enumerate(plan.runs, 1)),
     )
 

@@ -1,11 +1,11 @@
 """What is kept with a model or a unit: revisions, lots, documents, insides, photographs, listening."""
 
-from datetime import UTC, datetime
 from typing import Any
 
 import numpy as np
 import soundfile
 
+from rulvek import clock
 from rulvek.core.electrical.moving_load import moving_load
 from rulvek.core.errors import BadInput, Conflict
 from rulvek.core.readings.speaker_wire import read_speaker_wire
@@ -46,12 +46,12 @@ class Dossiers:
             Conflict: the model has one of that name.
             NotFound: no such model, unit or file.
         """
-        refuse_unfit(kind, entry, datetime.now(UTC).date())
+        refuse_unfit(kind, entry, clock.now().date())
         with self._database.writing() as session:
             _refuse_nobody(session, kind, of_id)
             _refuse_taken(session, kind, of_id, entry)
             _refuse_strange(session, entry, of_id)
-            kept_id = kept.add(session, kind, of_id, entry, actor.name, datetime.now(UTC))
+            kept_id = kept.add(session, kind, of_id, entry, actor.name, clock.now())
             subject, of = f"{kind.value}/{kept_id}", f"{OF[kind]}/{of_id}"
             did, text = f"entered {_article(kind)}", title(kind, entry)
             audit.note(session, actor, did, subject, of=of, text=text, after=kept.data_of(kind, entry))
@@ -65,7 +65,7 @@ class Dossiers:
             Conflict: the model has one of that name.
             Stale: somebody changed it meanwhile.
         """
-        refuse_unfit(kind, entry, datetime.now(UTC).date())
+        refuse_unfit(kind, entry, clock.now().date())
         with self._database.writing() as session:
             known = kept.one(session, kind, kept_id)
             if kind in NAMED and entry.name.strip() != known.entry.name:

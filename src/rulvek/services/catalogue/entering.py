@@ -8,6 +8,7 @@ from typing import Any
 
 from pydantic import TypeAdapter
 
+from rulvek import clock
 from rulvek.core.errors import Conflict, NotFound, Stale
 from rulvek.core.records.actor import Actor
 from rulvek.core.records.campaigns import Unit
@@ -106,7 +107,7 @@ def enter_unit(session: Session, model: Model, entry: UnitEntry, actor: Actor, d
         BadInput: a field by its name.
         Conflict: the serial number is on record.
     """
-    today = datetime.now(UTC)
+    today = clock.now()
     refuse_unfit_unit(entry, today.date())
     new = _came(Unit(0, model.id, "", "", "", "", today, design), entry)
     _refuse_taken(session, "unit", new.serial)
@@ -124,7 +125,7 @@ def change_unit(session: Session, unit_id: int, seen: int, entry: UnitEntry, act
         Conflict: another one has that serial number.
         Stale: somebody changed it meanwhile.
     """
-    refuse_unfit_unit(entry, datetime.now(UTC).date())
+    refuse_unfit_unit(entry, clock.now().date())
     known = load.unit(session, unit_id)
     changed = _came(known, entry)
     if changed.serial.casefold() != known.serial.casefold():
@@ -145,7 +146,7 @@ def enter_claim(session: Session, model: Model, terms: ClaimTerms, actor: Actor)
     if any(is_same_claim(claim, terms) for claim in model.standing_claims):
         raise Conflict("This claim is already on record.", todo="Withdraw the old one first if it changed.")
     note_document(session, model.id, terms.document, actor)
-    claim_id = save.claim(session, model.id, terms, actor.name, datetime.now(UTC))
+    claim_id = save.claim(session, model.id, terms, actor.name, clock.now())
     where = f"{terms.watts:g} W at {terms.load_ohms:g} Ω, {terms.document}"
     seal = seals.claim_seal(session, claim_id)
     sealed = [seal] if seal else []
@@ -183,7 +184,7 @@ def keep_version(
     fields = differing(before, after)
     if not fields:
         return holds
-    now = datetime.now(UTC)
+    now = clock.now()
     versions.keep(session, subject, before, versions.Version(holds + 1, after, actor.name, now))
     was, became = ({name: data.get(name) for name in fields} for data in (before, after))
     text = ", ".join(name.replace("_", " ") for name in fields)

@@ -1,11 +1,11 @@
 """Files that people bring: looked at for what they are, kept by their bytes, told apart from what may be run."""
 
 import io
-from datetime import UTC, datetime
 from pathlib import Path, PurePosixPath
 
 import soundfile
 
+from rulvek import clock
 from rulvek.core.errors import BadInput
 from rulvek.core.records.actor import Actor
 from rulvek.core.records.documents import FileEntry
@@ -38,7 +38,7 @@ class Files:
             raise BadInput(f"A file has at most {MOST_BYTES // 2**20} MB.", field="file")
         new = put_away(self._files, content, called)
         with self._database.writing() as session:
-            found = kept.add_file(session, new, actor.name, datetime.now(UTC))
+            found = kept.add_file(session, new, actor.name, clock.now())
             text = f"{called}, {new.bytes} bytes"
             audit.note(session, actor, "brought a file", f"file/{found.sha256}", text=text, sha256=found.sha256)
         return file_view(found)

@@ -1,8 +1,8 @@
 """The product line: what is made, what is claimed of it, and which units are here."""
 
 from collections.abc import Sequence
-from datetime import UTC, datetime
 
+from rulvek import clock
 from rulvek.bench.benches import refuse_unfit_stand_in
 from rulvek.core.errors import BadInput, Conflict, NotFound
 from rulvek.core.judgement.conclusion import UnitConclusion
@@ -212,7 +212,7 @@ class Catalogue:
             claim = next(one for one in load.model(session, model_id).claims if one.id == claim_id)
             if claim.withdrawn is not None:
                 raise Conflict(f"This claim was already withdrawn by {claim.withdrawn.by}.")
-            gone = Withdrawal(reason.strip(), actor.name, datetime.now(UTC))
+            gone = Withdrawal(reason.strip(), actor.name, clock.now())
             save.withdrawal(session, model_id, claim_id, gone)
             text = f"{claim.watts:g} W at {claim.load_ohms:g} Ω, {claim.document}: {gone.reason}"
             audit.note(session, actor, "withdrew a claim", f"model/{model_id}", claim=claim_id, text=text)

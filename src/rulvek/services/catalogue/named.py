@@ -1,8 +1,8 @@
 """Lots, revisions and documents that somebody names before anybody enters them: each becomes a record of its own."""
 
-from datetime import UTC, datetime
 from typing import Any
 
+from rulvek import clock
 from rulvek.core.records.actor import Actor
 from rulvek.core.records.campaigns import Unit
 from rulvek.core.records.documents import DocumentEntry, kind_of
@@ -38,5 +38,5 @@ def _note(session: Session, kind: Kind, model_id: int, entry: Any, actor: Actor)
     if entry.name.casefold() in known:
         return
     known.add(entry.name.casefold())
-    kept_id = kept.add(session, kind, model_id, entry, actor.name, datetime.now(UTC))
+    kept_id = kept.add(session, kind, model_id, entry, actor.name, clock.now())
     audit.note(session, actor, f"named a {kind.value}", f"{kind.value}/{kept_id}", text=title(kind, entry))

@@ -1,8 +1,9 @@
 """The gear register: what the bench reads with, how accurate it is, and until when its calibration holds."""
 
 from collections.abc import Callable
-from datetime import UTC, date, datetime
+from datetime import date
 
+from rulvek import clock
 from rulvek.core.errors import BadInput, Stale
 from rulvek.core.planning.equipment import Equipment
 from rulvek.core.quantities import refuse_impossible_day, refuse_out_of_bounds
@@ -22,7 +23,7 @@ class Gear:
 
     def view(self, today: date | None = None) -> GearView:
         """The bench and all entries, the latest first."""
-        day = today or datetime.now(UTC).date()
+        day = today or clock.now().date()
         with self._database.reading() as session:
             rows = queries.register(session)
         current = {row.entry.role: row.id for row in rows}
@@ -59,14 +60,14 @@ class Gear:
         if not new.name.strip():
             raise BadInput("Name the instrument.", field="name")
         if new.calibrated_on:
-            refuse_impossible_day(new.calibrated_on, datetime.now(UTC).date(), "calibrated_on")
+            refuse_impossible_day(new.calibrated_on, clock.now().date(), "calibrated_on")
         if new.calibrated_on and new.due_on and new.due_on <= new.calibrated_on:
             raise BadInput("The next calibration must be due after the last one.", field="due_on")
         with self._database.writing() as session:
             holds = next((row for row in reversed(queries.register(session)) if row.entry.role is new.role), None)
             if seen is not None and seen != (holds.id if holds else 0):
                 raise Stale(_entered_meanwhile(holds), todo="Look at both, and decide.")
-            save.instrument(session, new, actor.name, datetime.now(UTC))
+            save.instrument(session, new, actor.name, clock.now())
             text = f"{new.full_name}, reads {new.role}, due {new.due_on or 'never'}"
             audit.note(session, actor, "entered an instrument", "gear", text=text)
         return self.view()

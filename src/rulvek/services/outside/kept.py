@@ -7,6 +7,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from datetime import UTC, date, datetime, time
 
+from rulvek import clock
 from rulvek.core.electrical.policy import SupplyPolicy
 from rulvek.core.errors import BadInput
 from rulvek.core.judgement.judged import JudgedAttempt, judged_attempts
@@ -123,4 +124,4 @@ def taken_at(day: date | None) -> datetime:
 
 def now() -> datetime:
     """The moment at which something is taken in."""
-    return datetime.now(UTC)
+    return clock.now()

@@ -1,8 +1,8 @@
 """A second instrument at the same attempt: both readings are kept, and held against each other."""
 
 from collections.abc import Sequence
-from datetime import UTC, datetime
 
+from rulvek import clock
 from rulvek.core.errors import BadInput, NotFound
 from rulvek.core.quantities import refuse_out_of_bounds
 from rulvek.core.records.actor import Actor
@@ -45,7 +45,7 @@ class SecondInstrument:
         missing = next((new.channel for new in read if new.channel not in first), None)
         if missing is not None:
             raise NotFound(f"The attempt has no reading of channel {missing}.")
-        at = datetime.now(UTC)
+        at = clock.now()
         rows = [
             SecondReading(
                 channel=new.channel,

@@ -2,9 +2,10 @@
 
 from collections.abc import Sequence
 from dataclasses import replace
-from datetime import UTC, date, datetime
+from datetime import date
 from typing import Protocol
 
+from rulvek import clock
 from rulvek.core.errors import Conflict
 from rulvek.core.method.profile import MethodProfile
 from rulvek.core.ratings.audits import Period, asked_for, audited, proof_runs
@@ -53,7 +54,7 @@ class Audits:
 
     def all(self, day: date | None = None) -> list[AuditView]:
         """Every plan that is in use, in the order of its models."""
-        day = day or datetime.now(UTC).date()
+        day = day or clock.now().date()
         with self._database.reading() as session:
             plans = [
                 one for one in kept.all_of(session, Kind.AUDIT_PLAN, line_queries.model_ids(session)) if not one.closed

@@ -1,8 +1,9 @@
 """The board of ratings: the whole line in one look."""
 
-from datetime import UTC, date, datetime
+from datetime import date
 from typing import TYPE_CHECKING
 
+from rulvek import clock
 from rulvek.core.judgement.verdict import DecisionRule
 from rulvek.core.method.profile import MethodProfile
 from rulvek.core.ratings.board import Rated, cells_of
@@ -57,7 +58,7 @@ class RatingBoard:
             SheetSeries(one.name, tuple(_sheet_row(model.name, cell) for model in one.models for cell in model.cells))
             for one in self.board(basis).series
         )
-        return line_pdf(LineSheet(self._lab, day or datetime.now(UTC).date(), basis.value, series, paper))
+        return line_pdf(LineSheet(self._lab, day or clock.now().date(), basis.value, series, paper))
 
     def board(self, basis: PriceBasis = PriceBasis.LIST) -> BoardView:
         """Every model, by series; ``basis`` says which price a watt is paid by."""
@@ -90,7 +91,7 @@ class RatingBoard:
         bases = ratings.bases_of(session, rows)
         watched = [row for row in rows if row.id in bases and row.life.state is RatingState.PUBLISHED]
         today = self._watch.today(session, watched)
-        reference, day = MethodProfile().reference_volts, datetime.now(UTC).date()
+        reference, day = MethodProfile().reference_volts, clock.now().date()
         found: dict[int, list[Rated]] = {}
         for row in rows:
             basis = bases.get(row.id)

@@ -1,9 +1,8 @@
 """Links under which somebody without an account sees a rating and what it rests on: made by a manager, for a time."""
 
-from collections.abc import Callable
-from datetime import UTC, datetime
 from pathlib import Path
 
+from rulvek import clock
 from rulvek.core.errors import NotFound
 from rulvek.core.ratings.links import RatingLink, lapses
 from rulvek.core.records.actor import Actor
@@ -20,15 +19,8 @@ GONE = "This link does not open anything."
 class RatingLinks:
     """Opens a rating to whoever holds a link, and to nobody longer than was said."""
 
-    def __init__(
-        self,
-        database: Database,
-        lives: RatingLives,
-        dossiers: RatingDossiers,
-        clock: Callable[[], datetime] | None = None,
-    ) -> None:
+    def __init__(self, database: Database, lives: RatingLives, dossiers: RatingDossiers) -> None:
         self._database, self._lives, self._dossiers = database, lives, dossiers
-        self._now = clock or (lambda: datetime.now(UTC))
 
     def make(self, rating_id: int, meant_for: str, days: int, with_records: bool, actor: Actor) -> MadeLinkView:
         """Make a link; its token is told this once.
@@ -37,7 +29,7 @@ class RatingLinks:
             BadInput: nobody is named, or it is to hold for less than a day or more than a year.
             Conflict: the rating was never published.
         """
-        token, now = new_token(), self._now()
+        token, now = new_token(), clock.now()
         with self._database.writing() as session:
             until = lapses(meant_for, days, ratings.one(session, rating_id).life.state, now)
             kept = rating_links.add(
@@ -49,14 +41,14 @@ class RatingLinks:
 
     def of(self, rating_id: int) -> list[RatingLinkView]:
         """All links to a rating, the latest first."""
-        now = self._now()
+        now = clock.now()
         with self._database.reading() as session:
             ratings.one(session, rating_id)
             return [link_view(one, now) for one in rating_links.of_rating(session, rating_id)]
 
     def end(self, link_id: int, actor: Actor) -> RatingLinkView:
         """Let a link open nothing any more."""
-        now = self._now()
+        now = clock.now()
         with self._database.writing() as session:
             ended = rating_links.end(session, link_id, now)
             audit.note(
@@ -99,7 +91,7 @@ class RatingLinks:
 
     def _link(self, token: str) -> RatingLink:
         with self._database.reading() as session:
-            found = rating_links.by_token(session, digest(token), self._now())
+            found = rating_links.by_token(session, digest(token), clock.now())
         if found is None:
             raise NotFound(GONE, todo="It may have lapsed: ask whoever made it for another one.")
         return found

@@ -2,9 +2,8 @@
 
 from collections.abc import Sequence
 from dataclasses import replace
-from datetime import UTC, datetime
 
-from rulvek import __version__
+from rulvek import __version__, clock
 from rulvek.core.errors import Conflict, Stale
 from rulvek.core.method.profile import MethodProfile
 from rulvek.core.ratings.basis import (
@@ -83,7 +82,7 @@ class RatingLives:
             model = load.model(session, model_id)
             self._refuse_unfit(session, model, terms, None)
             rating_id = ratings.add(session, model_id)
-            step = Step(1, StepKind.DRAFTED, actor.name, datetime.now(UTC))
+            step = Step(1, StepKind.DRAFTED, actor.name, clock.now())
             refuse_step(None, step)
             _take(session, rating_id, step, actor, _text(model, terms), terms=terms)
         return self.one(rating_id)
@@ -100,7 +99,7 @@ class RatingLives:
             rating = ratings.one(session, rating_id)
             model = load.model(session, rating.model_id)
             self._refuse_unfit(session, model, terms, rating)
-            step = Step(seen + 1, StepKind.DRAFTED, actor.name, datetime.now(UTC))
+            step = Step(seen + 1, StepKind.DRAFTED, actor.name, clock.now())
             refuse_step(rating.life, step)
             _take(session, rating_id, step, actor, _text(model, terms), terms=terms)
         return self.one(rating_id)
@@ -112,7 +111,7 @@ class RatingLives:
             Conflict: the units bear less.
             Stale: somebody took a step, or evidence came, meanwhile.
         """
-        step = Step(seen + 1, StepKind.PROPOSED, actor.name, datetime.now(UTC), reason.strip())
+        step = Step(seen + 1, StepKind.PROPOSED, actor.name, clock.now(), reason.strip())
         with self._database.reading() as session:
             rating = ratings.one(session, rating_id)
             refuse_step(rating.life, step)
@@ -179,9 +178,7 @@ class RatingLives:
             Conflict: another basis than was looked at, or something that unsettles it.
             Stale: somebody took a step, or evidence came, meanwhile.
         """
-        return self._answer(
-            rating_id, Step(seen + 1, StepKind.SIGNED, actor.name, datetime.now(UTC), "", digest), actor
-        )
+        return self._answer(rating_id, Step(seen + 1, StepKind.SIGNED, actor.name, clock.now(), "", digest), actor)
 
     def publish(self, rating_id: int, seen: int, digest: str, actor: Actor) -> RatingView:
         """Publish a signed figure, which supersedes the one before it.
@@ -190,7 +187,7 @@ class RatingLives:
             Conflict: the figures come out otherwise, something unsettles it, or it was only simulated.
             Stale: somebody took a step, or evidence came, meanwhile.
         """
-        step = Step(seen + 1, StepKind.PUBLISHED, actor.name, datetime.now(UTC), "", digest)
+        step = Step(seen + 1, StepKind.PUBLISHED, actor.name, clock.now(), "", digest)
         return self._answer(rating_id, step, actor)
 
     def send_back(self, rating_id: int, seen: int, reason: str, actor: Actor) -> RatingView:
@@ -212,7 +209,7 @@ class RatingLives:
             Conflict: it takes a new proposal, or that does not unsettle it.
             NotAllowed: by somebody who had a hand in it.
         """
-        step = Step(seen + 1, StepKind.CONFIRMED, actor.name, datetime.now(UTC), reason.strip(), settles=tuple(keys))
+        step = Step(seen + 1, StepKind.CONFIRMED, actor.name, clock.now(), reason.strip(), settles=tuple(keys))
         with self._database.reading() as session:
             rating = ratings.one(session, rating_id)
             basis = _basis(session, rating)
@@ -267,7 +264,7 @@ class RatingLives:
         return self.one(rating_id)
 
     def _plainly(self, rating_id: int, seen: int, kind: StepKind, reason: str, actor: Actor) -> RatingView:
-        step = Step(seen + 1, kind, actor.name, datetime.now(UTC), reason.strip())
+        step = Step(seen + 1, kind, actor.name, clock.now(), reason.strip())
         with self._database.writing() as session:
             refuse_step(ratings.one(session, rating_id).life, step)
             _take(session, rating_id, step, actor, step.reason)

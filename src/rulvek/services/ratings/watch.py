@@ -1,8 +1,9 @@
 """What is on record today as far as ratings ask: their samples, what was withdrawn, what a calibration found."""
 
 from collections.abc import Sequence
-from datetime import UTC, date, datetime
+from datetime import date
 
+from rulvek import clock
 from rulvek.core.ratings.sample import SampleRow
 from rulvek.core.ratings.unsettled import OutOfTolerance, Today
 from rulvek.core.records.audit_plans import AuditPlanEntry
@@ -34,7 +35,7 @@ class RatingWatch:
         revisions = kept.names(session, Kind.REVISION, sorted(versions))
         withdrawn, out = record_queries.withdrawn(session), _out_of_tolerance(session)
         plans = _audit_plans(session, sorted(versions))
-        day = datetime.now(UTC).date()
+        day = clock.now().date()
         return {
             row.id: Today(
                 day=day,

@@ -8,12 +8,11 @@ import json
 from collections.abc import Callable, Iterator, Mapping
 from concurrent.futures import Executor
 from dataclasses import asdict, dataclass
-from datetime import UTC, datetime
 from pathlib import Path
 from threading import Event
 from typing import Any
 
-from rulvek import __version__
+from rulvek import __version__, clock
 from rulvek.core.errors import BadInput, Conflict
 from rulvek.core.judgement import reanalysis as core
 from rulvek.core.judgement.reanalysis import Change, OtherVerdict, Reread, Wanted
@@ -30,7 +29,7 @@ from rulvek.services.reanalysis.notes import Notes
 from rulvek.services.reanalysis.reading import Task, in_turn
 from rulvek.store import load, save
 from rulvek.store import ratings as rating_store
-from rulvek.store.engine import Database
+from rulvek.store.engine import Database, Session
 from rulvek.store.files import sidecar
 from rulvek.store.queries import line as line_queries
 
@@ -99,9 +98,13 @@ def as_data(found: Reanalysis) -> dict[str, Any]:
 class Archive:
     """The stored waveforms of some records."""
 
-    def __init__(self, database: Database, captures: str, work: Path) -> None:
-        """``captures`` is their folder, or an address that fsspec knows; ``work`` a folder for what was read."""
+    def __init__(self, database: Database, captures: str, work: Path, model_id: int | None = None) -> None:
+        """``captures`` is their folder, or an address that fsspec knows; ``work`` a folder for what was read.
+
+        With ``model_id`` it is the waveforms of that model alone.
+        """
         self._database, self._captures, self._work = database, captures.rstrip("/"), work
+        self._model_id = model_id
 
     def read_again(
         self,
@@ -120,7 +123,7 @@ class Archive:
             stop: Ends it early; the next time it goes on from there.
         """
         tasks = list(self.tasks(method))
-        with Notes(self._work / f"reread-{_mark(method)}.jsonl") as notes:
+        with Notes(self._work / f"reread-{_mark(method, self._model_id)}.jsonl") as notes:
             found = {task.wanted.attempt_id: one for task in tasks if (one := notes.known.get(_key(task))) is not None}
             tell(len(found), len(tasks))
             left = iter([task for task in tasks if task.wanted.attempt_id not in found])
@@ -151,7 +154,7 @@ class Archive:
         if not found.complete:
             raise Conflict("The archive was not read to its end.", todo="Read it to its end first.")
         label = f"{found.method.name if found.method else 'its own method'}, Rulvek {__version__}"
-        made, at = [], datetime.now(UTC)
+        made, at = [], clock.now()
         for _, _, campaigns in self._units():
             there = {attempt.read_again for one in campaigns for _, attempt in one.attempts()}
             for campaign in campaigns:
@@ -189,14 +192,21 @@ class Archive:
     def _units(self) -> Iterator[tuple[Unit, Model, list[Campaign]]]:
         """Every unit with its model and its campaigns, one after the other: an archive is larger than a memory."""
         with self._database.reading() as session:
+            if self._model_id is not None:
+                yield from self._of_model(session, load.model(session, self._model_id))
+                return
             after: int | None = None
             while True:
                 page, after = line_queries.series_page(session, after, 50)
                 for model in load.models(session, [one for series in page for one in series.models]):
-                    for unit_id in line_queries.unit_ids(session, model.id):
-                        yield load.unit(session, unit_id), model, load.campaigns_of_unit(session, unit_id)
+                    yield from self._of_model(session, model)
                 if after is None:
                     return
+
+    @staticmethod
+    def _of_model(session: Session, model: Model) -> Iterator[tuple[Unit, Model, list[Campaign]]]:
+        for unit_id in line_queries.unit_ids(session, model.id):
+            yield load.unit(session, unit_id), model, load.campaigns_of_unit(session, unit_id)
 
     def _compared(self, found: Mapping[int, Reread], method: MethodProfile | None, of: int) -> Reanalysis:
         changes: list[Change] = []
@@ -236,7 +246,7 @@ def _key(task: Task) -> str:
     return f"{task.wanted.attempt_id} {task.wav}"
 
 
-def _mark(method: MethodProfile | None) -> str:
-    """The same for the same program and method, so that only what is alike goes on."""
-    said = json.dumps([__version__, method.as_data() if method else None], sort_keys=True)
+def _mark(method: MethodProfile | None, model_id: int | None) -> str:
+    """The same for the same program, method and model, so that only what is alike goes on."""
+    said = json.dumps([__version__, method.as_data() if method else None, model_id], sort_keys=True)
     return hashlib.sha256(said.encode()).hexdigest()[:12]
