@@ -1,6 +1,7 @@
 """The demo scenario: an invented line with the cases that the screens are meant to show, all of it conducted."""
 
 from dataclasses import replace
+from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
 import pytest
@@ -13,6 +14,7 @@ from rulvek.core.electrical.loads import Connection
 from rulvek.core.judgement.checks import CHECKS
 from rulvek.core.judgement.claims import conflicts
 from rulvek.core.quantities import field_names
+from rulvek.core.ratings.unsettled import Cause
 from rulvek.core.records.actor import PROGRAM
 from rulvek.core.records.claims import ClaimTerms
 from rulvek.core.records.people import Role
@@ -40,8 +42,8 @@ def test_covers_what_a_line_has() -> None:
 
 
 def test_ratings_stand_at_other_points_of_their_lives(tmp_path: Path) -> None:
-    """Each by what its conducted units bear: unsettled by a revision, a calibration, a reading and a lot,
-    withdrawn, sent back, drafted; an audit of the lot that fell behind.
+    """Each by what its conducted units bear: unsettled by every cause that there is, withdrawn, sent back, drafted;
+    an audit of the lot that fell behind.
 
     Nothing of it is typed in: the figure is the step below the bound that the rating's page shows.
     """
@@ -65,8 +67,14 @@ def test_ratings_stand_at_other_points_of_their_lives(tmp_path: Path) -> None:
     }
     slim, revised = (services.rating_lives.one(cells[name].rating_id or 0) for name in (names[0], names[3]))
     assert {one.cause.value for one in slim.unsettled} == {"reading", "unit_below", "drift"}
-    assert [one.cause.value for one in revised.unsettled] == ["calibration", "revision"]
-    assert cells["Thornmere T1"].ends_on is not None  # until its next revision is measured
+    assert [one.cause.value for one in revised.unsettled] == ["calibration", "revision", "method", "validity"]
+    assert {one.cause for one in (*slim.unsettled, *revised.unsettled)} == set(Cause)
+    again, over = revised.unsettled[2:]
+    assert "5 units were read again by another method, and come to the same watts." in again.what
+    assert again.confirmable and over.confirmable and over.what.startswith("It was valid until ")
+    published = revised.steps[-1].at
+    assert timedelta(days=39) < datetime.now(UTC) - published < timedelta(days=41)
+    assert {one.at.date() for one in revised.steps} == {published.date()}
     (audit,) = services.audits.all()
     assert audit.model_name == "Thornmere T2 Slim" and audit.periods[0].state.value == "short" and audit.owed == 0
     for rating in (slim, revised):

@@ -17,7 +17,7 @@ import pytest
 import soundfile
 
 from rulvek.composition import Services
-from rulvek.core.errors import BadInput, Conflict
+from rulvek.core.errors import BadInput, Conflict, NotFound
 from rulvek.core.judgement.evidence import unit_evidence
 from rulvek.core.judgement.reanalysis import Reread
 from rulvek.core.judgement.verdict import DecisionRule, VerdictKind
@@ -86,6 +86,14 @@ def test_by_its_own_method_it_comes_to_what_stands_and_nothing_is_touched(servic
     assert (found.changes, found.verdicts, found.ratings) == ((), (), ())
     assert everything(services) == before
     assert list((services.files.root.parent / "reanalysis").iterdir()) == []  # nothing is left to go on with
+
+
+def test_one_model_can_be_read_alone(services: Services, archive: Archive, tmp_path: Path) -> None:
+    name = services.catalogue.line().series[0].models[0].name
+    alone = Archive(services.database, str(services.files.root), tmp_path / "alone", f" {name.upper()}")
+    assert list(alone.tasks(None)) == list(archive.tasks(None))  # there is no other model
+    with pytest.raises(NotFound, match="There is no model “Tern 9” on record"):
+        in_threads(Archive(services.database, str(services.files.root), tmp_path / "alone", "Tern 9"))
 
 
 def test_watts_are_the_mean_square_of_the_file_over_the_ohms(services: Services, archive: Archive) -> None:

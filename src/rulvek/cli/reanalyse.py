@@ -26,6 +26,7 @@ SHOWN = 20
 def reanalyse(
     data: Annotated[Path | None, typer.Argument(help="Folder of the records and captures.")] = None,
     method: Annotated[Path | None, typer.Option(help="Another method, as JSON of its fields; - reads it.")] = None,
+    model: Annotated[str, typer.Option(help="Only of the model of this name.")] = "",
     processes: Annotated[int | None, typer.Option(help="How many read; one a core without it.", min=1)] = None,
     scheduler: Annotated[str | None, typer.Option(help="Address of a dask scheduler whose workers read.")] = None,
     captures: Annotated[str | None, typer.Option(help="Where the captures lie: any address of fsspec.")] = None,
@@ -52,7 +53,7 @@ def reanalyse(
     before = signal.signal(signal.SIGINT, lambda *_: stop.set())
     database = Database(settings.database)
     archive = reanalysis.Archive(
-        database, captures or str(settings.captures.resolve()), settings.data_folder / "reanalysis"
+        database, captures or str(settings.captures.resolve()), settings.data_folder / "reanalysis", model
     )
     try:
         database.refuse_other_version()

@@ -82,7 +82,7 @@ def read_again(services: Services, models: Mapping[str, int]) -> None:
     method = MethodProfile(name="Harmonics to 500 Hz", band_high_hz=500.0)
     why = "The bass channels are filtered at 250 Hz: what lies higher is not theirs."
     with tempfile.TemporaryDirectory() as work:
-        archive = Archive(services.database, str(services.files.root), Path(work), models["Thornmere T1"])
+        archive = Archive(services.database, str(services.files.root), Path(work), "Thornmere T1")
         with ThreadPoolExecutor(1) as reader:
             found = archive.read_again(reader, 1, method)
         archive.adopt(found, PROPOSES, why)

@@ -13,7 +13,7 @@ from threading import Event
 from typing import Any
 
 from rulvek import __version__, clock
-from rulvek.core.errors import BadInput, Conflict
+from rulvek.core.errors import BadInput, Conflict, NotFound
 from rulvek.core.judgement import reanalysis as core
 from rulvek.core.judgement.reanalysis import Change, OtherVerdict, Reread, Wanted
 from rulvek.core.judgement.verdict import DecisionRule
@@ -98,13 +98,13 @@ def as_data(found: Reanalysis) -> dict[str, Any]:
 class Archive:
     """The stored waveforms of some records."""
 
-    def __init__(self, database: Database, captures: str, work: Path, model_id: int | None = None) -> None:
+    def __init__(self, database: Database, captures: str, work: Path, model: str = "") -> None:
         """``captures`` is their folder, or an address that fsspec knows; ``work`` a folder for what was read.
 
-        With ``model_id`` it is the waveforms of that model alone.
+        With ``model``, a name, it is the waveforms of that model alone.
         """
         self._database, self._captures, self._work = database, captures.rstrip("/"), work
-        self._model_id = model_id
+        self._model = model.strip()
 
     def read_again(
         self,
@@ -123,7 +123,7 @@ class Archive:
             stop: Ends it early; the next time it goes on from there.
         """
         tasks = list(self.tasks(method))
-        with Notes(self._work / f"reread-{_mark(method, self._model_id)}.jsonl") as notes:
+        with Notes(self._work / f"reread-{_mark(method, self._model)}.jsonl") as notes:
             found = {task.wanted.attempt_id: one for task in tasks if (one := notes.known.get(_key(task))) is not None}
             tell(len(found), len(tasks))
             left = iter([task for task in tasks if task.wanted.attempt_id not in found])
@@ -192,8 +192,11 @@ class Archive:
     def _units(self) -> Iterator[tuple[Unit, Model, list[Campaign]]]:
         """Every unit with its model and its campaigns, one after the other: an archive is larger than a memory."""
         with self._database.reading() as session:
-            if self._model_id is not None:
-                yield from self._of_model(session, load.model(session, self._model_id))
+            if self._model:
+                model_id = line_queries.model_named(session, self._model)
+                if model_id is None:
+                    raise NotFound(f"There is no model “{self._model}” on record.", field="model")
+                yield from self._of_model(session, load.model(session, model_id))
                 return
             after: int | None = None
             while True:
@@ -246,7 +249,7 @@ def _key(task: Task) -> str:
     return f"{task.wanted.attempt_id} {task.wav}"
 
 
-def _mark(method: MethodProfile | None, model_id: int | None) -> str:
+def _mark(method: MethodProfile | None, model: str) -> str:
     """The same for the same program, method and model, so that only what is alike goes on."""
-    said = json.dumps([__version__, method.as_data() if method else None, model_id], sort_keys=True)
+    said = json.dumps([__version__, method.as_data() if method else None, model.casefold()], sort_keys=True)
     return hashlib.sha256(said.encode()).hexdigest()[:12]
