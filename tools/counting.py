@@ -12,10 +12,11 @@ from rulvek.store.engine import Database
 
 @dataclass
 class Count:
-    """SELECTs that were sent, and the rows that they answered with."""
+    """SELECTs that were sent, and the rows that they answered with; and how often something was written."""
 
     statements: int = 0
     rows: int = 0
+    written: int = 0
 
 
 class _CountingCursor:
@@ -49,7 +50,9 @@ def counted(*databases: Database) -> Iterator[Count]:
     count = Count()
 
     def sent(_c: Any, _cursor: Any, statement: str, _p: Any, _context: Any, _many: Any) -> None:
-        count.statements += statement.lstrip().upper().startswith(("SELECT", "WITH"))
+        begins = statement.lstrip().upper()
+        count.statements += begins.startswith(("SELECT", "WITH"))
+        count.written += begins.startswith(("INSERT", "UPDATE", "DELETE"))
 
     def answered(_c: Any, _cursor: Any, statement: str, _p: Any, context: Any, _many: Any) -> None:
         if statement.lstrip().upper().startswith(("SELECT", "WITH")):

@@ -6,11 +6,15 @@ import zipfile
 from typing import Any
 
 import pytest
+from counting import counted
 from fastapi.testclient import TestClient
 from openpyxl import Workbook, load_workbook
 
 from rulvek.composition import Services
+from rulvek.core.records.actor import Actor
+from rulvek.core.records.entered import SeriesEntry
 from rulvek.core.records.instruments import Instruments
+from rulvek.services.catalogue import exchange
 from tests.conftest import certified_campaign, put_attempt
 from tests.people import acting
 
@@ -266,6 +270,59 @@ def test_an_empty_house_takes_its_line_from_a_spreadsheet(client: TestClient, se
     assert client.post("/api/line/workbook", content=packed(book)).json()["new"] == 3
     line = client.get("/api/line").json()["series"]
     assert [(one["name"], [model["name"] for model in one["models"]]) for one in line] == [("Tern", ["Tern 2"])]
+
+
+def line_of(models: int) -> bytes:
+    each = [f"Gannet {n}" for n in range(models)]
+    rows: dict[str, list[list[object]]] = {
+        "Series": [["Name"], ["Gannet"]],
+        "Models": [["Series", "Name"], *(["Gannet", name] for name in each)],
+        "Groups": [["Model", "Group", "Channels", "Rated loads (Ω)"], *([name, "main", 2, "4; 2"] for name in each)],
+        "Claims": [
+            ["Model", "Document", "Group", "Power (W)", "Load (Ω)"],
+            *([name, "Manual", "main", 75, 4] for name in each),
+        ],
+        "Units": [["Model", "Serial number", "Lot"], *([name, f"{name}/1", "2611"] for name in each)],
+    }
+    return packed(table(rows))
+
+
+def test_others_wait_for_no_more_than_what_each_row_takes(services: Services, monkeypatch: pytest.MonkeyPatch) -> None:
+    """What is new takes an insert each, as SQLite tells ids by the row; what is changed goes in a statement a table."""
+    monkeypatch.setattr(services.conclusions, "changed", lambda model_id: None)  # drawn afterwards, by another thread
+
+    def asked(content: bytes, what: str) -> int:
+        with counted(services.database) as count:
+            told = services.exchange.take_in(content, Actor("Joren Haldvik"))
+        assert told.refused == 0 and getattr(told, what) > 0
+        return count.written
+
+    few, many = (asked(line_of(models), "new") for models in (3, 40))
+    kinds = ("model", "claim", "unit", "lot", "document")
+    assert many - few == 37 * len(kinds)
+    book = load_workbook(io.BytesIO(services.exchange.workbook()))
+    for row in range(2, 40):
+        put(book, "Models", row, "Description", f"Renamed {row}")
+        put(book, "Units", row, "Lot", f"27{row:02d}")
+    assert asked(packed(book), "changed") < 2 * few
+
+
+def test_what_somebody_changes_while_it_is_planned_is_seen(services: Services, unit_id: int) -> None:
+    """The plan is made anew where the records went on since; what they have by then counts as it does always."""
+    planned, interfered = exchange._planned, []
+
+    def interfering(session: Any, sheets: Any) -> Any:
+        plan = planned(session, sheets)
+        if not interfered:
+            interfered.append(services.catalogue.add_series(SeriesEntry("Gannet", "Boats"), Actor("Pell")))
+        return plan
+
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(exchange, "_planned", interfering)
+        told = services.exchange.take_in(line_of(2), Actor("Joren Haldvik"))
+    assert interfered and [row.state for row in told.rows if row.sheet == "Series"] == []  # it is there already
+    line = services.catalogue.line().series
+    assert [len(one.models) for one in line if one.name == "Gannet"] == [2]
 
 
 def test_a_sheets_cells_are_never_carried_out_and_its_name_is_what_it_was(

@@ -29,7 +29,7 @@ from rulvek.core.runs.modes import End, Mode
 from rulvek.core.runs.spec import RunSpec
 from rulvek.services.bundles import taking_in
 from rulvek.services.catalogue import entering
-from rulvek.services.catalogue.named import note_lot
+from rulvek.services.catalogue.named import note_lots
 from rulvek.services.views.bundles import BundleView
 from rulvek.store import load, save
 from rulvek.store.formats.bundles import schema
@@ -49,7 +49,7 @@ def written(tmp_path_factory: pytest.TempPathFactory) -> Path:
     unit_id = write_line(lab)
     with lab.database.writing() as session:
         unit = load.unit(session, unit_id)
-        note_lot(session, unit, TAMSIN)
+        note_lots(session, [unit], TAMSIN)
         sibling = save.unit(session, replace(unit, id=0, serial="T2-0002"))
     campaign = lab.campaigns.create(unit_id, TAMSIN, CERTIFIED)
     conducted(lab, campaign.id)

@@ -408,7 +408,7 @@ def test_the_sheet_of_the_line_says_what_the_board_says_and_what_a_watt_costs(de
     with services.database.writing() as session:
         model = load.model(session, 1)
         facts = replace(model.facts, list_price=Price(320.0, "EUR"))
-        save.changed_model(session, 1, replace(model, name="=1+1", facts=facts))
+        save.changed_models(session, {1: replace(model, name="=1+1", facts=facts)})
     desk.publish()
     value = board_cell(desk)["value"]
     assert value["per_watt"] == pytest.approx(320 / 150) and (value["currency"], value["basis"]) == ("EUR", "list")

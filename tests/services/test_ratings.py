@@ -169,7 +169,7 @@ def test_no_unit_bears_nothing(client: TestClient, unit_id: int) -> None:
 
 def test_the_step_is_the_series_unless_told(client: TestClient, services: Services, six: list[int]) -> None:
     with services.database.writing() as session:
-        save.changed_series(session, 1, SeriesEntry("Test series", "Vehicles", 5.0))
+        save.changed_series(session, {1: SeriesEntry("Test series", "Vehicles", 5.0)})
     told = asked(client)
     assert told["step_watts"] == 5.0 and told["bound"]["proposal_watts"] % 5 == 0
     assert asked(client, step_watts=0.5)["step_watts"] == 0.5

@@ -33,7 +33,7 @@ from rulvek.demo.scenario import (
     instruments,
 )
 from rulvek.services.benches import conduct_all
-from rulvek.services.catalogue.named import note_lot
+from rulvek.services.catalogue.named import note_lots
 from rulvek.store import save
 from rulvek.store.engine import Database
 
@@ -213,7 +213,7 @@ def _receive(services: Services, model_id: int, model: DemoModel, early: bool) -
             received = clock.now() - timedelta(days=max(0, 9 - 3 * age))
             new = Unit(0, model_id, unit.serial, unit.lot, unit.revision, unit.origin, received, unit.design or "")
             kept.append(Work(save.unit(session, new), unit, unit.design or model.design))
-            note_lot(session, new, Actor(ENGINEER))
+            note_lots(session, [new], Actor(ENGINEER))
     return kept
 
 

@@ -6,7 +6,7 @@ from functools import cache
 from typing import Any
 
 from pydantic import TypeAdapter
-from sqlalchemy import select
+from sqlalchemy import insert, select
 from sqlalchemy.orm import Session
 
 from rulvek.core.errors import NotFound
@@ -18,11 +18,25 @@ from rulvek.store import tables as t
 
 def add(session: Session, kind: Kind, of_id: int, entry: Any, by: str, at: datetime) -> int:
     """Put an entry on record; returns its id."""
-    row = t.KeptEntry(kind=kind, entry=data_of(kind, entry), entered_by=by, entered_at=at)
-    setattr(row, f"{OF[kind]}_id", of_id)
-    session.add(row)
-    session.flush()
-    return row.id
+    return add_all(session, kind, [(of_id, entry)], by, at)[0]
+
+
+def add_all(session: Session, kind: Kind, entries: Sequence[tuple[int, Any]], by: str, at: datetime) -> list[int]:
+    """Put entries on record, each with what it is kept with; returns their ids, in order."""
+    rows = [
+        {
+            f"{OF[kind]}_id": of_id,
+            "kind": kind,
+            "entry": data_of(kind, entry),
+            "entered_by": by,
+            "entered_at": at,
+        }
+        for of_id, entry in entries
+    ]
+    if not rows:
+        return []
+    statement = insert(t.KeptEntry).returning(t.KeptEntry.id, sort_by_parameter_order=True)
+    return list(session.scalars(statement, rows))
 
 
 def change(session: Session, kept_id: int, kind: Kind, entry: Any) -> None:

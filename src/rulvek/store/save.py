@@ -4,7 +4,7 @@ Whatever a conclusion rests on is written here and nowhere else, so that every s
 conclusion was drawn at (:func:`_touched`).
 """
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import asdict, fields
 from datetime import datetime
 from typing import Any
@@ -12,6 +12,7 @@ from typing import Any
 from sqlalchemy import Update, delete, func, insert, select, update
 from sqlalchemy.orm import Session
 
+from rulvek.core.quantities import field_names
 from rulvek.core.records.attempts import (
     Attempt,
     Ending,
@@ -38,74 +39,100 @@ OF_THE_DAY = [end.value for end, meaning in ENDS.items() if meaning.of_the_day]
 
 def series(session: Session, new: SeriesEntry) -> int:
     """A series; returns its id."""
-    return _one(session, t.Series, **asdict(new))
+    return all_series(session, [new])[0]
+
+
+def all_series(session: Session, new: Sequence[SeriesEntry]) -> list[int]:
+    """Series; returns their ids, in order."""
+    return _many(session, t.Series, [asdict(one) for one in new])
 
 
 def model(session: Session, series_id: int, new: Model) -> int:
     """A model with its channel groups, without its claims; returns its id."""
-    product = new.product
-    model_id = _one(
-        session,
-        t.Model,
-        series_id=series_id,
-        name=new.name,
-        topology=product.topology,
-        description=new.description,
-        regulated=product.regulated,
-        supply_low_volts=product.supply_range[0],
-        supply_high_volts=product.supply_range[1],
-        sensitivity_volts=new.sensitivity_volts,
-        test_controls=list(new.test_controls),
-        design=new.design,
-        described_design=new.described_design,
-        fuse_amps=list(product.fuse_amps),
-        facts=new.facts,
-    )
-    _groups(session, model_id, product)
-    return model_id
+    return models(session, [(series_id, new)])[0]
 
 
-def _groups(session: Session, model_id: int, product: Product) -> None:
-    for group in product.groups:
-        _one(
-            session,
-            t.ChannelGroup,
-            model_id=model_id,
-            name=group.name,
-            channels=list(group.channels),
-            rated_loads=list(group.rated_loads),
-            bridged_loads=list(group.bridged_loads),
-            bass=group.bass,
-            topology=group.topology,
-            band_low_hz=group.band_low_hz,
-            band_high_hz=group.band_high_hz,
-        )
+def models(session: Session, new: Sequence[tuple[int, Model]]) -> list[int]:
+    """Models, each of a series, with their channel groups, without claims; returns their ids, in order."""
+    rows = [
+        _model_row(model) | {"series_id": series_id, "design": model.design, "described_design": model.described_design}
+        for series_id, model in new
+    ]
+    ids = _many(session, t.Model, rows)
+    _groups(session, {identity: model.product for identity, (_, model) in zip(ids, new, strict=True)})
+    return ids
 
 
-def changed_series(session: Session, series_id: int, new: SeriesEntry) -> None:
-    """A series' fields in place of those it had."""
-    session.execute(update(t.Series).where(t.Series.id == series_id).values(**asdict(new)))
+def _model_row(model: Model) -> dict[str, Any]:
+    """What a form says of a model."""
+    product = model.product
+    return {
+        "name": model.name,
+        "topology": product.topology,
+        "description": model.description,
+        "regulated": product.regulated,
+        "supply_low_volts": product.supply_range[0],
+        "supply_high_volts": product.supply_range[1],
+        "sensitivity_volts": model.sensitivity_volts,
+        "test_controls": list(model.test_controls),
+        "fuse_amps": list(product.fuse_amps),
+        "facts": model.facts,
+    }
 
 
-def changed_model(session: Session, model_id: int, new: Model) -> None:
-    """A model's fields and channel groups in place of those it had; what was concluded of it is drawn again."""
-    row, product = session.get_one(t.Model, model_id), new.product
-    row.name, row.description, row.topology = new.name, new.description, product.topology
-    row.regulated, (row.supply_low_volts, row.supply_high_volts) = product.regulated, product.supply_range
-    row.sensitivity_volts, row.test_controls = new.sensitivity_volts, list(new.test_controls)
-    row.fuse_amps, row.facts = list(product.fuse_amps), new.facts
-    session.execute(delete(t.ChannelGroup).where(t.ChannelGroup.model_id == model_id))
-    _groups(session, model_id, product)
-    session.flush()
-    _claims_touched(session, model_id)
+def _groups(session: Session, products: Mapping[int, Product]) -> None:
+    rows = [
+        {
+            "model_id": model_id,
+            "name": group.name,
+            "channels": list(group.channels),
+            "rated_loads": list(group.rated_loads),
+            "bridged_loads": list(group.bridged_loads),
+            "bass": group.bass,
+            "topology": group.topology,
+            "band_low_hz": group.band_low_hz,
+            "band_high_hz": group.band_high_hz,
+        }
+        for model_id, product in products.items()
+        for group in product.groups
+    ]
+    _rows(session, t.ChannelGroup, rows)
 
 
-def changed_unit(session: Session, unit_id: int, new: Unit) -> None:
-    """A unit's fields in place of those it had; what was concluded of it carries its serial number."""
-    row = session.get_one(t.Unit, unit_id)
-    row.serial, row.lot, row.revision, row.origin = new.serial, new.lot, new.revision, new.origin
-    row.received_at, row.facts, row.version = new.received_at, new.facts, row.version + 1
-    session.execute(update(t.Model).where(t.Model.id == row.model_id).values(version=t.Model.version + 1))
+def changed_series(session: Session, new: Mapping[int, SeriesEntry]) -> None:
+    """Fields of series, by their ids, in place of those they had."""
+    _by_id(session, t.Series, [asdict(one) | {"id": series_id} for series_id, one in new.items()])
+
+
+def changed_models(session: Session, new: Mapping[int, Model]) -> None:
+    """Fields and channel groups of models in place of those they had; what was concluded of them is drawn again."""
+    _by_id(session, t.Model, [_model_row(model) | {"id": model_id} for model_id, model in new.items()])
+    session.execute(delete(t.ChannelGroup).where(t.ChannelGroup.model_id.in_(list(new))))
+    _groups(session, {model_id: model.product for model_id, model in new.items()})
+    _claims_touched(session, new)
+
+
+def changed_units(session: Session, new: Mapping[int, Unit]) -> None:
+    """Fields of units in place of those they had; what was concluded of them carries their serial numbers."""
+    _by_id(session, t.Unit, [_unit_row(unit) | {"id": unit_id} for unit_id, unit in new.items()])
+    session.execute(update(t.Unit).where(t.Unit.id.in_(list(new))).values(version=t.Unit.version + 1))
+    _units_touched(session, {unit.model_id for unit in new.values()})
+
+
+def _unit_row(unit: Unit) -> dict[str, Any]:
+    """What a form says of a unit."""
+    return {
+        "serial": unit.serial,
+        "lot": unit.lot,
+        "revision": unit.revision,
+        "origin": unit.origin,
+        "received_at": unit.received_at,
+        "facts": unit.facts,
+    }
+
+
+def _units_touched(session: Session, model_ids: Iterable[int]) -> None:
+    session.execute(update(t.Model).where(t.Model.id.in_(list(model_ids))).values(version=t.Model.version + 1))
 
 
 def stand_in(session: Session, model_id: int, design: str, described: str) -> None:
@@ -116,29 +143,31 @@ def stand_in(session: Session, model_id: int, design: str, described: str) -> No
 
 def unit(session: Session, new: Unit) -> int:
     """A unit of its model; returns its id."""
-    identity = _one(
-        session,
-        t.Unit,
-        model_id=new.model_id,
-        serial=new.serial,
-        lot=new.lot,
-        revision=new.revision,
-        origin=new.origin,
-        received_at=new.received_at,
-        design=new.design or None,
-        facts=new.facts,
-    )
-    session.execute(update(t.Model).where(t.Model.id == new.model_id).values(version=t.Model.version + 1))
-    return identity
+    return units(session, [new])[0]
+
+
+def units(session: Session, new: Sequence[Unit]) -> list[int]:
+    """Units of their models; returns their ids, in order."""
+    rows = [_unit_row(unit) | {"model_id": unit.model_id, "design": unit.design or None} for unit in new]
+    ids = _many(session, t.Unit, rows)
+    _units_touched(session, {unit.model_id for unit in new})
+    return ids
 
 
 def claim(session: Session, model_id: int, terms: ClaimTerms, by: str, at: datetime) -> int:
     """A claim; returns its id."""
-    row = t.Claim(model_id=model_id, terms=terms, added_by=by, added_at=at)
-    session.add(row)
-    session.flush()
-    _claims_touched(session, model_id)
-    return row.id
+    return claims(session, [(model_id, terms)], by, at)[0]
+
+
+def claims(session: Session, new: Sequence[tuple[int, ClaimTerms]], by: str, at: datetime) -> list[int]:
+    """Claims, each of a model; returns their ids, in order."""
+    rows = [
+        {name: getattr(terms, name) for name in field_names(ClaimTerms)}
+        | {"model_id": model_id, "added_by": by, "added_at": at}
+        for model_id, terms in new
+    ]
+    _claims_touched(session, {model_id for model_id, _ in new})
+    return _many(session, t.Claim, rows)
 
 
 def withdrawal(session: Session, model_id: int, claim_id: int, gone: Withdrawal) -> None:
@@ -148,7 +177,7 @@ def withdrawal(session: Session, model_id: int, claim_id: int, gone: Withdrawal)
             claim_id=claim_id, reason=gone.reason, withdrawn_by=gone.by, withdrawn_at=gone.at
         )
     )
-    _claims_touched(session, model_id)
+    _claims_touched(session, [model_id])
 
 
 def campaign(
@@ -363,9 +392,9 @@ def _updated(session: Session, statement: Update) -> None:
     session.execute(statement, execution_options={"synchronize_session": False})
 
 
-def _claims_touched(session: Session, model_id: int) -> None:
+def _claims_touched(session: Session, model_ids: Iterable[int]) -> None:
     versions = {"version": t.Model.version + 1, "claims_version": t.Model.claims_version + 1}
-    session.execute(update(t.Model).where(t.Model.id == model_id).values(versions))
+    session.execute(update(t.Model).where(t.Model.id.in_(list(model_ids))).values(versions))
 
 
 def _attempt_row(run_id: int, attempt: Attempt) -> dict[str, Any]:
@@ -438,6 +467,13 @@ def _many(session: Session, kind: Any, rows: list[dict[str, Any]]) -> list[int]:
         return []
     statement = insert(kind).returning(kind.id, sort_by_parameter_order=True)
     return list(session.scalars(statement, rows))
+
+
+def _by_id(session: Session, kind: Any, rows: list[dict[str, Any]]) -> None:
+    """Update rows by their ids; what the session read of them before does not hold any more."""
+    if rows:
+        session.execute(update(kind), rows)
+        session.expire_all()
 
 
 def _rows(session: Session, kind: Any, rows: list[dict[str, Any]]) -> None:

@@ -143,13 +143,20 @@ def rating_seals(session: Session, step_ids: Sequence[int]) -> list[Seal]:
 
 def claim_seal(session: Session, claim_id: int) -> Seal | None:
     """The digest of a claim; None where it is not on record."""
-    row = session.get(t.Claim, claim_id)
-    if row is None:
-        return None
+    return next(iter(claim_seals(session, [claim_id])), None)
+
+
+def claim_seals(session: Session, claim_ids: Sequence[int]) -> list[Seal]:
+    """The digests of claims that are on record, in the order of their ids."""
+    rows = select(t.Claim).where(t.Claim.id.in_(claim_ids)).order_by(t.Claim.id)
+    return [_claim_seal(row) for row in session.scalars(rows)]
+
+
+def _claim_seal(row: t.Claim) -> Seal:
     columns = {name: getattr(row.terms, name) for name in field_names(row.terms)}
     # A condition that nobody had thought of when the claim was sealed is not stated by it.
     stated = {name: value for name, value in columns.items() if value is not None}
-    return Seal("claim", claim_id, _digest([row.model_id, row.added_by, row.added_at, stated]))
+    return Seal("claim", row.id, _digest([row.model_id, row.added_by, row.added_at, stated]))
 
 
 def _values(row: Any, names: Sequence[str]) -> Mapping[str, Any]:

@@ -19,7 +19,7 @@ from rulvek.core.records.product import Model
 from rulvek.services.campaigns import save_campaign
 from rulvek.services.catalogue import entering
 from rulvek.services.catalogue.files import JPEG, media_of, put_away
-from rulvek.services.catalogue.named import note_document
+from rulvek.services.catalogue.named import note_documents
 from rulvek.services.views.bundles import TakenInView
 from rulvek.store import audit, kept, load, save, seals
 from rulvek.store.engine import Session
@@ -226,9 +226,9 @@ def _compared_here(taking: _Taking, entry: ListeningEntry) -> ListeningEntry:
 
 def _claims(taking: _Taking, model_id: int, found: Rehearsal) -> None:
     session = taking.session
+    note_documents(session, [(model_id, claim.terms.document) for claim in found.claims], taking.actor)
     for claim in found.claims:
         terms = claim.terms
-        note_document(session, model_id, terms.document, taking.actor)
         claim_id = save.claim(session, model_id, terms, claim.by, claim.at)
         seal = seals.claim_seal(session, claim_id)
         text = f"{terms.watts:g} W at {terms.load_ohms:g} Ω, {terms.document}"

@@ -14,7 +14,7 @@ from rulvek.core.records.documents import FileEntry
 from rulvek.core.records.inside import PhotographEntry
 from rulvek.core.records.kept import NAMED, OF, Kept, Kind, files_of, refuse_unfit, title
 from rulvek.core.records.listening import ListeningEntry
-from rulvek.services.catalogue.entering import keep_version
+from rulvek.services.catalogue.entering import Change, keep_versions
 from rulvek.services.views.kept import KeptView, ListeningView, WireView, kept_view, listening_view
 from rulvek.store import audit, kept, load, versions
 from rulvek.store.engine import Database, Session
@@ -76,7 +76,7 @@ class Dossiers:
                 raise BadInput("Another picture is another photograph.", field="file")
             _refuse_strange(session, entry, known.of_id)
             before, after = (kept.data_of(kind, one) for one in (known.entry, entry))
-            keep_version(session, known.subject, seen, before, after, actor)
+            keep_versions(session, [Change(kind.value, known.id, seen, before, after, entry)], actor)
             kept.change(session, kept_id, kind, entry)
             return _view(session, kept.one(session, kind, kept_id))
 

@@ -2,26 +2,30 @@
 
 from collections import defaultdict
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import partial
 from typing import Any, Literal
 
 from rulvek.core.errors import BadInput, Conflict, RulvekError
 from rulvek.core.records import line_sheet as sheet
 from rulvek.core.records.actor import Actor
+from rulvek.core.records.campaigns import Unit
 from rulvek.core.records.claims import ClaimTerms
-from rulvek.core.records.entered import ModelEntry, unit_entry
+from rulvek.core.records.entered import ModelEntry, SeriesEntry, unit_entry
 from rulvek.core.records.facts import differing
 from rulvek.core.records.line_sheet import LineRow, LineSheets, Row
 from rulvek.core.records.product import Model
 from rulvek.services.catalogue import entering
+from rulvek.services.catalogue.entering import Change
 from rulvek.services.conclusions import Conclusions
 from rulvek.services.views.exchange import ExchangeRowView, ExchangeView
 from rulvek.store import audit, load, versions
 from rulvek.store.engine import Database, Session
 from rulvek.store.formats.workbooks import read_workbook, write_workbook
 from rulvek.store.queries import line as line_queries
+from rulvek.store.queries import records as record_queries
 
+TRIES = 3
 State = Literal["new", "changed", "same", "refused"]
 _NAMED = {
     sheet.SERIES: "Name",
@@ -33,16 +37,23 @@ _NAMED = {
 """The column that a row goes by."""
 
 
-class _Rehearsed(Exception):
-    """Ends a rehearsal's transaction without a trace."""
-
-
 @dataclass
-class _Outcome:
-    """What became of the rows so far, and what was touched."""
+class _Plan:
+    """What would become of the rows, and what is to be written for it; names are casefolded.
 
+    Attributes:
+        after: The latest entry of the audit chain that it was made after.
+        touched: Models of which something else is said.
+    """
+
+    after: int
     rows: list[ExchangeRowView] = field(default_factory=list)
-    models: set[int] = field(default_factory=set)
+    series: dict[str, SeriesEntry] = field(default_factory=dict)
+    models: dict[str, tuple[str, Model]] = field(default_factory=dict)
+    claims: list[tuple[str, ClaimTerms]] = field(default_factory=list)
+    units: list[tuple[str, Unit]] = field(default_factory=list)
+    changes: list[Change] = field(default_factory=list)
+    touched: set[str] = field(default_factory=set)
 
     def tell(self, row: LineRow, state: State, words: str = "", column: str = "") -> None:
         name = row.text(_NAMED[row.sheet])
@@ -66,38 +77,44 @@ class LineExchange:
         return write_workbook(sheets)
 
     def rehearse(self, content: bytes, actor: Actor) -> ExchangeView:
-        """What would become of each row, without storing anything.
+        """What would become of each row; nothing is written.
 
         Raises:
             BadInput: no workbook, or none of its sheets is one of the line's.
         """
         sheets = sheets_of(content)
-        outcome = _Outcome()
-        try:
-            with self._database.writing() as session:
-                _take_in(session, sheets, actor, outcome)
-                raise _Rehearsed
-        except _Rehearsed:
-            return _view(outcome)
+        with self._database.reading() as session:
+            return _view(_planned(session, sheets))
 
     def take_in(self, content: bytes, actor: Actor) -> ExchangeView:
         """Take everything in, or nothing.
+
+        What is to be written is worked out before: others wait only for the writing itself.
 
         Raises:
             BadInput: no workbook.
             Conflict: a row is refused.
         """
         sheets = sheets_of(content)
-        outcome = _Outcome()
-        with self._database.writing() as session:
-            _take_in(session, sheets, actor, outcome)
-            view = _view(outcome)
-            if view.refused:
-                what = f"{view.refused} row(s) are refused, so that none was taken in."
-                raise Conflict(what, todo="Mend them in the spreadsheet and send it again.")
+        for _ in range(TRIES):
+            with self._database.reading() as session:
+                plan = _planned(session, sheets)
+            _refuse_refused(plan)
+            with self._database.writing() as session:
+                if record_queries.last_entry_id(session) == plan.after:
+                    return self._write(session, plan, actor)
+        with self._database.writing() as session:  # in a lab that never rests they wait for all of it
+            plan = _planned(session, sheets)
+            _refuse_refused(plan)
+            return self._write(session, plan, actor)
+
+    def _write(self, session: Session, plan: _Plan, actor: Actor) -> ExchangeView:
+        view = _view(plan)
+        with audit.gathered(session):
+            touched = _put(session, plan, actor)
             text = f"{view.new} new, {view.changed} changed"
             audit.note(session, actor, "took in a spreadsheet of the line", "line/1", text=text)
-        for model_id in outcome.models:
+        for model_id in touched:
             self._conclusions.changed(model_id)
         return view
 
@@ -134,8 +151,10 @@ class _Line:
         self.session = session
         self.series = {row.id: line_queries.series_entry(session, row.id) for row in line_queries.all_series(session)}
         self.models: dict[int, Model] = {one.id: one for one in load.models(session, line_queries.model_ids(session))}
+        self.series_ids = {entry.name.casefold(): identity for identity, entry in self.series.items()}
+        self.model_ids = {model.name.casefold(): identity for identity, model in self.models.items()}
         self.numbers = versions.all_current(session)
-        self.claimed: dict[int, list[ClaimTerms]] = defaultdict(list)
+        self.claimed: dict[str, list[ClaimTerms]] = defaultdict(list)
         self.told: set[tuple[str, str]] = set()
 
     def version(self, subject: str) -> int:
@@ -157,126 +176,128 @@ class _Line:
         return found
 
 
-def _take_in(session: Session, sheets: LineSheets, actor: Actor, outcome: _Outcome) -> None:
-    with audit.gathered(session):
-        _take_rows(session, sheets, actor, outcome)
-
-
-def _take_rows(session: Session, sheets: LineSheets, actor: Actor, outcome: _Outcome) -> None:
+def _planned(session: Session, sheets: LineSheets) -> _Plan:
+    """What would become of each row; it only reads."""
+    plan = _Plan(record_queries.last_entry_id(session))
     line = _Line(session)
-    series = {entry.name.casefold(): identity for identity, entry in line.series.items()}
     for row in sheets.of(sheet.SERIES):
-        _one(outcome, row, partial(_series, session, line, row, series, actor))
-    models = {model.name.casefold(): model.id for model in line.models.values()}
+        _one(plan, row, partial(_series, line, row, plan))
     groups: dict[str, list[LineRow]] = defaultdict(list)
     for row in sheets.of(sheet.GROUPS):
         groups[row.text("Model").casefold()].append(row)
     for row in sheets.of(sheet.MODELS):
         own = groups.pop(row.text("Name").casefold(), [])
-        _one(outcome, row, partial(_model, session, line, row, own, series, models, outcome, actor))
-    entered = [identity for identity in models.values() if identity not in line.models]
-    line.models |= {model.id: model for model in load.models(session, entered)}
+        _one(plan, row, partial(_model, line, row, own, plan))
     for rows in groups.values():
-        outcome.tell(rows[0], "refused", f"The sheet “Models” has no row for “{rows[0].text('Model')}”.", "Model")
+        plan.tell(rows[0], "refused", f"The sheet “Models” has no row for “{rows[0].text('Model')}”.", "Model")
     for row in sheets.of(sheet.CLAIMS):
-        _one(outcome, row, partial(_claim, session, line, row, models, outcome, actor))
+        _one(plan, row, partial(_claim, line, row, plan))
     units = {unit.serial.casefold(): unit for unit in line_queries.all_units(session)}
     for row in sheets.of(sheet.UNITS):
-        _one(outcome, row, partial(_unit, session, line, row, models, units, outcome, actor))
+        _one(plan, row, partial(_unit, line, row, units, plan))
+    return plan
 
 
-def _one(outcome: _Outcome, row: LineRow, take: Callable[[], tuple[State, str]]) -> None:
-    """Take one row in. What is refused is told by row; it leaves nothing, as each is refused before it is written."""
+def _put(session: Session, plan: _Plan, actor: Actor) -> set[int]:
+    """Write what was planned; returns the ids of the models of which something else is said."""
+    series = {name.casefold(): identity for identity, name in line_queries.series_names(session).items()}
+    series |= dict(zip(plan.series, entering.put_series(session, list(plan.series.values()), actor), strict=True))
+    entering.put_models(session, [(series[of], model) for of, model in plan.models.values()], actor)
+    names = line_queries.model_names(session)
+    models = {name.casefold(): identity for identity, name in names.items()}
+    entering.put_claims(session, [(models[name], terms) for name, terms in plan.claims], actor)
+    entering.put_units(session, [replace(unit, model_id=models[name]) for name, unit in plan.units], names, actor)
+    entering.keep_all(session, plan.changes, actor)
+    return {models[name] for name in plan.touched}
+
+
+def _one(plan: _Plan, row: LineRow, take: Callable[[], tuple[State, str]]) -> None:
+    """Plan one row. What is refused is told by row."""
     try:
-        outcome.tell(row, *take())
+        plan.tell(row, *take())
     except RulvekError as refused:
-        outcome.tell(row, "refused", refused.what, refused.field or "")
+        plan.tell(row, "refused", refused.what, refused.field or "")
 
 
-def _series(session: Session, line: _Line, row: LineRow, known: dict[str, int], actor: Actor) -> tuple[State, str]:
+def _series(line: _Line, row: LineRow, plan: _Plan) -> tuple[State, str]:
     name = row.text("Name").casefold()
     _refuse_twice(line, row, name, "series")
-    identity = known.get(name)
+    identity = line.series_ids.get(name)
     if identity is None:
-        known[name] = entering.enter_series(session, sheet.series_of(row), actor)
+        entry = entering.fit_series(sheet.series_of(row))
+        plan.series[entry.name.casefold()] = entry
         return "new", ""
     before = line.series[identity]
     entry = sheet.series_of(row, before)
     if entry == before:
         return "same", ""
-    entering.change_series(session, identity, _seen(line, row, f"series/{identity}"), entry, actor)
+    _change(
+        line, plan, entering.fit_series_change(line.session, identity, _seen(line, row, f"series/{identity}"), entry)
+    )
     return "changed", _words(before, entry)
 
 
-def _model(
-    session: Session,
-    line: _Line,
-    row: LineRow,
-    groups: Sequence[LineRow],
-    series: dict[str, int],
-    known: dict[str, int],
-    outcome: _Outcome,
-    actor: Actor,
-) -> tuple[State, str]:
-    _refuse_twice(line, row, row.text("Name").casefold(), "model")
-    identity = known.get(row.text("Name").casefold())
+def _model(line: _Line, row: LineRow, groups: Sequence[LineRow], plan: _Plan) -> tuple[State, str]:
+    name = row.text("Name").casefold()
+    _refuse_twice(line, row, name, "model")
+    identity = line.model_ids.get(name)
     if identity is None:
-        of = series.get(row.text("Series").casefold())
-        if of is None:
+        of = row.text("Series").casefold()
+        if of not in plan.series and of not in line.series_ids:
             raise BadInput(f"There is no series “{row.text('Series')}”.", field="Series")
-        known[row.text("Name").casefold()] = entering.enter_model(session, of, sheet.model_of(row, groups, None), actor)
+        model = entering.fit_model(sheet.model_of(row, groups, None))
+        plan.models[model.name.casefold()] = of, model
         return "new", ""
-    before = ModelEntry.of(line.models[identity])
-    if row.text("Series").casefold() != line.models[identity].series_name.casefold():
+    known = line.models[identity]
+    before = ModelEntry.of(known)
+    if row.text("Series").casefold() != known.series_name.casefold():
         raise BadInput("A model stays in its series.", field="Series")
     entry = sheet.model_of(row, groups, before)
     if entry == before:
         return "same", ""
-    entering.change_model(session, identity, _seen(line, row, f"model/{identity}"), entry, actor)
-    outcome.models.add(identity)
+    seen = _seen(line, row, f"model/{identity}")
+    _change(line, plan, entering.fit_model_change(line.session, identity, seen, entry))
+    plan.touched.add(name)
     return "changed", _words(before, entry)
 
 
-def _claim(
-    session: Session, line: _Line, row: LineRow, models: dict[str, int], outcome: _Outcome, actor: Actor
-) -> tuple[State, str]:
-    model_id = _model_named(row, models)
+def _claim(line: _Line, row: LineRow, plan: _Plan) -> tuple[State, str]:
+    name, model = _model_named(line, row, plan)
     terms = sheet.claim_of(row)
-    if any(entering.is_same_claim(claim, terms) for claim in line.models[model_id].standing_claims):
+    if any(entering.is_same_claim(claim, terms) for claim in model.standing_claims):
         return "same", ""
-    if any(entering.is_same_claim(claim, terms) for claim in line.claimed[model_id]):
+    if any(entering.is_same_claim(claim, terms) for claim in line.claimed[name]):
         raise Conflict("The spreadsheet has this claim twice.")
-    entering.enter_claim(session, line.models[model_id], terms, actor)
-    line.claimed[model_id].append(terms)
-    outcome.models.add(model_id)
+    entering.fit_claim(model.product, model.standing_claims, terms)
+    line.claimed[name].append(terms)
+    plan.claims.append((name, terms))
+    plan.touched.add(name)
     return "new", ""
 
 
-def _unit(
-    session: Session,
-    line: _Line,
-    row: LineRow,
-    models: dict[str, int],
-    known: dict[str, Any],
-    outcome: _Outcome,
-    actor: Actor,
-) -> tuple[State, str]:
+def _unit(line: _Line, row: LineRow, known: dict[str, Unit], plan: _Plan) -> tuple[State, str]:
     _refuse_twice(line, row, row.text("Serial number").casefold(), "unit")
-    model_id = _model_named(row, models)
+    name, model = _model_named(line, row, plan)
     unit = known.get(row.text("Serial number").casefold())
     if unit is None:
-        entering.enter_unit(session, line.models[model_id], sheet.unit_of(row, None), actor)
-        outcome.models.add(model_id)
+        plan.units.append((name, entering.fit_unit(model.id, sheet.unit_of(row, None))))
+        plan.touched.add(name)
         return "new", ""
-    if unit.model_id != model_id:
+    if unit.model_id != model.id:
         raise BadInput("A unit stays one of its model.", field="Model")
     before = unit_entry(unit)
     entry = sheet.unit_of(row, before)
     if entry == before:
         return "same", ""
-    entering.change_unit(session, unit.id, _seen(line, row, f"unit/{unit.id}"), entry, actor)
-    outcome.models.add(model_id)
+    seen = _seen(line, row, f"unit/{unit.id}")
+    _change(line, plan, entering.fit_unit_change(line.session, unit.id, seen, entry))
+    plan.touched.add(name)
     return "changed", _words(before, entry)
+
+
+def _change(line: _Line, plan: _Plan, change: Change) -> None:
+    entering.refuse_stale(line.session, change.subject, change.seen, line.version(change.subject))
+    plan.changes.append(change)
 
 
 def _refuse_twice(line: _Line, row: LineRow, name: str, kind: str) -> None:
@@ -286,11 +307,15 @@ def _refuse_twice(line: _Line, row: LineRow, name: str, kind: str) -> None:
     line.told.add((kind, name))
 
 
-def _model_named(row: LineRow, models: dict[str, int]) -> int:
-    found = models.get(row.text("Model").casefold())
-    if found is None:
+def _model_named(line: _Line, row: LineRow, plan: _Plan) -> tuple[str, Model]:
+    """The name of a row's model, and the model, which may be a new one."""
+    name = row.text("Model").casefold()
+    if name in plan.models:
+        return name, plan.models[name][1]
+    identity = line.model_ids.get(name)
+    if identity is None:
         raise BadInput(f"There is no model “{row.text('Model')}”.", field="Model")
-    return found
+    return name, line.models[identity]
 
 
 def _seen(line: _Line, row: LineRow, subject: str) -> int:
@@ -302,7 +327,14 @@ def _words(before: Any, after: Any) -> str:
     return ", ".join(differing(before, after))
 
 
-def _view(outcome: _Outcome) -> ExchangeView:
-    count = {state: sum(row.state == state for row in outcome.rows) for state in ("new", "changed", "same", "refused")}
-    told = [row for row in outcome.rows if row.state != "same"]
+def _view(plan: _Plan) -> ExchangeView:
+    count = {state: sum(row.state == state for row in plan.rows) for state in ("new", "changed", "same", "refused")}
+    told = [row for row in plan.rows if row.state != "same"]
     return ExchangeView(rows=told, **count)
+
+
+def _refuse_refused(plan: _Plan) -> None:
+    refused = _view(plan).refused
+    if refused:
+        what = f"{refused} row(s) are refused, so that none was taken in."
+        raise Conflict(what, todo="Mend them in the spreadsheet and send it again.")

@@ -79,6 +79,16 @@ def all_series(session: Session) -> Sequence[t.Series]:
     return session.scalars(select(t.Series).order_by(t.Series.id)).all()
 
 
+def series_names(session: Session) -> dict[int, str]:
+    """What every series is called, by its id."""
+    return {row.id: row.name for row in session.execute(select(t.Series.id, t.Series.name))}
+
+
+def model_names(session: Session) -> dict[int, str]:
+    """What every model is called, by its id."""
+    return {row.id: row.name for row in session.execute(select(t.Model.id, t.Model.name))}
+
+
 def model_ids(session: Session) -> Sequence[int]:
     """Every model, by series, in the order in which they came."""
     return session.scalars(select(t.Model.id).order_by(t.Model.series_id, t.Model.id)).all()
