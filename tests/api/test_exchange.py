@@ -299,7 +299,7 @@ def test_others_wait_for_no_more_than_what_each_row_takes(services: Services, mo
 
     few, many = (asked(line_of(models), "new") for models in (3, 40))
     kinds = ("model", "claim", "unit", "lot", "document")
-    assert many - few == 37 * len(kinds)
+    assert many - few <= 37 * len(kinds)
     book = load_workbook(io.BytesIO(services.exchange.workbook()))
     for row in range(2, 40):
         put(book, "Models", row, "Description", f"Renamed {row}")
