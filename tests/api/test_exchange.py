@@ -302,7 +302,7 @@ def test_others_wait_for_no_more_than_what_each_row_takes(services: Services, mo
     assert many - few <= 37 * len(kinds)
     book = load_workbook(io.BytesIO(services.exchange.workbook()))
     for row in range(2, 40):
-        put(book, "Models", row, "Description", f"Renamed {row}")
+        put(book, "Models", row, "What it is", f"Renamed {row}")
         put(book, "Units", row, "Lot", f"27{row:02d}")
     assert asked(packed(book), "changed") < 2 * few
 
