@@ -304,7 +304,7 @@ def test_others_wait_for_no_more_than_what_each_row_takes(services: Services, mo
     for row in range(2, 40):
         put(book, "Models", row, "What it is", f"Renamed {row}")
         put(book, "Units", row, "Lot", f"27{row:02d}")
-    assert asked(packed(book), "changed") < 2 * few
+    assert asked(packed(book), "changed") < few + 39  # the new lots take an insert each
 
 
 def test_what_somebody_changes_while_it_is_planned_is_seen(services: Services, unit_id: int) -> None:
