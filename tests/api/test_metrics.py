@@ -79,7 +79,10 @@ def test_a_slow_request_says_what_it_asked(
         here.get(f"/api/units/{unit_id}", headers=PERSON)
     (line,) = [one for one in logged if one["event"] == "slow request"]
     assert line["statements"] > 3 and line["statements_milliseconds"] >= 0
-    assert len(line["slowest"]) == 3 and all(" ms SELECT" in words for words in line["slowest"])
+    # A beginning may have waited for others.
+    assert len(line["slowest"]) == 3 and all(
+        " ms SELECT" in words or words.endswith(" ms BEGIN") for words in line["slowest"]
+    )
     assert not any("T2-0001" in words for words in line["slowest"])  # words of statements, never what is in them
 
 
