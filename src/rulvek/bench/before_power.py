@@ -7,7 +7,9 @@ from dataclasses import dataclass
 from typing import Literal
 
 from rulvek.bench.protocols import Bench, Connection
+from rulvek.bench.switch import make_safe
 from rulvek.core.electrical.policy import SupplyPolicy
+from rulvek.core.errors import BenchFault
 from rulvek.core.method.profile import MethodProfile
 from rulvek.core.readings.point import Load
 from rulvek.core.signals.power import mean_square
@@ -82,8 +84,9 @@ def match_gains(
         bench.wait(method.settle_seconds)
         outputs = bench.recorder.capture(max(method.capture_seconds, 20 / hz)).outputs()
     finally:
-        bench.source.make_safe()
-        bench.supply.make_safe()
+        unsafe = make_safe(bench)
+    if unsafe:
+        raise BenchFault(unsafe)
     gains = {link.number: 10 * math.log10(mean_square(outputs[link.number])) - level for link in under_test}
     mean = sum(gains.values()) / len(gains)
     return GainMatch({number: gain - mean for number, gain in gains.items()}, gains)

@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 
 from rulvek.bench.before_power import OutOfWindow, await_window, power_up
 from rulvek.bench.protocols import Bench, Connection
-from rulvek.bench.switch import Guarded, Switch
+from rulvek.bench.switch import Guarded, Switch, make_safe
 from rulvek.core.electrical.policy import SupplyPolicy
 from rulvek.core.errors import BenchFault
 from rulvek.core.method.profile import MethodProfile
@@ -162,9 +162,8 @@ def conduct(
         end = switch.thrown or End.LINK_LOST
         conducted, fault = Conducted(Outcome(end, None, None, None, ()), None), switch.fault or _fault(switch, error)
     finally:
-        bench.source.make_safe()
-        bench.supply.make_safe()
-    report(Finished(bench.now(), conducted.outcome, fault))
+        unsafe = make_safe(bench)
+    report(Finished(bench.now(), conducted.outcome, " ".join(one for one in (fault, unsafe) if one)))
     return conducted
 
 

@@ -1,12 +1,15 @@
 """Off: a path of its own, that makes a bench safe at once and lets nothing power it again."""
 
 import threading
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
+from contextlib import ExitStack
 
 from rulvek.bench.protocols import Bench, LoadBank, Recorder, Source, Supply, Temperatures
 from rulvek.core.errors import BenchFault
 from rulvek.core.runs.modes import End
 from rulvek.core.signals.bursts import BurstProfile
+
+SEE_TO_IT = "Switch the supply off by hand: it may still be on."
 
 
 class Switch:
@@ -29,7 +32,7 @@ class Switch:
         with self._lock:
             self._bench = bench
             if self._thrown:
-                _make_safe(bench)
+                self._make_safe(bench)
 
     def throw(self, end: End = End.OPERATOR, fault: str = "") -> None:
         """Mute the source and switch the supply off, now, whatever else is going on; needs nothing but the bench."""
@@ -38,7 +41,10 @@ class Switch:
                 self._thrown, self.fault = end, fault
             self.event.set()
             if self._bench is not None:
-                _make_safe(self._bench)
+                self._make_safe(self._bench)
+
+    def _make_safe(self, bench: Bench) -> None:
+        self.fault = " ".join(one for one in (self.fault, make_safe(bench)) if one)
 
     def powering(self) -> "_Powering":
         """A block in which the bench may be powered: it is not begun once the switch is thrown, and throwing waits."""
@@ -59,9 +65,20 @@ class _Powering:
         self._switch._lock.release()
 
 
-def _make_safe(bench: Bench) -> None:
-    bench.source.make_safe()
-    bench.supply.make_safe()
+def make_safe(bench: Bench) -> str:
+    """Mute the source and switch the supply off, each whatever comes of the other; what could not be told."""
+    told: list[str] = []
+    with ExitStack() as each:
+        each.callback(_telling, bench.supply.make_safe, told)
+        each.callback(_telling, bench.source.make_safe, told)
+    return " ".join([*told, SEE_TO_IT]) if told else ""
+
+
+def _telling(safe: Callable[[], None], told: list[str]) -> None:
+    try:
+        safe()
+    except BenchFault as fault:
+        told.append(fault.what)
 
 
 class Guarded:

@@ -14,6 +14,7 @@ from rulvek.cli import (  # noqa: F401  # each puts its commands into the applic
     dossier,
     exponent,
     import_,
+    instruments,
     judge,
     reanalyse,
     serve,

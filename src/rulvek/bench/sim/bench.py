@@ -129,6 +129,11 @@ class SimulatedBench:
         """Whether source and recorder run on one clock."""
         return self._clock_ppm is None
 
+    @property
+    def sample_rate(self) -> float:
+        """The recorder's rate, Hz."""
+        return self._rate
+
     def set_bandwidth(self, hz: float) -> None:
         """Choose the recorder's rate."""
         self._check_link()
@@ -263,13 +268,17 @@ class SimulatedBench:
             self._load_c.setdefault(_box(link), AMBIENT_C)
 
     def measured(self) -> dict[int, Load]:
-        """Every connected load as the bench's meter reads it, within 0.3 %."""
+        """Every connected load as the bench's meter reads it, within 0.3 %: the same meter errs alike each time."""
         self._check_link()
         warm = self.ohms_now()
         return {
-            link.number: Load(link.nominal_ohms, warm[link.number] * (1 + self._error(0.003)))
+            link.number: Load(link.nominal_ohms, warm[link.number] * (1 + self._ohmmeter_error(link)))
             for link in self._connections
         }
+
+    def _ohmmeter_error(self, link: Connection) -> float:
+        own = np.random.default_rng(seed_of("ohmmeter", self.name, str(link.number), f"{link.nominal_ohms:g}"))
+        return self._wrong_by * 0.003 * float(own.uniform(-1, 1))
 
     def capture(self, seconds: float, before_burst: float | None = None) -> Capture:
         """Record all connected outputs and the supply, with the instruments' own errors."""

@@ -14,8 +14,8 @@ from rulvek.bench.benches import BenchKind, StandingBench, UnitUnderTest
 from rulvek.bench.conductor import RunSetup, conduct
 from rulvek.bench.protocols import Bench
 from rulvek.bench.setup import run_setup
-from rulvek.bench.switch import Guarded, Switch
-from rulvek.core.errors import BadInput, Conflict
+from rulvek.bench.switch import Guarded, Switch, make_safe
+from rulvek.core.errors import BadInput, BenchFault, Conflict
 from rulvek.core.records.actor import Actor
 from rulvek.core.records.attempts import Attempt, Remark
 from rulvek.core.records.before_power import ITEM_NAMES, Preparation, gains_turned, open_items, skips
@@ -239,8 +239,9 @@ class BenchRoom:
             try:
                 yield Guarded(bench, occupied.switch)
             finally:
-                bench.source.make_safe()
-                bench.supply.make_safe()
+                unsafe = make_safe(bench)
+            if unsafe:
+                raise BenchFault(unsafe)
         finally:
             self._leave(occupied)
 
@@ -252,8 +253,7 @@ class BenchRoom:
             self._off_by = actor.words
             self._house.later.do(lambda: self._note_off(busy, actor))
         elif standing is not None:
-            standing.source.make_safe()
-            standing.supply.make_safe()
+            self._problem = make_safe(standing)
         elif self.is_elsewhere:
             self._house.later.do(lambda: self._ask_off_elsewhere(actor))
 

@@ -1,0 +1,274 @@
+"""A bench made of instruments by description: its roles are filled, its wires are known, and Off has its own."""
+
+import contextlib
+import math
+import time
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from rulvek.bench.instruments.description import Description, Role
+from rulvek.bench.instruments.link import Link
+from rulvek.bench.protocols import Connection, Temperatures
+from rulvek.core.errors import BadInput, BenchFault
+from rulvek.core.readings.point import Load
+from rulvek.core.signals.bursts import BurstProfile
+from rulvek.core.signals.capture import Capture, Signal, SupplyTrace
+
+_POWERED = (Role.SOURCE, Role.SUPPLY)
+NEEDED = (Role.SOURCE, Role.RECORDER, Role.SUPPLY, Role.LOADS, Role.TEMPERATURES)
+SILENT_DB = -300.0
+"""Said for a rest in which nothing is sent."""
+
+
+@dataclass(frozen=True, slots=True)
+class Station:
+    """An instrument on a bench: what it is and where it answers."""
+
+    description: Description
+    address: str
+
+
+@dataclass(frozen=True, slots=True)
+class Assembly:
+    """What a bench is made of.
+
+    Attributes:
+        inputs: Which recorder input each amplifier channel is wired to (of a bridged pair, its first channel).
+        volts_per_unit: What a recorder's 1 is in volts at the amplifier, as behind a 20:1 divider.
+    """
+
+    name: str
+    stations: Mapping[Role, Station]
+    inputs: Mapping[int, int] = field(default_factory=dict)
+    volts_per_unit: float = 1.0
+
+    def refuse_unfit(self) -> None:
+        """Hold it to what a run needs.
+
+        Raises:
+            BadInput: a role that nobody fills, or whose instrument cannot; an input that the recorder does not have.
+        """
+        for role in NEEDED:
+            if role not in self.stations:
+                raise BadInput(f"{self.name} has nothing for the role {role}.", field="stations")
+        for role, station in self.stations.items():
+            if role not in station.description.roles:
+                raise BadInput(f"{station.description.name} cannot be a {role}.", field="stations")
+        has = self.stations[Role.RECORDER].description.channels
+        if far := [one for one in self.inputs.values() if not 1 <= one <= has]:
+            raise BadInput(f"The recorder has {has} inputs, none number {far[0]}.", field="inputs")
+
+
+class InstrumentBench:
+    """One bench of instruments; all four protocols, as its parts act together.
+
+    What makes it safe goes over connections that no run uses, so that it waits for no query.
+    """
+
+    level_per_channel = True
+
+    def __init__(self, assembly: Assembly) -> None:
+        assembly.refuse_unfit()
+        self.name, self._assembly = assembly.name, assembly
+        self._links = {role: Link(one.description, one.address) for role, one in assembly.stations.items()}
+        self._safe = {role: Link(self._described(role), assembly.stations[role].address) for role in _POWERED}
+        self._connections: tuple[Connection, ...] = ()
+        self._rate = 0.0
+        self._passed = 0.0
+        self._began = time.monotonic()
+
+    def open(self) -> dict[Role, str]:
+        """Connect to all; what each says it is.
+
+        Raises:
+            BenchFault: one does not answer, or is another than it should be.
+        """
+        said = {role: link.open() for role, link in self._links.items()}
+        for link in self._safe.values():
+            link.open()
+        self.set_bandwidth(0.0)
+        return said
+
+    def close(self) -> None:
+        """Make it safe as far as it answers, and hang up."""
+        for link in self._safe.values():
+            with contextlib.suppress(BenchFault):
+                link.make_safe()
+        for link in (*self._links.values(), *self._safe.values()):
+            link.close()
+
+    def _described(self, role: Role) -> Description:
+        return self._assembly.stations[role].description
+
+    @property
+    def source(self) -> "InstrumentBench":
+        return self
+
+    @property
+    def loads(self) -> "InstrumentBench":
+        return self
+
+    @property
+    def recorder(self) -> "InstrumentBench":
+        return self
+
+    @property
+    def supply(self) -> "_Supply":
+        return _Supply(self._links, self._safe[Role.SUPPLY])
+
+    @property
+    def highest_level_dbv(self) -> float:
+        """The most that the source gives, rms, in dB re 1 V."""
+        most = self._described(Role.SOURCE).ranges.get("volts")
+        return 20 * math.log10(most.high) if most is not None else 0.0
+
+    @property
+    def shares_clock(self) -> bool:
+        """Whether source and recorder run on one clock."""
+        return self._described(Role.RECORDER).shares_clock
+
+    def set_tone(self, channels: Sequence[int], hz: float) -> None:
+        """Choose the sine of some channels."""
+        for channel in channels:
+            self._links[Role.SOURCE].act("set_tone", channel=channel, hz=hz)
+
+    def set_burst(self, channels: Sequence[int], profile: BurstProfile | None) -> None:
+        """Send the tone of some channels in bursts, or steadily again."""
+        link = self._links[Role.SOURCE]
+        can = self._described(Role.SOURCE).can("set_burst")
+        if profile is not None and not can:
+            raise BenchFault(f"{self._described(Role.SOURCE).name} sends no bursts.")
+        for channel in channels:
+            if profile is None:
+                if can:
+                    link.act("end_burst", channel=channel)
+                continue
+            link.act(
+                "set_burst",
+                channel=channel,
+                cycles=profile.on_cycles,
+                period_seconds=profile.period_seconds,
+                rest_db=max(profile.rest_db, SILENT_DB),
+                shaped=profile.shaped,
+            )
+
+    def set_level(self, channels: Sequence[int], level_dbv: float) -> None:
+        """Set the rms level of some channels, in dB re 1 V; refuses more than the source has."""
+        for channel in channels:
+            self._links[Role.SOURCE].act("set_level", channel=channel, volts=10 ** (level_dbv / 20))
+
+    def make_safe(self) -> None:
+        """Mute every output, over a connection of its own."""
+        self._safe[Role.SOURCE].make_safe()
+
+    def connect(self, connections: Sequence[Connection]) -> None:
+        """Wire loads to channels, all others off."""
+        link = self._links[Role.LOADS]
+        link.act("open_all")
+        for one in connections:
+            other = one.channels[1] if len(one.channels) == 2 else 0
+            link.act("connect", channel=one.number, other=other, ohms=one.nominal_ohms)
+        self._connections = tuple(connections)
+
+    def measured(self) -> dict[int, Load]:
+        """Every connected load as the load bank reads it."""
+        link = self._links[Role.LOADS]
+        return {
+            one.number: Load(one.nominal_ohms, link.number("read_ohms", channel=one.number))
+            for one in self._connections
+        }
+
+    def set_bandwidth(self, hz: float) -> None:
+        """Choose the recorder's rate: the lowest that holds it, else the highest there is."""
+        rates = self._described(Role.RECORDER).rates_hz
+        self._rate = next((rate for rate in rates if 0.499 * rate >= hz), rates[-1])
+        self._links[Role.RECORDER].act("set_rate", hz=self._rate)
+
+    def capture(self, seconds: float, before_burst: float | None = None) -> Capture:
+        """Record all inputs, and the supply alongside where the recorder does; else its volts and amps at the end."""
+        link, recorder = self._links[Role.RECORDER], self._described(Role.RECORDER)
+        samples = max(1, round(seconds * self._rate))
+        if before_burst is None:
+            taken = link.block("record", recorder.channels, samples=samples)
+        else:
+            taken = link.block("record_burst", recorder.channels, samples=samples, lead_seconds=before_burst)
+        if taken.shape[1] != samples:
+            raise BenchFault(f"{recorder.name} gave {taken.shape[1]} samples in place of {samples}.")
+        rows = [taken[self._assembly.inputs.get(one.number, one.number) - 1] for one in self._connections]
+        supply = self._supply_trace()
+        warm = self.temperatures()
+        if Role.TIME in self._links:
+            self._passed += seconds
+        return Capture(
+            samples=self._assembly.volts_per_unit * np.array(rows),
+            sample_rate=self._rate,
+            roles=tuple(Signal("output_volts", one.number) for one in self._connections),
+            supply=supply,
+            temperature_c=warm.sink_c,
+            load_c=warm.load_c,
+        )
+
+    def _supply_trace(self) -> SupplyTrace:
+        link = self._links[Role.RECORDER]
+        if self._described(Role.RECORDER).can("fetch_supply"):
+            volts, amps = link.block("fetch_supply", 2)
+            return SupplyTrace(volts, amps, link.number("fetch_supply_rate"))
+        volts_now = self._links[Role.SUPPLY].number("read_volts")
+        amps_now = self._links[Role.CURRENT].number("read_amps") if Role.CURRENT in self._links else None
+        return SupplyTrace(np.array([volts_now]), None if amps_now is None else np.array([amps_now]), 1.0)
+
+    def wait(self, seconds: float) -> None:
+        """Let bench time pass."""
+        if Role.TIME in self._links:
+            self._links[Role.TIME].act("pass_time", seconds=seconds)
+            self._passed += seconds
+        else:
+            time.sleep(seconds)
+
+    def now(self) -> float:
+        """Bench time in seconds."""
+        return self._passed if Role.TIME in self._links else time.monotonic() - self._began
+
+    def temperatures(self) -> Temperatures:
+        """How warm things are now."""
+        link = self._links[Role.TEMPERATURES]
+        return Temperatures(link.number("read_sink_c"), link.number("read_load_c"))
+
+    def describe(self) -> dict[str, str]:
+        """What the bench is made of, to be stored with the evidence."""
+        return {"bench": self.name} | {role.value: link.identity for role, link in self._links.items()}
+
+    def lie_idle(self, seconds: float) -> None:
+        """It has lived through it already."""
+
+    def turn_gain(self, channel: int, by_db: float) -> None:
+        """A person's hand turns it."""
+
+
+class _Supply:
+    """The supply's side of the bench."""
+
+    def __init__(self, links: Mapping[Role, Link], safe: Link) -> None:
+        self._links, self._safe = links, safe
+
+    def set_volts(self, volts: float) -> None:
+        """Set the supply's output."""
+        self._links[Role.SUPPLY].act("set_volts", volts=volts)
+
+    def switch_on(self) -> None:
+        """Power the amplifier afresh."""
+        self._links[Role.SUPPLY].act("switch_on")
+
+    def make_safe(self) -> None:
+        """Switch the amplifier off, over a connection of its own."""
+        self._safe.make_safe()
+
+    def terminal_volts(self) -> float:
+        """Volts at the amplifier's terminals now."""
+        return self._links[Role.SUPPLY].number("read_volts")
+
+    def idle_clamp_amps(self) -> float:
+        """What the current probe indicates now; 0 where there is none."""
+        return self._links[Role.CURRENT].number("read_amps") if Role.CURRENT in self._links else 0.0

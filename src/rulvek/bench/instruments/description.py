@@ -1,0 +1,264 @@
+"""What an instrument understands, as data: the messages of each act, what they may hold, and how it is made safe.
+
+Messages are typed templates. Nothing in a description is ever evaluated, and a value is held to its range before it is
+sent: what lies outside is refused, never clipped.
+"""
+
+import math
+import re
+import tomllib
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field, fields
+from enum import StrEnum
+from pathlib import Path
+from typing import Any, ClassVar
+
+from pydantic import TypeAdapter, ValidationError
+
+from rulvek.core.errors import BadInput
+from rulvek.core.quantities import ENTERED
+
+SHIPPED = Path(__file__).parent / "shipped"
+LONGEST_MESSAGE = 200
+
+
+class Role(StrEnum):
+    """What an instrument does on a bench."""
+
+    SOURCE = "source"
+    RECORDER = "recorder"
+    SUPPLY = "supply"
+    CURRENT = "current"
+    LOADS = "loads"
+    TEMPERATURES = "temperatures"
+    TIME = "time"
+
+
+class Gives(StrEnum):
+    """What an act answers with; ``BLOCK`` is a definite-length block of IEEE 488.2, of 32-bit floats."""
+
+    NOTHING = ""
+    NUMBER = "number"
+    BLOCK = "block"
+
+
+@dataclass(frozen=True, slots=True)
+class ActShape:
+    """What an act is given by name, what it answers with, and whether the role can do without it."""
+
+    given: tuple[str, ...] = ()
+    gives: Gives = Gives.NOTHING
+    needed: bool = True
+
+
+ROLES: Mapping[Role, Mapping[str, ActShape]] = {
+    Role.SOURCE: {
+        "set_tone": ActShape(("channel", "hz")),
+        "set_level": ActShape(("channel", "volts")),
+        "mute": ActShape(),
+        "set_burst": ActShape(("channel", "cycles", "period_seconds", "rest_db", "shaped"), needed=False),
+        "end_burst": ActShape(("channel",), needed=False),
+    },
+    Role.RECORDER: {
+        "set_rate": ActShape(("hz",)),
+        "record": ActShape(("samples",), Gives.BLOCK),
+        "record_burst": ActShape(("samples", "lead_seconds"), Gives.BLOCK, needed=False),
+        "fetch_supply": ActShape((), Gives.BLOCK, needed=False),
+        "fetch_supply_rate": ActShape((), Gives.NUMBER, needed=False),
+    },
+    Role.SUPPLY: {
+        "set_volts": ActShape(("volts",)),
+        "limit_amps": ActShape(("amps",), needed=False),
+        "switch_on": ActShape(),
+        "switch_off": ActShape(),
+        "read_volts": ActShape((), Gives.NUMBER),
+    },
+    Role.CURRENT: {"read_amps": ActShape((), Gives.NUMBER)},
+    Role.LOADS: {
+        "open_all": ActShape(),
+        "connect": ActShape(("channel", "other", "ohms")),
+        "read_ohms": ActShape(("channel",), Gives.NUMBER),
+    },
+    Role.TEMPERATURES: {
+        "read_sink_c": ActShape((), Gives.NUMBER),
+        "read_load_c": ActShape((), Gives.NUMBER),
+    },
+    Role.TIME: {"pass_time": ActShape(("seconds",))},
+}
+"""What each role takes. ``volts`` of a source are rms; ``other`` is the second channel of a bridged pair, 0 where there
+is none; ``samples`` are of each input; only simulated instruments have a time of their own."""
+
+
+@dataclass(frozen=True, slots=True)
+class Range:
+    """What a value may be."""
+
+    __pydantic_config__: ClassVar[Any] = ENTERED
+
+    low: float
+    high: float
+    unit: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Act:
+    """The messages that do something, or the one that asks for it."""
+
+    __pydantic_config__: ClassVar[Any] = ENTERED
+
+    send: tuple[str, ...] = ()
+    ask: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Description:
+    """An instrument's description.
+
+    Attributes:
+        name: What people call this sort of instrument.
+        identifies: A pattern that its answer to ``*IDN?`` begins with.
+        ranges: Of what its acts are given, by name; what has none is not limited.
+        channels: Outputs of a source, or inputs of a recorder, counted from 1.
+        rates_hz: That a recorder has, ascending.
+        safe: How it is made safe, each a message of its own.
+        settles_seconds: After an act until it holds.
+        timeout_seconds: For an answer.
+        errors: What asks for the next entry of its error queue; empty where it has none.
+        shares_clock: Of a recorder, whether source and recorder run on one clock.
+    """
+
+    __pydantic_config__: ClassVar[Any] = ENTERED
+
+    name: str
+    identifies: str
+    roles: tuple[Role, ...]
+    acts: Mapping[str, Act]
+    ranges: Mapping[str, Range] = field(default_factory=dict)
+    channels: int = 1
+    rates_hz: tuple[float, ...] = ()
+    safe: tuple[str, ...] = ()
+    settles_seconds: float = 0.0
+    timeout_seconds: float = 2.0
+    errors: str = "SYSTem:ERRor?"
+    shares_clock: bool = False
+
+    def can(self, act: str) -> bool:
+        """Whether it has an act."""
+        return act in self.acts
+
+    def messages(self, act: str, **given: float) -> tuple[str, ...]:
+        """The messages of an act, filled in.
+
+        Raises:
+            BadInput: a value that is out of its range, or no finite number.
+        """
+        for name, value in given.items():
+            within = self.ranges.get(name)
+            if not math.isfinite(value):
+                raise BadInput(f"{self.name}: {name} must be a finite number, got {value}.", field=name)
+            if within is not None and not within.low <= value <= within.high:
+                what = f"{self.name}: {name} is {value:g} {within.unit}, outside of {within.low:g} to {within.high:g}."
+                raise BadInput(what.replace(" ,", ","), field=name)
+        found = self.acts[act]
+        return tuple(_filled(template, given) for template in found.send or (found.ask,))
+
+
+_ADAPTER = TypeAdapter(Description)
+_PLACE = re.compile(r"\{([a-z_]+)(?::(\.\d{1,2}[feg]|d))?\}")
+"""A value by its name, with its digits."""
+
+
+def read_description(text: str, what: str = "The description") -> Description:
+    """A description from its TOML.
+
+    Raises:
+        BadInput: what is wrong with it, by field.
+    """
+    try:
+        data = tomllib.loads(text)
+    except tomllib.TOMLDecodeError as error:
+        raise BadInput(f"{what} is no TOML: {error}.", field="description") from None
+    known = {item.name for item in fields(Description)}
+    if strange := sorted(data.keys() - known):
+        raise BadInput(f"{what} has no field “{strange[0]}”.", field=strange[0])
+    try:
+        found = _ADAPTER.validate_python(_without_lone_strings(data))
+    except ValidationError as error:
+        first = error.errors()[0]
+        where = ".".join(str(part) for part in first["loc"]) or "description"
+        raise BadInput(f"{what}, {where}: {first['msg'].lower()}.", field=where) from None
+    _refuse_unfit(found, what)
+    return found
+
+
+def shipped() -> dict[str, Description]:
+    """The descriptions that ship with it, by the names of their files."""
+    return {
+        path.stem: read_description(path.read_text(encoding="utf-8"), path.name)
+        for path in sorted(SHIPPED.glob("*.toml"))
+    }
+
+
+def _without_lone_strings(data: Mapping[str, Any]) -> dict[str, Any]:
+    """A message alone may stand without its brackets."""
+    acts = {
+        name: act | {"send": [act["send"]]} if isinstance(act, dict) and isinstance(act.get("send"), str) else act
+        for name, act in dict(data.get("acts", {})).items()
+    }
+    return dict(data) | {"acts": acts}
+
+
+def _refuse_unfit(found: Description, what: str) -> None:
+    try:
+        re.compile(found.identifies)
+    except re.error as error:
+        raise BadInput(f"{what}: “identifies” is no pattern: {error}.", field="identifies") from None
+    if not found.roles:
+        raise BadInput(f"{what} says no role.", field="roles")
+    shapes = {act: shape for role in found.roles for act, shape in ROLES[role].items()}
+    for act, shape in shapes.items():
+        if shape.needed and act not in found.acts:
+            raise BadInput(f"{what} does not say how to {act.replace('_', ' ')}.", field=f"acts.{act}")
+    for name, said in found.acts.items():
+        if name not in shapes:
+            roles = " and ".join(found.roles)
+            raise BadInput(f"{what}: a {roles} has no act “{name}”.", field=f"acts.{name}")
+        _refuse_unfit_act(name, said, shapes[name], what)
+    for message in (*found.safe, found.errors):
+        _refuse_unfit_message(message, (), "safe", what)
+    if {Role.SOURCE, Role.SUPPLY} & set(found.roles) and not found.safe:
+        raise BadInput(f"{what} does not say how it is made safe.", field="safe")
+    if Role.RECORDER in found.roles and not found.rates_hz:
+        raise BadInput(f"{what} says no rate.", field="rates_hz")
+    for name, within in found.ranges.items():
+        if not within.low <= within.high:
+            raise BadInput(f"{what}: the range of {name} ends before it begins.", field=f"ranges.{name}")
+
+
+def _refuse_unfit_act(name: str, act: Act, shape: ActShape, what: str) -> None:
+    where = f"acts.{name}"
+    asks = shape.gives is not Gives.NOTHING
+    if asks and (not act.ask or act.send):
+        raise BadInput(f"{what}: {name} takes one “ask”, as it answers.", field=where)
+    if not asks and (act.ask or not act.send):
+        raise BadInput(f"{what}: {name} takes “send”, as nothing answers.", field=where)
+    for message in act.send or (act.ask,):
+        _refuse_unfit_message(message, shape.given, where, what)
+
+
+def _refuse_unfit_message(message: str, given: Sequence[str], where: str, what: str) -> None:
+    if not message.isascii() or not message.isprintable() or len(message) > LONGEST_MESSAGE:
+        raise BadInput(f"{what}: a message is a line of ASCII, got {message[:40]!r}.", field=where)
+    for name, _ in _PLACE.findall(message):
+        if name not in given:
+            raise BadInput(f"{what}: nothing is called “{name}” there.", field=where)
+    if set(_PLACE.sub("", message)) & set("{}"):
+        raise BadInput(f"{what}: “{message}” has a brace that is no value by its name.", field=where)
+
+
+def _filled(template: str, given: Mapping[str, float]) -> str:
+    def put(place: re.Match[str]) -> str:
+        value, how = given[place[1]], place[2] or "g"
+        return format(round(value) if how == "d" else float(value), how)
+
+    return _PLACE.sub(put, template)

@@ -1,0 +1,39 @@
+"""Simulated instruments on sockets, and benches that are made of them."""
+
+from collections.abc import Callable, Iterator
+from contextlib import ExitStack
+
+import pytest
+
+from rulvek.bench.instruments.bench import Assembly, InstrumentBench, Station
+from rulvek.bench.instruments.description import Role, shipped
+from rulvek.bench.sim.bench import SimulatedBench
+from rulvek.bench.sim.catalogue import DESIGNS
+from rulvek.bench.sim.instruments.devices import DESCRIBED, SimulatedInstruments
+from rulvek.bench.sim.instruments.server import SocketInstrument, on_sockets
+
+Running = dict[str, SocketInstrument]
+Run = Callable[[str], tuple[InstrumentBench, Running, SimulatedBench]]
+
+
+def assembled(running: Running) -> Assembly:
+    kinds = shipped()
+    return Assembly(
+        "Bench 1", {Role(role): Station(kinds[DESCRIBED[role]], one.address) for role, one in running.items()}
+    )
+
+
+@pytest.fixture
+def on_bench() -> Iterator[Run]:
+    """Put an amplifier of a design on a bench of simulated instruments."""
+    with ExitStack() as stack:
+
+        def made(design: str) -> tuple[InstrumentBench, Running, SimulatedBench]:
+            behind = SimulatedBench(DESIGNS[design], "S-0001")
+            running = stack.enter_context(on_sockets(SimulatedInstruments(behind).trees))
+            bench = InstrumentBench(assembled(running))
+            bench.open()
+            stack.callback(bench.close)
+            return bench, running, behind
+
+        yield made

@@ -1,0 +1,68 @@
+"""Descriptions: what ships is fit, what is not names its field, and nothing leaves that is out of its range."""
+
+import pytest
+
+from rulvek.bench.instruments.description import ROLES, Role, read_description, shipped
+from rulvek.core.errors import BadInput
+
+SUPPLY = """
+name = "A supply"
+identifies = "Somebody,.*"
+roles = ["supply"]
+safe = ["OUTPut OFF"]
+
+[acts]
+set_volts.send = "SOURce:VOLTage {volts:.3f}"
+switch_on.send = ["SYSTem:REMote", "OUTPut ON"]
+switch_off.send = "OUTPut OFF"
+read_volts.ask = "MEASure:VOLTage?"
+
+[ranges]
+volts = { low = 1, high = 16, unit = "V" }
+"""
+
+
+def test_what_ships_is_fit_and_fills_every_role() -> None:
+    roles = {role for one in shipped().values() for role in one.roles}
+    assert roles == set(ROLES)
+    generic = [one for name, one in shipped().items() if name.startswith("scpi-")]
+    assert {role for one in generic for role in one.roles} == {Role.SUPPLY, Role.CURRENT, Role.SOURCE}
+
+
+def test_messages_are_filled_in_and_held_to_their_range() -> None:
+    found = read_description(SUPPLY)
+    assert found.messages("set_volts", volts=14.4) == ("SOURce:VOLTage 14.400",)
+    assert found.messages("switch_on") == ("SYSTem:REMote", "OUTPut ON")
+    for volts in (0.9, 16.01, float("nan"), float("inf")):
+        with pytest.raises(BadInput, match="volts") as refused:
+            found.messages("set_volts", volts=volts)
+        assert refused.value.field == "volts"
+
+
+@pytest.mark.parametrize(
+    ("before", "after", "field", "words"),
+    [
+        ('safe = ["OUTPut OFF"]', "", "safe", "made safe"),
+        ('read_volts.ask = "MEASure:VOLTage?"', "", "acts.read_volts", "how to read volts"),
+        ('read_volts.ask = "', 'read_volts.send = "', "acts.read_volts", "“ask”, as it answers"),
+        ('switch_off.send = "', 'switch_off.ask = "', "acts.switch_off", "“send”, as nothing answers"),
+        ("{volts:.3f}", "{watts:.3f}", "acts.set_volts", "nothing is called “watts”"),
+        ("{volts:.3f}", "{volts.real}", "acts.set_volts", "a brace that is no value"),
+        ("{volts:.3f}", "{volts!r}", "acts.set_volts", "a brace that is no value"),
+        ("{volts:.3f}", "{volts:>999999999}", "acts.set_volts", "a brace that is no value"),
+        ("SOURce:VOLTage", "SOURce:VOLTage\\n", "acts.set_volts", "a line of ASCII"),
+        ("SOURce:VOLTage", "SOURce:Ω", "acts.set_volts", "a line of ASCII"),
+        ("Somebody,.*", "Somebody,(", "identifies", "no pattern"),
+        ('roles = ["supply"]', "roles = []", "roles", "no role"),
+        ('roles = ["supply"]', 'roles = ["toaster"]', "roles.0", "input should be"),
+        ('roles = ["supply"]', 'roles = ["supply"]\ncolour = "red"', "colour", "no field “colour”"),
+        ("low = 1, high = 16", "low = 16, high = 1", "ranges.volts", "ends before it begins"),
+        ("[acts]", '[acts]\nfly.send = "FLY"', "acts.fly", "no act “fly”"),
+        ('name = "A supply"', "name = ", "description", "no TOML"),
+    ],
+)
+def test_what_is_wrong_is_named_by_field(before: str, after: str, field: str, words: str) -> None:
+    assert before in SUPPLY
+    with pytest.raises(BadInput) as refused:
+        read_description(SUPPLY.replace(before, after), "mine.toml")
+    assert refused.value.field == field and words in refused.value.what and refused.value.what.startswith("mine.toml")

@@ -1,0 +1,167 @@
+"""The guard: what goes wrong between a program and an instrument is one clear fault, and never a reading."""
+
+import time
+from collections.abc import Callable
+from dataclasses import replace
+
+import pytest
+
+from rulvek.bench.conductor import Finished, conduct
+from rulvek.bench.instruments.description import Description, read_description, shipped
+from rulvek.bench.instruments.link import Link
+from rulvek.bench.sim.instruments.server import SocketInstrument
+from rulvek.core.errors import BadInput, BenchFault
+from rulvek.core.runs.modes import End, Mode
+from tests.bench.instruments.conftest import Run
+from tests.bench.instruments.test_runs import FOUR, setup_of
+
+
+def quick(name: str) -> Description:
+    return replace(shipped()[name], timeout_seconds=0.3)
+
+
+@pytest.fixture
+def supply(on_bench: Run) -> SocketInstrument:
+    return on_bench("two-ab")[1]["supply"]
+
+
+@pytest.fixture
+def link(supply: SocketInstrument) -> Link:
+    link = Link(quick("simulated-supply"), supply.address)
+    link.open()
+    return link
+
+
+def answering(instrument: SocketInstrument, otherwise: Callable[[str, Callable[[str], bytes]], bytes]) -> None:
+    """From now on an instrument answers otherwise."""
+    heard = instrument.heard
+    instrument.heard = lambda message: otherwise(message, heard)  # type: ignore[method-assign]
+
+
+def test_a_late_reply_is_never_taken_for_the_next_answer(link: Link, supply: SocketInstrument) -> None:
+    link.act("set_volts", volts=12.0)
+    late = [True]
+
+    def slow(message: str, heard: Callable[[str], bytes]) -> bytes:
+        if "MEASure:VOLTage?" in message and late:
+            late.clear()
+            time.sleep(0.6)
+            return b"99.0\n"
+        return heard(message)
+
+    answering(supply, slow)
+    with pytest.raises(BenchFault, match=r"did not answer MEASure:VOLTage\? within 0.3 s"):
+        link.number("read_volts")
+    time.sleep(0.5)  # by now the late reply was sent
+    assert link.number("read_volts") == pytest.approx(12.0, abs=0.1)
+
+
+@pytest.mark.parametrize("garbage", [b"\xff\xfe\x00\n", b"twelve\n", b"nan\n", b"9.91E37\n", b"\n"])
+def test_garbage_is_no_number(link: Link, supply: SocketInstrument, garbage: bytes) -> None:
+    answering(supply, lambda message, heard: garbage if "MEASure" in message else heard(message))
+    with pytest.raises(BenchFault, match="Simulated supply at TCPIP0"):
+        link.number("read_volts")
+
+
+def test_an_error_in_the_queue_is_told_in_the_instruments_words(link: Link, supply: SocketInstrument) -> None:
+    def refusing(message: str, heard: Callable[[str], bytes]) -> bytes:
+        return b'1;-221,"Settings conflict;no fuse"\n' if "OUTPut:ON" in message else heard(message)
+
+    answering(supply, refusing)
+    with pytest.raises(BenchFault, match='refuses OUTPut:ON: -221,"Settings conflict;no fuse"'):
+        link.act("switch_on")
+
+
+def test_what_is_not_understood_is_told_though_nothing_answers(supply: SocketInstrument) -> None:
+    wrong = read_description(
+        'name = "Misdescribed supply"\nidentifies = "Rulvek"\nroles = ["supply"]\nsafe = ["OUTPut:OFF"]\n'
+        'timeout_seconds = 0.3\n[acts]\nset_volts.send = "VOLTS {volts:.6g}"\nswitch_on.send = "OUTPut:ON"\n'
+        'switch_off.send = "OUTPut:OFF"\nread_volts.ask = "MEASure:VOLTage?"'
+    )
+    link = Link(wrong, supply.address)
+    link.open()
+    with pytest.raises(BenchFault, match="refuses VOLTS 12: -113"):
+        link.act("set_volts", volts=12.0)
+    assert link.number("read_volts") >= 0
+
+
+def test_a_value_out_of_range_is_not_sent(link: Link, supply: SocketInstrument) -> None:
+    said: list[str] = []
+
+    def listening(message: str, heard: Callable[[str], bytes]) -> bytes:
+        said.append(message)
+        return heard(message)
+
+    answering(supply, listening)
+    with pytest.raises(BadInput, match="volts is 24 V, outside of 1 to 20"):
+        link.act("set_volts", volts=24.0)
+    assert said == []
+
+
+def test_another_instrument_at_an_address_is_named(on_bench: Run) -> None:
+    _, running, _ = on_bench("two-ab")
+    wrong = Link(quick("simulated-supply"), running["source"].address)
+    with pytest.raises(BenchFault, match=r"there is 'Rulvek,simulated generator.*which is no Simulated supply"):
+        wrong.open()
+
+
+def test_nobody_at_an_address_is_told(supply: SocketInstrument) -> None:
+    nobody = Link(quick("simulated-supply"), "TCPIP0::127.0.0.1::9::SOCKET")
+    with pytest.raises(BenchFault, match="does not answer"):
+        nobody.open()
+
+
+def test_a_connection_that_drops_ends_the_run_safe_and_without_a_reading_of_the_fault(on_bench: Run) -> None:
+    bench, running, behind = on_bench("two-ab")
+    asked = [0]
+
+    def dropping(message: str, heard: Callable[[str], bytes]) -> bytes:
+        asked[0] += message.startswith("READ?")
+        if asked[0] == 4 and message.startswith("READ?"):
+            raise ConnectionResetError
+        return heard(message)
+
+    answering(running["recorder"], dropping)
+    faults: list[str] = []
+    two = setup_of(Mode.CERTIFIED, FOUR[:2])
+    outcome = conduct(
+        bench, two, lambda event: faults.append(event.fault) if isinstance(event, Finished) else None
+    ).outcome
+    assert outcome.end is End.LINK_LOST and not behind.amplifier.powered and behind.is_muted
+    assert len(faults) == 1 and "Simulated digitizer" in faults[0] and "did not answer READ?" in faults[0]
+
+
+def test_a_source_that_cannot_be_muted_keeps_no_supply_on_and_the_run_says_so(on_bench: Run) -> None:
+    bench, running, behind = on_bench("two-ab")
+
+    def deaf(message: str, heard: Callable[[str], bytes]) -> bytes:
+        if message.startswith("OUTPut:MUTE") and behind.amplifier.powered:
+            raise ConnectionResetError
+        return heard(message)
+
+    answering(running["source"], deaf)
+    faults: list[str] = []
+    two = setup_of(Mode.CERTIFIED, FOUR[:2])
+    conduct(bench, two, lambda event: faults.append(event.fault) if isinstance(event, Finished) else None)
+    assert not behind.amplifier.powered
+    assert "Simulated generator" in faults[0] and "Switch the supply off by hand: it may still be on." in faults[0]
+
+
+@pytest.mark.parametrize(
+    "cut",
+    [
+        lambda whole: whole[: len(whole) // 2],  # it stays out
+        lambda whole: b"#0" + whole[2:],  # of no length
+        lambda whole: b"#3abc" + whole[5:],
+        lambda whole: b"READY\n",
+    ],
+)
+def test_a_block_that_is_none_is_no_record(on_bench: Run, cut: Callable[[bytes], bytes]) -> None:
+    _, running, _ = on_bench("two-ab")
+    link = Link(quick("simulated-digitizer"), running["recorder"].address)
+    link.open()
+    whole = b"#232" + bytes(32) + b"\n"
+    answering(running["recorder"], lambda message, heard: cut(whole) if message.startswith("READ?") else heard(message))
+    with pytest.raises(BenchFault, match="did not answer READ"):
+        link.block("record", 8, samples=1)
+    assert link.open().startswith("Rulvek,simulated digitizer")
