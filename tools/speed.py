@@ -20,6 +20,7 @@ import numpy as np
 from bound_coverage import coverage
 from demo_person import as_browser, session_of
 from growth import growth
+from instrument_speed import instruments_speed
 from lab_speed import a_lab, finding
 from rating_speed import a_dossier, the_board
 from reread_speed import archive
@@ -297,6 +298,11 @@ def a_labs_day() -> None:
     a_lab(report)
 
 
+def instruments() -> None:
+    """What the guard costs."""
+    instruments_speed(report)
+
+
 def a_rating() -> None:
     """What comes out of ratings."""
     a_dossier(report)
@@ -304,7 +310,7 @@ def a_rating() -> None:
 
 if __name__ == "__main__":
     print("Speed on this machine:")
-    parts = [analysis_against_fft, imported_recording, simulated_run, a_labs_day, a_rating]
+    parts = [analysis_against_fft, imported_recording, simulated_run, instruments, a_labs_day, a_rating]
     parts += [verdicts_on_simulated_units, coverage]
     if Path("web/dist/index.html").is_file():
         parts.append(served_demo)

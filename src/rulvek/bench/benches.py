@@ -9,6 +9,8 @@ import time
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 
+from rulvek.bench.instruments.assembly import Assembly, kept_assembly
+from rulvek.bench.instruments.bench import InstrumentBench
 from rulvek.bench.protocols import Bench
 from rulvek.bench.sim.bench import SimulatedBench
 from rulvek.bench.sim.catalogue import DESIGNS, equipment
@@ -18,6 +20,9 @@ from rulvek.core.electrical.policy import SupplyPolicy
 from rulvek.core.errors import BadInput, NotFound
 from rulvek.core.planning.equipment import Equipment
 from rulvek.core.records.campaigns import SIMULATED
+
+OF_INSTRUMENTS = "instruments"
+"""A bench of instruments by description, in the records."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -58,19 +63,32 @@ def _simulated(name: str, unit: UnitUnderTest, policy: SupplyPolicy, speed: floa
     return bench
 
 
-KINDS: Mapping[str, BenchKind] = {SIMULATED: BenchKind(equipment, _simulated, simulated=True)}
-"""Sorts of bench by the word that the records have for them."""
+def _of_instruments(assembly: Assembly) -> BenchKind:
+    def make(name: str, unit: UnitUnderTest, policy: SupplyPolicy, speed: float) -> Bench:
+        assembly.equipment(name).refuse_lacking(policy)
+        bench = InstrumentBench(name, assembly)
+        try:
+            bench.open()
+        except BaseException:
+            bench.close()
+            raise
+        return bench
+
+    return BenchKind(assembly.equipment, make, assembly.simulated)
 
 
-def kind_of(word: str) -> BenchKind:
-    """A sort of bench.
+def kind_of(word: str, assembly: str = "") -> BenchKind:
+    """A sort of bench by the word that the records have for it; of instruments, by what it is made of.
 
     Raises:
         NotFound: this program knows no such sort.
+        BadInput: what it is made of is no bench.
     """
-    if word not in KINDS:
-        raise NotFound(f"This program knows no bench of the sort “{word}”.")
-    return KINDS[word]
+    if word == SIMULATED:
+        return BenchKind(equipment, _simulated, simulated=True)
+    if word == OF_INSTRUMENTS:
+        return _of_instruments(kept_assembly(assembly))
+    raise NotFound(f"This program knows no bench of the sort “{word}”.")
 
 
 @dataclass(frozen=True, slots=True)
@@ -135,6 +153,9 @@ class StandingBench:
             idle = time.monotonic() - self._left_at
             self._bench.lie_idle(idle * self._speed if math.isfinite(self._speed) else idle)
             return self._bench
+        if self._bench is not None:
+            self._bench.close()
+            self._bench = self._key = None
         self._bench, self._key = self._kind.make(self._name, unit, policy, self._speed), key
         return self._bench
 

@@ -127,3 +127,6 @@ class Bench(Protocol):
 
     def turn_gain(self, channel: int, by_db: float) -> None:
         """Turn a gain control of the unit, as a person's hand would."""
+
+    def close(self) -> None:
+        """Make it safe and let go of it; another unit, or nobody, comes next."""

@@ -113,6 +113,9 @@ class Guarded:
     def turn_gain(self, channel: int, by_db: float) -> None:
         self._bench.turn_gain(channel, by_db)
 
+    def close(self) -> None:
+        self._bench.close()
+
 
 class _GuardedSource:
     def __init__(self, source: Source, switch: Switch) -> None:

@@ -6,6 +6,7 @@ import sys
 from rulvek.cli import (  # noqa: F401  # each puts its commands into the application
     analyse,
     backup,
+    bench,
     bound,
     bundle,
     check,

@@ -357,9 +357,9 @@ def instrument(session: Session, new: InstrumentEntry, by: str, at: datetime) ->
     return _one(session, t.Instrument, **row | {"role": new.role.value, "entered_by": by, "entered_at": at})
 
 
-def bench(session: Session, name: str, kind: str) -> int:
+def bench(session: Session, name: str, kind: str, assembly: str = "") -> int:
     """A bench; returns its id."""
-    return _one(session, t.Bench, name=name, kind=kind)
+    return _one(session, t.Bench, name=name, kind=kind, assembly=assembly)
 
 
 def _touched(session: Session, campaign_ids: Sequence[int]) -> None:

@@ -7,7 +7,8 @@ from dataclasses import replace
 import pytest
 
 from rulvek.bench.conductor import LevelSet, RunEvent, RunSetup, conduct
-from rulvek.bench.instruments.bench import Assembly, InstrumentBench
+from rulvek.bench.instruments.assembly import Assembly
+from rulvek.bench.instruments.bench import InstrumentBench
 from rulvek.bench.instruments.description import Role
 from rulvek.bench.sim.bench import SimulatedBench
 from rulvek.bench.sim.catalogue import DESIGNS
@@ -71,15 +72,15 @@ def test_an_assembly_names_what_is_missing_or_cannot_be(on_bench: Run) -> None:
         (replace(whole, inputs={1: 9}), "has 8 inputs, none number 9"),
     ):
         with pytest.raises(BadInput, match=words):
-            InstrumentBench(wrong)
+            InstrumentBench("Bench 1", wrong)
     assert isinstance(whole, Assembly)
 
 
 def test_an_input_that_is_wired_otherwise_is_read_there(on_bench: Run) -> None:
     """Channel 1 goes to input 2 and channel 2 to input 1, behind dividers of ten."""
     _, running, _ = on_bench("two-ab-mismatched")
-    straight = InstrumentBench(assembled(running))
-    crossed = InstrumentBench(replace(assembled(running), inputs={1: 2, 2: 1}, volts_per_unit=10.0))
+    straight = InstrumentBench("Bench 1", assembled(running))
+    crossed = InstrumentBench("Bench 1", replace(assembled(running), inputs={1: 2, 2: 1}, volts_per_unit=10.0))
     two = FOUR[:2]
     levels = []
     for bench in (straight, crossed):

@@ -1,64 +1,26 @@
 """A bench made of instruments by description: its roles are filled, its wires are known, and Off has its own."""
 
-import contextlib
 import math
 import time
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
 
 import numpy as np
 
+from rulvek.bench.instruments.assembly import Assembly
 from rulvek.bench.instruments.description import Description, Role
 from rulvek.bench.instruments.link import Link
 from rulvek.bench.protocols import Connection, Temperatures
-from rulvek.core.errors import BadInput, BenchFault
+from rulvek.bench.switch import make_safe
+from rulvek.core.errors import BenchFault
 from rulvek.core.readings.point import Load
 from rulvek.core.signals.bursts import BurstProfile
 from rulvek.core.signals.capture import Capture, Signal, SupplyTrace
 
 _POWERED = (Role.SOURCE, Role.SUPPLY)
-NEEDED = (Role.SOURCE, Role.RECORDER, Role.SUPPLY, Role.LOADS, Role.TEMPERATURES)
+SIMULATED_IDENTITY = "Rulvek,simulated"
+"""What simulated instruments say they are: nothing of them ever passes for a real one."""
 SILENT_DB = -300.0
 """Said for a rest in which nothing is sent."""
-
-
-@dataclass(frozen=True, slots=True)
-class Station:
-    """An instrument on a bench: what it is and where it answers."""
-
-    description: Description
-    address: str
-
-
-@dataclass(frozen=True, slots=True)
-class Assembly:
-    """What a bench is made of.
-
-    Attributes:
-        inputs: Which recorder input each amplifier channel is wired to (of a bridged pair, its first channel).
-        volts_per_unit: What a recorder's 1 is in volts at the amplifier, as behind a 20:1 divider.
-    """
-
-    name: str
-    stations: Mapping[Role, Station]
-    inputs: Mapping[int, int] = field(default_factory=dict)
-    volts_per_unit: float = 1.0
-
-    def refuse_unfit(self) -> None:
-        """Hold it to what a run needs.
-
-        Raises:
-            BadInput: a role that nobody fills, or whose instrument cannot; an input that the recorder does not have.
-        """
-        for role in NEEDED:
-            if role not in self.stations:
-                raise BadInput(f"{self.name} has nothing for the role {role}.", field="stations")
-        for role, station in self.stations.items():
-            if role not in station.description.roles:
-                raise BadInput(f"{station.description.name} cannot be a {role}.", field="stations")
-        has = self.stations[Role.RECORDER].description.channels
-        if far := [one for one in self.inputs.values() if not 1 <= one <= has]:
-            raise BadInput(f"The recorder has {has} inputs, none number {far[0]}.", field="inputs")
 
 
 class InstrumentBench:
@@ -69,9 +31,9 @@ class InstrumentBench:
 
     level_per_channel = True
 
-    def __init__(self, assembly: Assembly) -> None:
+    def __init__(self, name: str, assembly: Assembly) -> None:
         assembly.refuse_unfit()
-        self.name, self._assembly = assembly.name, assembly
+        self.name, self.assembly = name, assembly
         self._links = {role: Link(one.description, one.address) for role, one in assembly.stations.items()}
         self._safe = {role: Link(self._described(role), assembly.stations[role].address) for role in _POWERED}
         self._connections: tuple[Connection, ...] = ()
@@ -86,21 +48,26 @@ class InstrumentBench:
             BenchFault: one does not answer, or is another than it should be.
         """
         said = {role: link.open() for role, link in self._links.items()}
+        for role, identity in said.items():
+            if identity.startswith(SIMULATED_IDENTITY) and not self._described(role).simulated:
+                raise BenchFault(f"{self.assembly.stations[role].address} is simulated, its description says not.")
         for link in self._safe.values():
             link.open()
         self.set_bandwidth(0.0)
         return said
 
+    def make_all_safe(self) -> str:
+        """Mute the source and switch the supply off; what could not be told."""
+        return make_safe(self)
+
     def close(self) -> None:
         """Make it safe as far as it answers, and hang up."""
-        for link in self._safe.values():
-            with contextlib.suppress(BenchFault):
-                link.make_safe()
+        self.make_all_safe()
         for link in (*self._links.values(), *self._safe.values()):
             link.close()
 
     def _described(self, role: Role) -> Description:
-        return self._assembly.stations[role].description
+        return self.assembly.stations[role].description
 
     @property
     def source(self) -> "InstrumentBench":
@@ -196,13 +163,13 @@ class InstrumentBench:
             taken = link.block("record_burst", recorder.channels, samples=samples, lead_seconds=before_burst)
         if taken.shape[1] != samples:
             raise BenchFault(f"{recorder.name} gave {taken.shape[1]} samples in place of {samples}.")
-        rows = [taken[self._assembly.inputs.get(one.number, one.number) - 1] for one in self._connections]
+        rows = [taken[self.assembly.inputs.get(one.number, one.number) - 1] for one in self._connections]
         supply = self._supply_trace()
         warm = self.temperatures()
         if Role.TIME in self._links:
             self._passed += seconds
         return Capture(
-            samples=self._assembly.volts_per_unit * np.array(rows),
+            samples=self.assembly.volts_per_unit * np.array(rows),
             sample_rate=self._rate,
             roles=tuple(Signal("output_volts", one.number) for one in self._connections),
             supply=supply,

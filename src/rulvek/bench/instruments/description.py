@@ -125,6 +125,7 @@ class Description:
         timeout_seconds: For an answer.
         errors: What asks for the next entry of its error queue; empty where it has none.
         shares_clock: Of a recorder, whether source and recorder run on one clock.
+        simulated: Whether there is no such instrument.
     """
 
     __pydantic_config__: ClassVar[Any] = ENTERED
@@ -141,6 +142,7 @@ class Description:
     timeout_seconds: float = 2.0
     errors: str = "SYSTem:ERRor?"
     shares_clock: bool = False
+    simulated: bool = False
 
     def can(self, act: str) -> bool:
         """Whether it has an act."""

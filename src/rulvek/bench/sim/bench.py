@@ -178,6 +178,11 @@ class SimulatedBench:
         """Let time pass for a bench that nobody works at: everything cools, a bank recovers."""
         self._rest(seconds)
 
+    def close(self) -> None:
+        """Make it safe; there is nothing to hang up."""
+        self.source.make_safe()
+        self.supply.make_safe()
+
     def temperatures(self) -> Temperatures:
         """How warm things are now, to 0.1 °C."""
         self._check_link()

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from rulvek.core.electrical.cables import Cable
 from rulvek.core.electrical.loads import LoadBox
 from rulvek.core.electrical.policy import SupplyPolicy
+from rulvek.core.errors import BadInput
 
 REWIRE_MINUTES = 6.0
 """What moving the loads takes, where a bench says nothing else; ours."""
@@ -12,7 +13,11 @@ REWIRE_MINUTES = 6.0
 
 @dataclass(frozen=True, slots=True)
 class Equipment:
-    """One bench. A bank is described by its open-circuit volts when charged and its resistance, cables not included."""
+    """One bench.
+
+    A bank is described by its open-circuit volts when charged, 0 where there is none, and its resistance, cables not
+    included.
+    """
 
     name: str
     inputs: int
@@ -26,6 +31,15 @@ class Equipment:
     setup_minutes: float = 10.0
     rewire_minutes: float = REWIRE_MINUTES
     bank_recovery_seconds: float = 30.0
+
+    def refuse_lacking(self, policy: SupplyPolicy) -> None:
+        """Hold a way to use the supply to what there is.
+
+        Raises:
+            BadInput: a bank that the bench does not have.
+        """
+        if policy is SupplyPolicy.BANK and not self.bank_volts:
+            raise BadInput(f"{self.name} has no bank that floats.", field="policy")
 
     def limit_amps(self, policy: SupplyPolicy) -> float:
         """The most current that the supply in use gives."""

@@ -67,10 +67,11 @@ def propose(
     Proofs are of the claims that state a band: at its edges, at the highest setting that is no more than they state.
 
     Raises:
-        BadInput: no mode, or a supply voltage outside of the model's range.
+        BadInput: no mode, a supply voltage outside of the model's range, or a bank that the bench does not have.
     """
     if not wishes.modes:
         raise BadInput("Choose at least one mode.", field="modes")
+    equipment.refuse_lacking(wishes.policy)
     volts = supply_settings(product, wishes, method, equipment)
     specs = []
     for group in product.groups:
@@ -141,8 +142,9 @@ def assess(
     """Say of runs, in the order given, how they are wired, why each is there, what it asks, and what all of it costs.
 
     Raises:
-        BadInput: a run that this model cannot have.
+        BadInput: a run that this model cannot have, or a bank that the bench does not.
     """
+    equipment.refuse_lacking(wishes.policy)
     for spec in specs:
         refuse_impossible(spec, product, method, read_already)
     wired = wirings(specs, product)

@@ -11,7 +11,7 @@ from datetime import UTC, datetime
 import structlog
 
 from rulvek.bench.benches import kind_of
-from rulvek.core.errors import Conflict, NotFound
+from rulvek.core.errors import BadInput, Conflict, NotFound
 from rulvek.core.planning.equipment import Equipment
 from rulvek.core.records.actor import Actor
 from rulvek.services.benches.attempt_log import close_lost
@@ -75,7 +75,7 @@ class Benches:
         with self._lock:
             for row in rows:
                 if row.name not in self._rooms:
-                    room = BenchRoom(row.id, row.name, kind_of(row.kind), self._house, self._speed)
+                    room = BenchRoom(row.id, row.name, kind_of(row.kind, row.assembly), self._house, self._speed)
                     self._rooms[row.name] = room
             return [self._rooms[row.name] for row in rows]
 
@@ -128,18 +128,22 @@ class Benches:
         room = self.room(name)
         return room.kind.equipment(room.name)
 
-    def add(self, name: str, kind: str, actor: Actor) -> BenchRoom:
-        """Put a bench on record.
+    def add(self, name: str, kind: str, actor: Actor, assembly: str = "") -> BenchRoom:
+        """Put a bench on record; of one of instruments with what it is made of, descriptions included.
 
         Raises:
             NotFound: a sort of bench that this program does not know.
+            BadInput: no name, or what it is made of is no bench.
             Conflict: there is a bench of that name.
         """
-        kind_of(kind)
+        name = name.strip()
+        if not name:
+            raise BadInput("Give the bench a name.", field="name")
+        kind_of(kind, assembly)
         if name in {room.name for room in self.rooms()}:
             raise Conflict(f"There is a bench “{name}” already.")
         with self._database.writing() as session:
-            bench_id = save.bench(session, name, kind)
+            bench_id = save.bench(session, name, kind, assembly)
             audit.note(session, actor, "added a bench", f"bench/{bench_id}", text=f"{name}, {kind}")
         return self.room(name)
 

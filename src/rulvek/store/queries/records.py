@@ -73,16 +73,18 @@ def days_taken(session: Session, attempts: Sequence[int]) -> dict[int, date]:
 
 @dataclass(frozen=True, slots=True)
 class BenchRow:
-    """A bench on record; ``kind`` says what stands behind it."""
+    """A bench on record; ``kind`` says what stands behind it, ``assembly`` what one of instruments is made of."""
 
     id: int
     name: str
     kind: str
+    assembly: str = ""
 
 
 def benches(session: Session) -> list[BenchRow]:
     """All benches in the order in which they came."""
-    return [BenchRow(row.id, row.name, row.kind) for row in session.scalars(select(t.Bench).order_by(t.Bench.id))]
+    rows = session.scalars(select(t.Bench).order_by(t.Bench.id))
+    return [BenchRow(row.id, row.name, row.kind, row.assembly) for row in rows]
 
 
 @dataclass(frozen=True, slots=True)

@@ -31,12 +31,13 @@ class Instrument(Base):
 
 
 class Bench(Base):
-    """A bench by name; ``kind`` says what stands behind it."""
+    """A bench by name; ``kind`` says what stands behind it, ``assembly`` what one of instruments is made of."""
 
     __tablename__ = "bench"
     id: Mapped[int] = mapped_column(primary_key=True)
     name: Mapped[str] = mapped_column(unique=True)
     kind: Mapped[str]
+    assembly: Mapped[str] = mapped_column(default="", server_default="")
 
 
 class BenchLease(Base):

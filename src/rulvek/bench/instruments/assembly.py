@@ -1,0 +1,149 @@
+"""What a bench of instruments is made of, as data: who fills each role, the wires, and what it can stand."""
+
+import tomllib
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
+from typing import Any, ClassVar
+
+from pydantic import TypeAdapter, ValidationError
+
+from rulvek.bench.instruments.description import Description, Role
+from rulvek.core.electrical.cables import Cable
+from rulvek.core.electrical.loads import LoadBox
+from rulvek.core.errors import BadInput
+from rulvek.core.planning.equipment import Equipment
+from rulvek.core.quantities import ENTERED
+
+NEEDED = (Role.SOURCE, Role.RECORDER, Role.SUPPLY, Role.LOADS, Role.TEMPERATURES)
+
+
+@dataclass(frozen=True, slots=True)
+class Station:
+    """An instrument on a bench: what it is and where it answers."""
+
+    __pydantic_config__: ClassVar[Any] = ENTERED
+
+    description: Description
+    address: str
+
+
+@dataclass(frozen=True, slots=True)
+class Limits:
+    """What a bench can stand and offers, for the planner: amps of its supply, its cable and its dummy loads."""
+
+    __pydantic_config__: ClassVar[Any] = ENTERED
+
+    supply_amps: float
+    boxes: tuple[LoadBox, ...]
+    cable: Cable = field(default_factory=lambda: Cable("0", 1.0))
+
+
+@dataclass(frozen=True, slots=True)
+class Assembly:
+    """What a bench is made of.
+
+    Attributes:
+        stations: By role.
+        inputs: Which recorder input each amplifier channel is wired to (of a bridged pair, its first channel).
+        volts_per_unit: What a recorder's 1 is in volts at the amplifier, as behind a 20:1 divider.
+    """
+
+    __pydantic_config__: ClassVar[Any] = ENTERED
+
+    stations: Mapping[Role, Station]
+    limits: Limits
+    inputs: Mapping[int, int] = field(default_factory=dict)
+    volts_per_unit: float = 1.0
+
+    @property
+    def simulated(self) -> bool:
+        """Whether any of it is simulated: then all that it gives is marked."""
+        return any(one.description.simulated for one in self.stations.values())
+
+    def refuse_unfit(self) -> None:
+        """Hold it to what a run needs.
+
+        Raises:
+            BadInput: a role that nobody fills, or whose instrument cannot; an input that the recorder does not have.
+        """
+        for role in NEEDED:
+            if role not in self.stations:
+                raise BadInput(f"The bench has nothing for the role {role}.", field=f"stations.{role}")
+        for role, station in self.stations.items():
+            if role not in station.description.roles:
+                what = f"{station.description.name} cannot be a {role}."
+                raise BadInput(what, field=f"stations.{role}")
+        has = self.stations[Role.RECORDER].description.channels
+        if far := [one for one in self.inputs.values() if not 1 <= one <= has]:
+            raise BadInput(f"The recorder has {has} inputs, none number {far[0]}.", field="inputs")
+        if not self.limits.boxes:
+            raise BadInput("The bench has no dummy loads.", field="limits.boxes")
+
+    def equipment(self, name: str) -> Equipment:
+        """What it has to offer, for the planner; a bank that floats is none of its supplies."""
+        return Equipment(
+            name=name,
+            inputs=self.stations[Role.RECORDER].description.channels,
+            supply_limit_amps=self.limits.supply_amps,
+            bank_volts=0.0,
+            bank_ohms=0.0,
+            bank_limit_amps=0.0,
+            cable=self.limits.cable,
+            boxes=self.limits.boxes,
+        )
+
+    def as_json(self) -> str:
+        """All of it, descriptions included, as it is kept."""
+        return _ADAPTER.dump_json(self).decode()
+
+
+_ADAPTER = TypeAdapter(Assembly)
+
+
+def kept_assembly(text: str) -> Assembly:
+    """An assembly as it was kept.
+
+    Raises:
+        BadInput: it is none.
+    """
+    try:
+        found = _ADAPTER.validate_json(text)
+    except ValidationError as error:
+        raise _told(error, "What is kept of the bench") from None
+    found.refuse_unfit()
+    return found
+
+
+def read_assembly(text: str, described: Callable[[str], Description], what: str = "The bench") -> Assembly:
+    """An assembly from its TOML, in which stations name their descriptions.
+
+    Args:
+        described: Gives a description by its name or file.
+
+    Raises:
+        BadInput: what is wrong with it, by field.
+    """
+    try:
+        data = tomllib.loads(text)
+    except tomllib.TOMLDecodeError as error:
+        raise BadInput(f"{what} is no TOML: {error}.", field="bench") from None
+    stations = data.get("stations")
+    if not isinstance(stations, dict):
+        raise BadInput(f"{what} names no stations.", field="stations")
+    filled: dict[str, Any] = {}
+    for role, station in stations.items():
+        if not isinstance(station, dict) or not isinstance(station.get("description"), str):
+            raise BadInput(f"{what}: the station {role} names no description.", field=f"stations.{role}")
+        filled[role] = station | {"description": described(station["description"])}
+    try:
+        found = _ADAPTER.validate_python(data | {"stations": filled})
+    except ValidationError as error:
+        raise _told(error, what) from None
+    found.refuse_unfit()
+    return found
+
+
+def _told(error: ValidationError, what: str) -> BadInput:
+    first = error.errors()[0]
+    where = ".".join(str(part) for part in first["loc"]) or "bench"
+    return BadInput(f"{what}, {where}: {first['msg'].lower()}.", field=where)

@@ -1,0 +1,135 @@
+"""``rulvek bench``: a bench of instruments checked, put on record, and looked at before anybody trusts it."""
+
+import math
+from pathlib import Path
+from typing import TYPE_CHECKING, Annotated
+
+import typer
+
+from rulvek.cli.common import app, clear_errors, text_of, with_records
+from rulvek.core.errors import BadInput, NotFound
+
+if TYPE_CHECKING:
+    from rulvek.bench.instruments.assembly import Assembly
+    from rulvek.bench.instruments.description import Description
+
+FAILED_EXIT = 1
+bench = typer.Typer(help="Benches of instruments: add, list and look at them.", no_args_is_help=True)
+app.add_typer(bench, name="bench")
+EXAMPLE = """\
+# A bench: who fills each role, the wires, and what it can stand. Descriptions by the names that
+# `rulvek instruments list` tells, or files beside this one.
+volts_per_unit = 1.0  # what the recorder's 1 is in volts at the amplifier, as 20.0 behind a 20:1 divider
+
+[stations]
+source = { description = "simulated-generator", address = "TCPIP0::127.0.0.1::5610::SOCKET" }
+recorder = { description = "simulated-digitizer", address = "TCPIP0::127.0.0.1::5611::SOCKET" }
+supply = { description = "simulated-supply", address = "TCPIP0::127.0.0.1::5612::SOCKET" }
+current = { description = "simulated-current-probe", address = "TCPIP0::127.0.0.1::5613::SOCKET" }
+loads = { description = "simulated-load-bank", address = "TCPIP0::127.0.0.1::5614::SOCKET" }
+temperatures = { description = "simulated-thermometer", address = "TCPIP0::127.0.0.1::5615::SOCKET" }
+time = { description = "simulated-clock", address = "TCPIP0::127.0.0.1::5616::SOCKET" }
+
+[inputs]  # amplifier channel = recorder input
+1 = 1
+2 = 2
+3 = 3
+4 = 4
+
+[limits]
+supply_amps = 250.0
+boxes = [{ ohms = 4.0, watts = 600.0, count = 6 }, { ohms = 2.0, watts = 900.0, count = 6 }]
+cable = { gauge = "0", metres = 1.0 }
+"""
+
+
+@bench.command()
+@clear_errors
+def add(
+    name: Annotated[str, typer.Argument(help="What people call it.")] = "",
+    file: Annotated[Path | None, typer.Argument(help="What it is made of: a TOML file.")] = None,
+    data: Annotated[Path | None, typer.Option(help="Folder of the records.")] = None,
+    by: Annotated[str, typer.Option(help="Who adds it.")] = "",
+    example: Annotated[bool, typer.Option("--example", help="Print a file to begin with.")] = False,
+) -> None:
+    """Put a bench of instruments on record; nothing is connected yet. See `rulvek bench selftest`."""
+    from rulvek.bench.benches import OF_INSTRUMENTS
+    from rulvek.composition import make_services
+    from rulvek.core.records.actor import Actor
+    from rulvek.store.engine import Database
+
+    if example:
+        typer.echo(EXAMPLE, nl=False)
+        return
+    for field, said in (("name", name), ("by", by), ("file", str(file or ""))):
+        if not said.strip():
+            raise BadInput(f"Say the bench's {field}." if field != "by" else "Say who adds it: --by.", field=field)
+    settings = with_records(data)
+    assembly = _assembly(Path(str(file)))
+    services = make_services(Database(settings.database), settings.captures, math.inf, inbox="bench")
+    try:
+        services.database.refuse_other_version()
+        services.benches.add(name, OF_INSTRUMENTS, Actor(by.strip()), assembly.as_json())
+    finally:
+        services.close()
+    typer.echo(
+        f"{name.strip()} is on record{', simulated' if assembly.simulated else ''}. A server takes it up at once."
+    )
+
+
+@bench.command()
+@clear_errors
+def selftest(
+    name: Annotated[str, typer.Argument(help="A bench on record, or the TOML file of one.")],
+    data: Annotated[Path | None, typer.Option(help="Folder of the records.")] = None,
+    channels: Annotated[int, typer.Option(help="How many outputs are wired to loads.", min=1, max=16)] = 1,
+    powered: Annotated[bool, typer.Option("--powered", help="Switch the amplifier on, muted, and off again.")] = False,
+) -> None:
+    """Look at a bench: who answers, zero, loads, supply, silence; with --powered, Off as well. Exit code 1 if not.
+
+    See to the usual cautions first: fuse, disconnect within reach, loads ventilated, nobody at the terminals.
+    """
+    from rulvek.bench.instruments.bench import InstrumentBench
+    from rulvek.bench.instruments.selftest import self_test
+
+    on = InstrumentBench(name, _assembly(Path(name)) if name.endswith(".toml") else _kept(name, data))
+    failed = 0
+    try:
+        for looked in self_test(on, channels, powered):
+            failed += not looked.passed
+            typer.echo(f"{'passed' if looked.passed else 'FAILED':8}{looked.at:34}{looked.found}")
+    finally:
+        on.close()
+    if failed:
+        raise typer.Exit(FAILED_EXIT)
+
+
+def _kept(name: str, data: Path | None) -> "Assembly":
+    from rulvek.bench.instruments.assembly import kept_assembly
+    from rulvek.store.engine import Database
+    from rulvek.store.queries import records
+
+    database = Database(with_records(data).database)
+    try:
+        database.refuse_other_version()
+        with database.reading() as session:
+            row = next((one for one in records.benches(session) if one.name.casefold() == name.casefold()), None)
+    finally:
+        database.close()
+    if row is None:
+        raise NotFound(f"There is no bench “{name}”.")
+    if not row.assembly:
+        raise BadInput(f"{row.name} is not made of instruments: there is nothing to look at.", field="name")
+    return kept_assembly(row.assembly)
+
+
+def _assembly(file: Path) -> "Assembly":
+    from rulvek.bench.instruments.assembly import read_assembly
+    from rulvek.bench.instruments.description import read_description, shipped
+
+    known = shipped()
+
+    def described(name: str) -> "Description":
+        return known[name] if name in known else read_description(text_of(file.parent / name), name)
+
+    return read_assembly(text_of(file), described, str(file))

@@ -1,0 +1,116 @@
+"""The commands for instruments and benches, with simulated instruments in a process of their own."""
+
+import signal
+import subprocess
+import sys
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+
+from rulvek.cli.bench import EXAMPLE
+from tests import postgres
+from tests.api.test_command_line import call
+from tests.conftest import migrated, url_in
+
+FIRST_PORT = 5610
+
+
+@pytest.fixture
+def records_folder(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Path:
+    folder = tmp_path / "records"
+    folder.mkdir()
+    migrated(folder).close()
+    if postgres.WANTED:
+        monkeypatch.setenv("RULVEK_DATABASE_URL", url_in(folder))
+    return folder
+
+
+@pytest.fixture(scope="module")
+def simulated() -> Iterator[dict[str, str]]:
+    """Addresses by role, on ports that are free."""
+    with subprocess.Popen(
+        [sys.executable, "-m", "rulvek.cli", "instruments", "simulate", "--design", "two-ab"],
+        stdout=subprocess.PIPE,
+        text=True,
+        bufsize=1,
+    ) as process:
+        assert process.stdout is not None
+        found = {}
+        for _ in range(7):
+            role, _, address = process.stdout.readline().split()
+            found[role] = address
+        yield found
+        process.send_signal(signal.SIGINT)
+        assert process.wait(20) == 0
+
+
+@pytest.fixture
+def bench(simulated: dict[str, str], tmp_path: Path) -> Path:
+    text = EXAMPLE
+    for at, role in enumerate(("source", "recorder", "supply", "current", "loads", "temperatures", "time")):
+        text = text.replace(f"TCPIP0::127.0.0.1::{FIRST_PORT + at}::SOCKET", simulated[role])
+    path = tmp_path / "bench.toml"
+    path.write_text(text, encoding="utf-8")
+    return path
+
+
+def test_what_ships_is_listed_and_checked() -> None:
+    listed = call("instruments", "list").stdout
+    assert "simulated-digitizer" in listed and "scpi-supply" in listed
+    assert "it can set_volts" in call("instruments", "check", "scpi-supply").stdout
+    assert '"identifies"' in call("instruments", "check", "--schema").stdout
+
+
+def test_a_description_that_does_not_hold_is_one_sentence(tmp_path: Path) -> None:
+    path = tmp_path / "mine.toml"
+    path.write_text('name = "A"\nidentifies = ""\nroles = ["current"]\nacts = {}', encoding="utf-8")
+    for words, told in (
+        ((path,), "does not say how to read amps."),
+        (("nowhere.toml",), "nowhere.toml cannot be read"),
+        ((), "Say which description"),
+    ):
+        result = call("instruments", "check", *words)
+        assert result.exit_code == 2 and told in result.stderr and result.stderr.count("\n") == 1
+
+
+def test_trying_says_what_answered_what(simulated: dict[str, str]) -> None:
+    result = call("instruments", "try", "simulated-supply", simulated["supply"])
+    assert result.exit_code == 0, result.output
+    assert "*IDN?: Rulvek,simulated supply" in result.stdout and "OUTPut:OFF: done" in result.stdout
+    assert "MEASure:VOLTage?: 14." in result.stdout
+    other = call("instruments", "try", "simulated-thermometer", simulated["supply"])
+    assert other.exit_code == 2 and "which is no Simulated thermometer" in other.stderr
+    nobody = call("instruments", "check", "scpi-supply", "--at", "TCPIP0::127.0.0.1::9::SOCKET")
+    assert nobody.exit_code == 2 and "does not answer" in nobody.stderr
+
+
+def test_a_bench_is_put_on_record_and_looked_at(bench: Path, records_folder: Path) -> None:
+    by = ("--data", records_folder, "--by", "Tamsin Oduwell")
+    added = call("bench", "add", "Bench 7", bench, *by)
+    assert added.exit_code == 0 and "Bench 7 is on record, simulated." in added.stdout, added.output
+    assert "There is a bench “Bench 7” already." in call("bench", "add", "Bench 7", bench, *by).stderr
+    looked = call("bench", "selftest", "bench 7", "--data", records_folder, "--channels", 2, "--powered")
+    assert looked.exit_code == 0 and looked.stdout.count("passed") == 8 and "FAILED" not in looked.stdout
+    assert "Bench 1 is not made of instruments" in call("bench", "selftest", "Bench 1", "--data", records_folder).stderr
+    assert "There is no bench “Bench 9”" in call("bench", "selftest", "Bench 9", "--data", records_folder).stderr
+
+
+def test_what_is_missing_is_asked_for_and_a_bench_that_fails_says_so(bench: Path, records_folder: Path) -> None:
+    assert call("bench", "add", "--example").stdout == EXAMPLE
+    for words, told in (
+        (("", bench), "Say the bench's name."),
+        (("B",), "Say the bench's file."),
+        (("B", bench), "Say who adds it: --by."),
+    ):
+        given = () if "--by" in told else ("--by", "Tamsin Oduwell")
+        refused = call("bench", "add", *words, "--data", records_folder, *given)
+        assert refused.exit_code == 2 and told in refused.stderr
+    bench.write_text(bench.read_text(encoding="utf-8").replace("ohms = 4.0", "ohms = 8.0", 1), encoding="utf-8")
+    gone = bench.with_name("gone.toml")
+    supply = next(line for line in bench.read_text(encoding="utf-8").splitlines() if line.startswith("supply = "))
+    dead = supply[: supply.index("127.0.0.1::")] + '127.0.0.1::9::SOCKET" }'
+    gone.write_text(bench.read_text(encoding="utf-8").replace(supply, dead), encoding="utf-8")
+    failed = call("bench", "selftest", gone)
+    assert failed.exit_code == 1 and "FAILED  instruments" in failed.stdout
+    assert "Simulated supply at TCPIP0::127.0.0.1::9::SOCKET does not answer" in failed.stdout

@@ -1,0 +1,69 @@
+"""A campaign on a bench of instruments: planned by what it can stand, conducted over sockets, marked simulated."""
+
+from collections.abc import Iterator
+
+import pytest
+
+from rulvek.bench.benches import OF_INSTRUMENTS
+from rulvek.bench.sim.bench import SimulatedBench
+from rulvek.bench.sim.catalogue import DESIGNS
+from rulvek.bench.sim.instruments.devices import SimulatedInstruments
+from rulvek.bench.sim.instruments.server import on_sockets
+from rulvek.composition import Services
+from rulvek.core.electrical.policy import SupplyPolicy
+from rulvek.core.errors import BadInput, BenchFault, Conflict
+from rulvek.core.records.wishes import Wishes
+from rulvek.core.runs.modes import End, Mode
+from rulvek.services.benches import conduct_all
+from tests.bench.instruments.conftest import Running, assembled
+from tests.conftest import TAMSIN
+
+WISHES = Wishes(modes=(Mode.CERTIFIED,))
+
+
+@pytest.fixture
+def running(services: Services, unit_id: int) -> Iterator[Running]:
+    unit = services.campaigns.create(unit_id, TAMSIN, WISHES, None).unit_serial
+    with on_sockets(SimulatedInstruments(SimulatedBench(DESIGNS["two-ab"], unit)).trees) as found:
+        services.benches.add("Bench 7", OF_INSTRUMENTS, TAMSIN, assembled(found).as_json())
+        yield found
+
+
+def test_a_campaign_gives_what_it_gives_on_the_simulated_bench(
+    services: Services, unit_id: int, running: Running
+) -> None:
+    watts = {}
+    for bench in ("Bench 1", "Bench 7"):
+        campaign = services.campaigns.create(unit_id, TAMSIN, WISHES, None, bench=bench)
+        conduct_all(services.database, services.preparations, services.benches, campaign.id, TAMSIN)
+        found = services.campaigns.get(campaign.id)
+        attempts = [services.evidence.attempt(one.id).attempt for run in found.runs for one in run.attempts]
+        assert {one.end for one in attempts} <= {End.LIMIT, End.HELD} and all(one.simulated for one in attempts)
+        watts[bench] = [reading.watts for one in attempts for reading in one.readings]
+    assert len(watts["Bench 7"]) == len(watts["Bench 1"]) > 0
+    assert watts["Bench 7"] == pytest.approx(watts["Bench 1"], rel=3e-3)
+
+
+def test_it_says_what_it_is_made_of_with_its_evidence(services: Services, unit_id: int, running: Running) -> None:
+    campaign = services.campaigns.create(unit_id, TAMSIN, WISHES, None, bench="Bench 7")
+    conduct_all(services.database, services.preparations, services.benches, campaign.id, TAMSIN)
+    attempt = services.campaigns.get(campaign.id).runs[0].attempts[0]
+    made_of = services.evidence.attempt(attempt.id).bench
+    assert made_of["recorder"].startswith("Rulvek,simulated digitizer") and made_of["bench"] == "Bench 7"
+
+
+def test_what_a_bench_cannot_do_is_refused_and_nobody_at_an_address_is_told(
+    services: Services, unit_id: int, running: Running
+) -> None:
+    with pytest.raises(Conflict, match="Bench 7"):
+        services.benches.add("Bench 7", OF_INSTRUMENTS, TAMSIN, assembled(running).as_json())
+    with pytest.raises(BadInput, match="What is kept of the bench"):
+        services.benches.add("Bench 8", OF_INSTRUMENTS, TAMSIN, "{}")
+    gone = assembled(running).as_json().replace(f"::{running['loads'].server_address[1]}::", "::9::")
+    services.benches.add("Bench 9", OF_INSTRUMENTS, TAMSIN, gone)
+    campaign = services.campaigns.create(unit_id, TAMSIN, WISHES, None, bench="Bench 9")
+    with pytest.raises(BenchFault, match=r"Simulated load bank at TCPIP0::127\.0\.0\.1::9::SOCKET does not answer"):
+        conduct_all(services.database, services.preparations, services.benches, campaign.id, TAMSIN)
+    floating = Wishes(modes=(Mode.CERTIFIED,), policy=SupplyPolicy.BANK)
+    with pytest.raises(BadInput, match="Bench 7 has no bank that floats"):
+        services.campaigns.create(unit_id, TAMSIN, floating, None, bench="Bench 7")
