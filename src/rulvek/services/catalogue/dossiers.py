@@ -111,9 +111,10 @@ class Dossiers:
             file = kept.file(session, sha256)
         samples, rate = self._samples(file)
         read = read_speaker_wire(samples[:, 0] * volts_each, samples[:, 1] * amps_each, rate)
+        # Both go into a form, where people look at them: no recorder tells more digits.
         return WireView(
-            volts=read.volts,
-            amps=read.amps,
+            volts=float(f"{read.volts:.6g}"),
+            amps=float(f"{read.amps:.6g}"),
             watts=read.watts,
             tone_hz=read.tone_hz,
             phase_degrees=read.phase_degrees,

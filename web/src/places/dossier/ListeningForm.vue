@@ -207,7 +207,7 @@ const reads = useAct(
           :disabled="reads.pending.value"
           @files="reads.act($event[0]!)"
         />
-        <span class="quiet"> WAV, two channels, at most 20 s</span>
+        <span class="quiet hint">WAV, two channels, at most 20&nbsp;s</span>
       </div>
     </div>
     <ProblemNote v-if="reads.problem.value" class="wide" :error="reads.problem.value" />
@@ -246,5 +246,9 @@ h3 {
   gap: 8px 16px;
   align-items: end;
   font-size: 14px;
+}
+.hint {
+  display: block;
+  margin-top: 4px;
 }
 </style>
