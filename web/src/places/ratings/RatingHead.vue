@@ -14,7 +14,8 @@ const standing = computed(() =>
 )
 /** Where it stands, in words; what else there is to say of it follows. */
 const stands = computed(() => {
-  const last = props.rating.steps.at(-1)
+  // A confirmation leaves it where it stands, and for longer.
+  const last = props.rating.steps.filter((step) => step.kind !== 'confirmed').at(-1)
   if (!last) return ''
   const until = props.rating.valid_until ? `, valid until ${day(props.rating.valid_until)}` : ''
   return `${STATE_WORDS[props.rating.state]} since ${day(last.at)}${until}`
