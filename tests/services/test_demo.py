@@ -22,6 +22,7 @@ from rulvek.core.signals.power import ratio_db
 from rulvek.demo import scenario
 from rulvek.demo.build import build
 from rulvek.store import audit
+from rulvek.store import ratings as rating_store
 from tests.conftest import services_in
 
 pytestmark = pytest.mark.long
@@ -75,6 +76,15 @@ def test_ratings_stand_at_other_points_of_their_lives(tmp_path: Path) -> None:
     published = revised.steps[-1].at
     assert timedelta(days=39) < datetime.now(UTC) - published < timedelta(days=41)
     assert {one.at.date() for one in revised.steps} == {published.date()}
+    with services.database.reading() as session:
+        kept = [rating_store.basis_of(session, rating_store.one(session, one.id)) for one in (slim, revised)]
+    told = [
+        services.ratings.held_against(one.model_id, each.basis)
+        for one, each in zip((slim, revised), kept, strict=True)
+        if each
+    ]
+    # What was read again since is not what it rests on; a reading that was withdrawn since is.
+    assert len(told) == 2 and told[1] == () and "does not count by these records" in told[0][0]
     (audit,) = services.audits.all()
     assert audit.model_name == "Thornmere T2 Slim" and audit.periods[0].state.value == "short" and audit.owed == 0
     for rating in (slim, revised):

@@ -210,12 +210,15 @@ class UnitEvidence:
     points: tuple[FitPoint, ...]
 
 
-def unit_evidence(campaigns: Iterable[Campaign], product: Product) -> UnitEvidence:
+def unit_evidence(campaigns: Iterable[Campaign], product: Product, as_first_read: bool = False) -> UnitEvidence:
     """Gather the evidence of one unit's campaigns, the oldest first.
 
     Of one waveform that was read more than once and adopted, what was read last speaks; the others stand on record.
+    ``as_first_read`` leaves out what was read again.
     """
     bare = [one for campaign in campaigns for one in _evidence_in(campaign, product)]
+    if as_first_read:
+        return fitted([one for one in bare if not one.read_again])
     last = {_moment(one): one.attempt_id for one in sorted(bare, key=lambda e: e.attempt_id) if one.read_again}
     return fitted([one for one in bare if last.get(_moment(one), one.attempt_id) == one.attempt_id])
 

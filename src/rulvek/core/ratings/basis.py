@@ -16,6 +16,7 @@ from rulvek.core.ratings.population import Bound, Promise, Share, bound_of, roun
 from rulvek.core.ratings.sample import RatedAt, SampleRow, counted, own_watts, shared_watts
 from rulvek.core.records.attempts import Attempt
 from rulvek.core.records.claims import Claim
+from rulvek.core.rounding import told_apart
 from rulvek.core.runs.modes import End
 
 VALID_MONTHS = 24
@@ -270,7 +271,8 @@ def moved_rows(basis: Basis, rows: Iterable[SampleRow]) -> tuple[str, ...]:
         if other is None or not other.counts:
             found.append(f"Unit {row.serial} does not count by these records.")
         elif not _same(row.watts, other.watts) or row.censored != other.censored:
-            found.append(f"Unit {row.serial} comes to {other.watts:.6g} W by these records, not to {row.watts:.6g} W.")
+            was, comes = told_apart(row.watts or 0.0, other.watts or 0.0)
+            found.append(f"Unit {row.serial} comes to {comes} W by these records, not to {was} W.")
     known = {row.serial.casefold() for row in basis.rows}
     found += [f"Unit {row.serial} is not in the basis." for row in again.values() if row.serial.casefold() not in known]
     return tuple(found)

@@ -93,7 +93,10 @@ class Ratings:
             model = load.model(session, model_id)
             ids = {load.unit(session, one).serial.casefold(): one for one in line_queries.unit_ids(session, model_id)}
             without = {ids[serial]: reason for serial, reason in reasons.items() if serial in ids}
-            rows = sampled(session, self._conclusions, model_id, model.product, basis.terms.at, without).rows
+            # What was read again after the basis was frozen says nothing of what it rests on.
+            first_read = {row.serial.casefold() for row in basis.rows if not row.read_again}
+            first = {one for serial, one in ids.items() if serial in first_read}
+            rows = sampled(session, self._conclusions, model_id, model.product, basis.terms.at, without, first).rows
             kept = record_queries.capture_digests(session)
         missing = [
             f"The waveform {digest[:12]}… of attempt {one.attempt_id} is not among these records."

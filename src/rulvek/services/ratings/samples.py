@@ -1,6 +1,6 @@
 """A model's units at a rating's conditions, as they are on record today."""
 
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 from dataclasses import dataclass
 
 from rulvek.core.errors import BadInput
@@ -36,12 +36,15 @@ class Shown:
     taken_back: dict[int, list[TakenBack]]
 
 
-def shown_units(session: Session, model_id: int, product: Product) -> Shown:
-    """What the units of a model have shown."""
+def shown_units(
+    session: Session, model_id: int, product: Product, as_first_read: Collection[int] = frozenset()
+) -> Shown:
+    """What the units of a model have shown; of some, by their ids, before any waveform was read again."""
     found = Shown([], {}, {})
     for unit_id in line_queries.unit_ids(session, model_id):
         campaigns = load.campaigns_of_unit(session, unit_id)
-        found.units.append((load.unit(session, unit_id), unit_evidence(campaigns, product).evidence))
+        evidence = unit_evidence(campaigns, product, unit_id in as_first_read).evidence
+        found.units.append((load.unit(session, unit_id), evidence))
         for run in (run for campaign in campaigns for run in campaign.runs):
             found.attempts.update((one.id, one) for one in run.attempts)
             withdrawn = [one.withdrawn for one in run.attempts if one.withdrawn is not None]
@@ -51,16 +54,22 @@ def shown_units(session: Session, model_id: int, product: Product) -> Shown:
 
 
 def sampled(
-    session: Session, conclusions: Conclusions, model_id: int, product: Product, at: RatedAt, without: Mapping[int, str]
+    session: Session,
+    conclusions: Conclusions,
+    model_id: int,
+    product: Product,
+    at: RatedAt,
+    without: Mapping[int, str],
+    as_first_read: Collection[int] = frozenset(),
 ) -> Sampled:
-    """Look at every unit of a model; it takes some milliseconds a unit.
+    """Look at every unit of a model; it takes some milliseconds a unit. See :func:`shown_units`.
 
     Raises:
         BadInput: conditions that the model cannot have.
     """
     refuse_unfit_conditions(product, at)
     method = conclusions.with_repeatability(session, MethodProfile())
-    shown = shown_units(session, model_id, product)
+    shown = shown_units(session, model_id, product, as_first_read)
     rows = sample_rows(at, shown.units, method, without, shown.taken_back)
     counted = [row.attempt_id for row in rows if row.counts and row.attempt_id is not None]
     sealed = {seal.id: seal.sha256 for seal in seals.attempt_seals(session, counted)}
