@@ -12,6 +12,7 @@ from pathlib import Path
 import httpx
 import pytest
 
+from rulvek.bench.instruments.description import SHIPPED
 from tests.serving import free_port
 
 TREE = Path(__file__).parents[1]
@@ -40,6 +41,8 @@ def test_a_wheel_serves_an_empty_folder(wheel: Path, tmp_path: Path) -> None:
         packed.extractall(installed)
         (metadata,) = [name for name in packed.namelist() if name.endswith("METADATA")]
         needed = packed.read(metadata).decode()
+        described = {Path(name).name for name in packed.namelist() if "/instruments/shipped/" in name}
+    assert described == {path.name for path in SHIPPED.glob("*.toml")}
     assert "Requires-Dist: fastapi" in needed and "Requires-Dist: pwdlib[argon2]" in needed
     port = free_port()
     begin = "from rulvek.cli import main; main()"
