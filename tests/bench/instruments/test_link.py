@@ -131,6 +131,25 @@ def test_a_connection_that_drops_ends_the_run_safe_and_without_a_reading_of_the_
     assert len(faults) == 1 and "Simulated digitizer" in faults[0] and "did not answer READ?" in faults[0]
 
 
+def test_a_supply_that_stays_on_is_told_with_the_amps_that_flow(on_bench: Run) -> None:
+    bench, running, behind = on_bench("two-ab")
+    heard = running["supply"].heard
+    done = b'1;0,"No error"\n'
+    answering(
+        running["supply"],
+        lambda message, heard: done if "OUTPut:OFF" in message and behind.amplifier.powered else heard(message),
+    )
+    faults: list[str] = []
+    two = setup_of(Mode.CERTIFIED, FOUR[:2])
+    outcome = conduct(
+        bench, two, lambda event: faults.append(event.fault) if isinstance(event, Finished) else None
+    ).outcome
+    assert behind.amplifier.powered and outcome.end is End.LIMIT  # what was measured before stays
+    assert "A flow although the supply was switched off." in faults[0]
+    assert "Switch the supply off by hand: it may still be on." in faults[0]
+    running["supply"].heard = heard  # type: ignore[method-assign]
+
+
 def test_a_source_that_cannot_be_muted_keeps_no_supply_on_and_the_run_says_so(on_bench: Run) -> None:
     bench, running, behind = on_bench("two-ab")
 

@@ -19,6 +19,8 @@ from rulvek.core.signals.capture import Capture, Signal, SupplyTrace
 _POWERED = (Role.SOURCE, Role.SUPPLY)
 SIMULATED_IDENTITY = "Rulvek,simulated"
 """What simulated instruments say they are: nothing of them ever passes for a real one."""
+OFF_SECONDS, OFF_AMPS = 0.3, 0.5
+"""How soon after Off no more than that may flow; rails are empty by then."""
 SILENT_DB = -300.0
 """Said for a rest in which nothing is sent."""
 
@@ -35,7 +37,9 @@ class InstrumentBench:
         assembly.refuse_unfit()
         self.name, self.assembly = name, assembly
         self._links = {role: Link(one.description, one.address) for role, one in assembly.stations.items()}
-        self._safe = {role: Link(self._described(role), assembly.stations[role].address) for role in _POWERED}
+        watched = [role for role in (*_POWERED, Role.CURRENT) if role in assembly.stations]
+        self._safe = {role: Link(self._described(role), assembly.stations[role].address) for role in watched}
+        self._supply = _Supply(self._links, self._safe)
         self._connections: tuple[Connection, ...] = ()
         self._rate = 0.0
         self._passed = 0.0
@@ -83,7 +87,7 @@ class InstrumentBench:
 
     @property
     def supply(self) -> "_Supply":
-        return _Supply(self._links, self._safe[Role.SUPPLY])
+        return self._supply
 
     @property
     def highest_level_dbv(self) -> float:
@@ -217,8 +221,9 @@ class InstrumentBench:
 class _Supply:
     """The supply's side of the bench."""
 
-    def __init__(self, links: Mapping[Role, Link], safe: Link) -> None:
+    def __init__(self, links: Mapping[Role, Link], safe: Mapping[Role, Link]) -> None:
         self._links, self._safe = links, safe
+        self._zero_amps: float | None = None
 
     def set_volts(self, volts: float) -> None:
         """Set the supply's output."""
@@ -229,13 +234,30 @@ class _Supply:
         self._links[Role.SUPPLY].act("switch_on")
 
     def make_safe(self) -> None:
-        """Switch the amplifier off, over a connection of its own."""
-        self._safe.make_safe()
+        """Switch the amplifier off over a connection of its own, and see that no current flows any more.
+
+        Raises:
+            BenchFault: it could not be told, or it stays on.
+        """
+        self._safe[Role.SUPPLY].make_safe()
+        if self._zero_amps is None:
+            return
+        until = time.monotonic() + OFF_SECONDS
+        while (amps := self._safe[Role.CURRENT].number("read_amps") - self._zero_amps) > OFF_AMPS:
+            if time.monotonic() > until:
+                raise BenchFault(f"{amps:.1f} A flow although the supply was switched off.")
 
     def terminal_volts(self) -> float:
         """Volts at the amplifier's terminals now."""
         return self._links[Role.SUPPLY].number("read_volts")
 
     def idle_clamp_amps(self) -> float:
+        """What the current probe indicates with nothing flowing; 0 where there is none."""
+        if Role.CURRENT not in self._links:
+            return 0.0
+        self._zero_amps = self._links[Role.CURRENT].number("read_amps")
+        return self._zero_amps
+
+    def amps(self) -> float:
         """What the current probe indicates now; 0 where there is none."""
         return self._links[Role.CURRENT].number("read_amps") if Role.CURRENT in self._links else 0.0

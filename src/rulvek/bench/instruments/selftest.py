@@ -6,14 +6,13 @@ from functools import partial
 
 import numpy as np
 
-from rulvek.bench.instruments.bench import InstrumentBench
+from rulvek.bench.instruments.bench import OFF_AMPS, InstrumentBench
 from rulvek.core.electrical.loads import Connection
 from rulvek.core.errors import BenchFault
 
 LOAD_TOLERANCE = 0.05
 """Of a cold load against its nominal value; what is further off is another load, or a bad contact."""
 SUPPLY_TOLERANCE_VOLTS = 0.2
-IDLE_TOLERANCE_AMPS = 0.5
 SILENCE_VOLTS = 0.05
 TEST_VOLTS = 12.0
 SETTLE_SECONDS = 0.5
@@ -88,9 +87,7 @@ def _silence(bench: InstrumentBench) -> tuple[str, bool]:
 def _off(bench: InstrumentBench, zero: float) -> tuple[str, bool]:
     bench.supply.switch_on()
     bench.wait(SETTLE_SECONDS)
-    on = bench.supply.idle_clamp_amps()
+    on = bench.supply.amps() - zero
     bench.supply.make_safe()
-    bench.wait(SETTLE_SECONDS)
-    off = bench.supply.idle_clamp_amps()
-    words = f"{on - zero:.2f} A while it is on, {off - zero:.2f} A when it is off"
-    return words, on - zero > IDLE_TOLERANCE_AMPS >= abs(off - zero)
+    off = bench.supply.amps() - zero
+    return f"{on:.2f} A while it is on, {off:.2f} A when it is off", on > OFF_AMPS >= abs(off)
