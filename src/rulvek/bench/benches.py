@@ -66,7 +66,7 @@ def _simulated(name: str, unit: UnitUnderTest, policy: SupplyPolicy, speed: floa
 def _of_instruments(assembly: Assembly) -> BenchKind:
     def make(name: str, unit: UnitUnderTest, policy: SupplyPolicy, speed: float) -> Bench:
         assembly.equipment(name).refuse_lacking(policy)
-        bench = InstrumentBench(name, assembly)
+        bench = InstrumentBench(name, assembly, kept=True)
         try:
             bench.open()
         except BaseException:

@@ -8,6 +8,7 @@ import numpy as np
 
 from rulvek.bench.instruments.assembly import Assembly
 from rulvek.bench.instruments.description import Description, Role
+from rulvek.bench.instruments.keeper import Keeper
 from rulvek.bench.instruments.link import Link
 from rulvek.bench.protocols import Connection, Temperatures
 from rulvek.bench.switch import make_safe
@@ -33,8 +34,11 @@ class InstrumentBench:
 
     level_per_channel = True
 
-    def __init__(self, name: str, assembly: Assembly) -> None:
+    def __init__(self, name: str, assembly: Assembly, kept: bool = False) -> None:
+        """``kept``: a process beside this one makes it safe if this one dies."""
         assembly.refuse_unfit()
+        self._kept = kept
+        self._keeper: Keeper | None = None
         self.name, self.assembly = name, assembly
         self._links = {role: Link(one.description, one.address) for role, one in assembly.stations.items()}
         watched = [role for role in (*_POWERED, Role.CURRENT) if role in assembly.stations]
@@ -57,6 +61,8 @@ class InstrumentBench:
                 raise BenchFault(f"{self.assembly.stations[role].address} is simulated, its description says not.")
         for link in self._safe.values():
             link.open()
+        if self._kept and self._keeper is None:
+            self._keeper = Keeper(self.assembly.as_json())
         self.set_bandwidth(0.0)
         return said
 
@@ -67,6 +73,9 @@ class InstrumentBench:
     def close(self) -> None:
         """Make it safe as far as it answers, and hang up."""
         self.make_all_safe()
+        if self._keeper is not None:
+            self._keeper.leave()
+            self._keeper = None
         for link in (*self._links.values(), *self._safe.values()):
             link.close()
 
