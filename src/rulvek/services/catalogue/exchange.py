@@ -26,6 +26,7 @@ from rulvek.store.queries import line as line_queries
 from rulvek.store.queries import records as record_queries
 
 TRIES = 3
+"""How often what changed meanwhile is planned anew before nobody else may write."""
 State = Literal["new", "changed", "same", "refused"]
 _NAMED = {
     sheet.SERIES: "Name",
@@ -95,28 +96,23 @@ class LineExchange:
             BadInput: no workbook.
             Conflict: a row is refused.
         """
-        sheets = sheets_of(content)
+        view, touched = self._taken_in(sheets_of(content), actor)
+        for model_id in touched:
+            self._conclusions.changed(model_id)
+        return view
+
+    def _taken_in(self, sheets: LineSheets, actor: Actor) -> tuple[ExchangeView, set[int]]:
         for _ in range(TRIES):
             with self._database.reading() as session:
                 plan = _planned(session, sheets)
             _refuse_refused(plan)
             with self._database.writing() as session:
                 if record_queries.last_entry_id(session) == plan.after:
-                    return self._write(session, plan, actor)
+                    return _view(plan), _put(session, plan, actor)
         with self._database.writing() as session:  # in a lab that never rests they wait for all of it
             plan = _planned(session, sheets)
             _refuse_refused(plan)
-            return self._write(session, plan, actor)
-
-    def _write(self, session: Session, plan: _Plan, actor: Actor) -> ExchangeView:
-        view = _view(plan)
-        with audit.gathered(session):
-            touched = _put(session, plan, actor)
-            text = f"{view.new} new, {view.changed} changed"
-            audit.note(session, actor, "took in a spreadsheet of the line", "line/1", text=text)
-        for model_id in touched:
-            self._conclusions.changed(model_id)
-        return view
+            return _view(plan), _put(session, plan, actor)
 
 
 def sheets_of(content: bytes) -> LineSheets:
@@ -200,14 +196,19 @@ def _planned(session: Session, sheets: LineSheets) -> _Plan:
 
 def _put(session: Session, plan: _Plan, actor: Actor) -> set[int]:
     """Write what was planned; returns the ids of the models of which something else is said."""
-    series = {name.casefold(): identity for identity, name in line_queries.series_names(session).items()}
-    series |= dict(zip(plan.series, entering.put_series(session, list(plan.series.values()), actor), strict=True))
-    entering.put_models(session, [(series[of], model) for of, model in plan.models.values()], actor)
-    names = line_queries.model_names(session)
-    models = {name.casefold(): identity for identity, name in names.items()}
-    entering.put_claims(session, [(models[name], terms) for name, terms in plan.claims], actor)
-    entering.put_units(session, [replace(unit, model_id=models[name]) for name, unit in plan.units], names, actor)
-    entering.keep_all(session, plan.changes, actor)
+    with audit.gathered(session):
+        series = {name.casefold(): identity for identity, name in line_queries.series_names(session).items()}
+        series |= dict(zip(plan.series, entering.put_series(session, list(plan.series.values()), actor), strict=True))
+        entering.put_models(session, [(series[of], model) for of, model in plan.models.values()], actor)
+        names = line_queries.model_names(session)
+        models = {name.casefold(): identity for identity, name in names.items()}
+        entering.put_claims(session, [(models[name], terms) for name, terms in plan.claims], actor)
+        units = [replace(unit, model_id=models[name]) for name, unit in plan.units]
+        entering.put_units(session, units, names, actor)
+        entering.keep_all(session, plan.changes, actor)
+        told = _view(plan)
+        text = f"{told.new} new, {told.changed} changed"
+        audit.note(session, actor, "took in a spreadsheet of the line", "line/1", text=text)
     return {models[name] for name in plan.touched}
 
 
