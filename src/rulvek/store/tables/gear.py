@@ -2,7 +2,7 @@
 
 from datetime import date, datetime
 
-from sqlalchemy import ForeignKey
+from sqlalchemy import ForeignKey, Text
 from sqlalchemy.orm import Mapped, mapped_column
 
 from rulvek.core.records.instruments import AsFound
@@ -37,7 +37,7 @@ class Bench(Base):
     id: Mapped[int] = mapped_column(primary_key=True)
     name: Mapped[str] = mapped_column(unique=True)
     kind: Mapped[str]
-    assembly: Mapped[str] = mapped_column(default="", server_default="")
+    assembly: Mapped[str] = mapped_column(Text, default="", server_default="")
 
 
 class BenchLease(Base):

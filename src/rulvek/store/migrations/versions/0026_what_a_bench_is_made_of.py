@@ -10,7 +10,7 @@ depends_on = None
 
 
 def upgrade() -> None:
-    op.add_column("bench", sa.Column("assembly", sa.String(), nullable=False, server_default=""))
+    op.add_column("bench", sa.Column("assembly", sa.Text(), nullable=False, server_default=""))
 
 
 def downgrade() -> None:
