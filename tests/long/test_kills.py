@@ -31,12 +31,10 @@ def test_killed_anywhere(tmp_path: Path, what: str, kills: int, seed: int) -> No
     assert done.returncode == 0, done.stderr[-2000:]
     whole, *killed = [json.loads(line) for line in done.stdout.splitlines() if line.startswith("{")]
     assert whole["points"] and not whole["failed"] and not whole["killed"]
-    assert len(killed) == trials
     for one in (whole, *killed):
         assert not one["failed"], one
         assert one["killed"] or one is whole or one["points"], one
         assert all(one["after"].get(table, 0) >= rows for table, rows in one["acknowledged"].items()), one
         assert one["orphans"] == one["left"] == one["faults"] == one["untrue"] == [], one
         assert one["again"] in ("done", "it was taken in already"), one
-    # A busy machine commits steps in larger pieces than the first time, so that some end before their point comes.
-    assert sum(one["killed"] for one in killed) >= 0.8 * trials
+    assert sum(one["killed"] for one in killed) == trials
