@@ -3,8 +3,9 @@
 A draw is held against the true quantile of what it was drawn from. Where normal units would hardly look like a draw,
 nothing is promised by their spread, so that it counts as held.
 
-What is not promised stands apart: a few units of two humps or of a long lower tail look like normal ones, and no bound
-by their mean and spread with the tabled factors holds for all shapes; one that does takes 59 units.
+A unit's figure is that of its weakest channel, and is bounded by the factor for it. What is not promised stands apart:
+a few units of two humps or of a long lower tail look like normal ones, and no bound by their mean and spread holds for
+all shapes; one that does takes 59 units.
 """
 
 from collections.abc import Callable
@@ -16,7 +17,7 @@ from rulvek.core.ratings import censored as limits
 from rulvek.core.ratings.lots import components, lots_bound
 from rulvek.core.ratings.normality import anderson_darling
 from rulvek.core.ratings.population import Promise, SampledUnit, bound_of
-from rulvek.core.ratings.tolerance import bounding_rank, normal_factor
+from rulvek.core.ratings.tolerance import bounding_rank, normal_factor, weakest_factor
 
 SHARE = CONFIDENCE = 0.95
 Z = float(stats.norm.ppf(SHARE))
@@ -30,11 +31,14 @@ def _humps(draw: np.random.Generator, shape: tuple[int, ...]) -> np.ndarray:
 SHAPES: dict[str, Draw] = {
     "normal": lambda draw, shape: draw.normal(size=shape),
     "long upper tail": lambda draw, shape: np.exp(0.3 * draw.normal(size=shape)),
+    "weakest of 2 channels": lambda draw, shape: draw.normal(size=(*shape, 2)).min(axis=-1),
+    "weakest of 4 channels": lambda draw, shape: draw.normal(size=(*shape, 4)).min(axis=-1),
+    "weakest of 4 alike": lambda draw, shape: draw.normal(size=shape) + draw.normal(size=(4, *shape)).min(axis=0),
     "two humps": _humps,
-    "weakest of four": lambda draw, shape: draw.normal(size=(*shape, 4)).min(axis=-1),
     "long lower tail": lambda draw, shape: -np.exp(0.3 * draw.normal(size=shape)),
 }
-PROMISED = ("normal", "long upper tail")
+CHANNELS = {"weakest of 2 channels": 2, "weakest of 4 channels": 4, "weakest of 4 alike": 4}
+PROMISED = ("normal", "long upper tail", *CHANNELS)
 SIZES = (3, 5, 8, 12, 20, 40, 60)
 
 
@@ -47,7 +51,8 @@ def of_one_lot(times: int = 6_000) -> dict[str, dict[int, float]]:
         found[name] = {}
         for n in SIZES:
             drawn = make(draw, (times, n))
-            held = drawn.mean(axis=1) - normal_factor(n, SHARE, CONFIDENCE) * drawn.std(axis=1, ddof=1) <= truth
+            k = weakest_factor(n, SHARE, CONFIDENCE, CHANNELS.get(name, 1))
+            held = drawn.mean(axis=1) - k * drawn.std(axis=1, ddof=1) <= truth
             rank = bounding_rank(n, SHARE, CONFIDENCE)
             by_rank = np.sort(drawn, axis=1)[:, rank - 1] <= truth if rank else np.ones(times, dtype=bool)
             fits = [anderson_darling(row) for row in drawn[: times // 4]] if n >= 8 else []

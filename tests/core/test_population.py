@@ -15,7 +15,7 @@ from typer.testing import CliRunner
 from rulvek.cli import app
 from rulvek.core.errors import BadInput
 from rulvek.core.ratings.population import Bound, Method, Promise, SampledUnit, bound_of, rounded_down
-from rulvek.core.ratings.tolerance import normal_factor
+from rulvek.core.ratings.tolerance import normal_factor, weakest_factor
 from tests.examples import examples
 
 WATTS = (104.1, 106.3, 103.0, 105.2, 107.4, 104.8, 105.9, 103.7, 106.6, 105.0)
@@ -221,6 +221,7 @@ def test_to_promise_more_is_to_promise_less(watts: list[float], lots: str) -> No
     for promises in (
         [Promise(share=share) for share in (0.8, 0.9, 0.95, 0.99)],
         [Promise(confidence=sure) for sure in (0.8, 0.9, 0.95, 0.99)],
+        [Promise(channels=channels) for channels in (1, 2, 4, 8)],
     ):
         found = bounds([bound_of(units, one) for one in promises])
         assert all(later <= before + 1e-9 for before, later in itertools.pairwise(found))
@@ -261,6 +262,17 @@ def test_the_command_prints_one_object(tmp_path: Path) -> None:
         expected.proposal_watts,
         expected.method.value,
     )
+
+
+def test_the_command_bounds_the_weakest_of_several_channels() -> None:
+    text = "unit,watts\n" + "\n".join(f"U{at},{one}" for at, one in enumerate(WATTS))
+    told = CliRunner().invoke(app, ["bound", "-", "--channels", "4", "--json"], input=text)
+    found = json.loads(told.stdout)
+    k = weakest_factor(len(WATTS), 0.95, 0.95, 4)
+    assert found["k"] == pytest.approx(k) and found["bound"] == pytest.approx(found["mean"] - k * found["spread"])
+    refused = CliRunner().invoke(app, ["bound", "-", "--channels", "0"], input=text)
+    assert refused.exit_code == 2 and "channels" in refused.stderr
+    assert "weakest of 4" in CliRunner().invoke(app, ["bound", "-", "--channels", "4"], input=text).stdout
 
 
 def test_the_command_takes_semicolons_and_commas_and_speaks_to_people() -> None:

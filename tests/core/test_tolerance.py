@@ -13,7 +13,14 @@ from rulvek.core.errors import BadInput
 from rulvek.core.ratings import censored as limits
 from rulvek.core.ratings.lots import components, lots_bound, lots_factor
 from rulvek.core.ratings.normality import anderson_darling
-from rulvek.core.ratings.tolerance import bounding_rank, chance_of, normal_factor, smallest_suffices, units_for
+from rulvek.core.ratings.tolerance import (
+    bounding_rank,
+    chance_of,
+    normal_factor,
+    smallest_suffices,
+    units_for,
+    weakest_factor,
+)
 from tests.examples import examples
 
 # Factors k as handbooks print them to three places (Natrella 1963, table A-7; Odeh and Owen 1980; from memory).
@@ -101,6 +108,30 @@ def test_a_rank_is_the_largest_that_holds(n: int, share: float, sure: float) -> 
         return 1 - math.fsum(below)
 
     assert (rank == 0 or at_least(rank) >= sure - 1e-9) and at_least(rank + 1) < sure + 1e-9
+
+
+@pytest.mark.parametrize(("n", "channels"), [(2, 4), (5, 2), (8, 4), (20, 8), (60, 2), (60, 4)])
+def test_the_weakest_of_channels_is_bounded_as_often_as_is_said(n: int, channels: int) -> None:
+    """By other draws, against the true quantile; by the normal factor such bounds hold less often."""
+    drawn = np.random.default_rng(23).normal(size=(20_000, n, channels)).min(axis=-1)
+    truth = float(stats.norm.ppf(1 - 0.95 ** (1 / channels)))
+    mean, spread = drawn.mean(axis=1), drawn.std(axis=1, ddof=1)
+    held = float(np.mean(mean - weakest_factor(n, 0.95, 0.95, channels) * spread <= truth))
+    assert held == pytest.approx(0.95, abs=0.006)
+    assert float(np.mean(mean - normal_factor(n, 0.95, 0.95) * spread <= truth)) < held
+
+
+def test_of_many_units_the_weakest_of_channels_is_bounded_by_its_quantile() -> None:
+    """The moments of the smallest of four normal figures, by order statistics' table (Teichroew 1956; from memory)."""
+    mean, spread = 1.0293753730, math.sqrt(0.4917152369)
+    quantile = float(stats.norm.ppf(1 - 0.95**0.25))
+    assert weakest_factor(5_000, 0.95, 0.95, 4) == pytest.approx((-mean - quantile) / spread, rel=0.04)
+
+
+@pytest.mark.parametrize("n", [2, 5, 12, 60, 1_000])
+def test_more_channels_are_never_bounded_more_narrowly(n: int) -> None:
+    factors = [weakest_factor(n, 0.9, 0.95, channels) for channels in (1, 2, 4, 8)]
+    assert factors == sorted(factors) and factors[0] == normal_factor(n, 0.9, 0.95)
 
 
 def test_the_chance_is_what_draws_give() -> None:

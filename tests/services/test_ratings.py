@@ -62,8 +62,11 @@ def test_the_weakest_channel_of_each_unit_is_its_figure(client: TestClient, six:
     assert [row["watts"] for row in rows] == pytest.approx(WATTS, rel=0.01)
     assert all(row["watts"] > watts for row, watts in zip(rows, WATTS, strict=True))
     sample = [SampledUnit(row["serial"], row["watts"], row["lot"]) for row in rows]
-    alone = bound_of(sample, Promise(wanted_watts=79.0, systematic_watts=told["systematic_watts"]))
-    assert bound["bound_watts"] == pytest.approx(alone.bound_watts)
+    terms = Promise(wanted_watts=79.0, systematic_watts=told["systematic_watts"])
+    alone = bound_of(sample, replace(terms, channels=told["channels"]))
+    assert told["channels"] > 1 and bound["bound_watts"] == pytest.approx(alone.bound_watts)
+    of_one = bound_of(sample, terms).bound_watts
+    assert of_one is not None and bound["bound_watts"] < of_one
     assert bound["proposal_watts"] == alone.proposal_watts and bound["more_units"] == alone.more_units
     assert "Nobody has tested it at 4 Ω." in row_of(told, "T2-0001")["left_out"]
     assert told["simulated"]

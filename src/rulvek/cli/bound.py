@@ -32,13 +32,16 @@ def bound(
     ] = 0.0,
     step: Annotated[float, typer.Option(help="The proposal is a multiple of so many W.")] = 1.0,
     wanted: Annotated[float | None, typer.Option(help="A figure in W that somebody would like to print.")] = None,
+    channels: Annotated[
+        int, typer.Option(help="Of so many channels each unit's figure is the weakest; 1: figures scatter normally.")
+    ] = 1,
     as_json: Annotated[bool, typer.Option("--json", help="Print one JSON object.")] = False,
 ) -> None:
     """Say which figure a production bears by its measured units, one figure each, all at the same conditions."""
     from rulvek.core.ratings.population import Promise, bound_of
 
     sample = sample_of(text_of(file))
-    promise = Promise(share, confidence, systematic, step_watts=step, wanted_watts=wanted)
+    promise = Promise(share, confidence, systematic, step_watts=step, wanted_watts=wanted, channels=channels)
     found = bound_of(sample, promise)
     if as_json:
         typer.echo(json.dumps(_data(found), allow_nan=False))
@@ -124,7 +127,8 @@ def _lines(found: "Bound", promise: "Promise") -> list[str]:
         said.append(f"between lots {found.between:.3g} W, within {found.within:.3g} W")
     if found.bound_watts is not None:
         of_all = f"{100 * promise.share:g} % of all units"
-        factor = f" (k = {found.k:.4g})" if found.k is not None else ""
+        of = f", for the weakest of {promise.channels} channels" if promise.channels > 1 else ""
+        factor = f" (k = {found.k:.4g}{of})" if found.k is not None else ""
         said.append(f"bound {found.bound_watts:.5g} W{factor}: {of_all} reach it, at {100 * promise.confidence:g} %")
     said.append(f"proposal {found.proposal_watts:g} W" if found.proposal_watts is not None else "no figure to propose")
     if found.more_units:

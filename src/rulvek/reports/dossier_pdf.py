@@ -167,13 +167,15 @@ def _readings(dossier: Dossier) -> list[Any]:
 
 def _statistics(dossier: Dossier) -> list[Any]:
     basis, bound = dossier.basis, dossier.basis.bound
+    channels = basis.promise.channels
+    of = f"each unit its weakest of {channels} channels" if channels > 1 else "one channel a unit"
     rows = [
         ("Units, lots", f"{bound.n}, {bound.lots}"),
         ("Method", METHOD_WORDS[bound.method]),
         ("Mean", _watts(bound.mean)),
         ("Spread (standard deviation)", _watts(bound.spread)),
         *([("Between lots, within them", f"{_watts(bound.between)}, {_watts(bound.within)}")] if bound.between else []),
-        ("k", "–" if bound.k is None else f"{bound.k:.4f}"),
+        (f"k, {of}", "–" if bound.k is None else f"{bound.k:.4f}"),
         ("Lower bound", _watts(bound.bound_watts)),
         ("Shared by all readings, one standard deviation", _watts(basis.promise.systematic_watts)),
         ("Each reading’s own, one standard deviation", _watts(basis.promise.individual_watts)),

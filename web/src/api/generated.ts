@@ -6542,6 +6542,8 @@ export interface components {
     /**
      * PopulationView
      * @description What a model's units say of its production at some conditions; ``bound`` is None where no unit counts.
+     *
+     *     Each unit's figure is that of the weakest of its ``channels``.
      */
     PopulationView: {
       at: components['schemas']['RatedAt']
@@ -6557,6 +6559,8 @@ export interface components {
       step_watts: number
       /** Wanted Watts */
       wanted_watts: number | null
+      /** Channels */
+      channels: number
       /** Rows */
       rows: components['schemas']['SampledView'][]
       bound: components['schemas']['BoundView'] | null

@@ -13,7 +13,7 @@ from rulvek.core.errors import BadInput, Conflict
 from rulvek.core.judgement.evidence import Evidence
 from rulvek.core.quantities import ENTERED, Identity, Reason, Watts, refuse_out_of_bounds
 from rulvek.core.ratings.population import Bound, Promise, Share, bound_of, rounded_down
-from rulvek.core.ratings.sample import RatedAt, SampleRow, counted, own_watts, shared_watts
+from rulvek.core.ratings.sample import RatedAt, SampleRow, counted, own_watts, shared_watts, weakest_of
 from rulvek.core.records.attempts import Attempt
 from rulvek.core.records.claims import Claim
 from rulvek.core.rounding import told_apart
@@ -196,7 +196,15 @@ def budget_lines(reading: Evidence) -> tuple[BudgetLine, ...]:
 
 def promise_of(terms: RatingTerms, rows: tuple[SampleRow, ...], step_watts: float) -> Promise:
     """What a figure means, with what its readings share and scatter by."""
-    return Promise(terms.share, terms.confidence, shared_watts(rows), own_watts(rows), step_watts, terms.watts)
+    return Promise(
+        share=terms.share,
+        confidence=terms.confidence,
+        systematic_watts=shared_watts(rows),
+        individual_watts=own_watts(rows),
+        step_watts=step_watts,
+        wanted_watts=terms.watts,
+        channels=weakest_of(rows),
+    )
 
 
 @lru_cache(maxsize=2048)  # a board asks of every rating, each time, whether it still comes to the same

@@ -23,13 +23,15 @@ from rulvek.core.ratings.tolerance import (
     normal_factor,
     smallest_suffices,
     units_for,
+    weakest_factor,
 )
 
 SYSTEMATIC_FACTOR = 1.645
 """One-sided, at 95 %."""
 MOST_UNITS = 5_000
 LEANS_BELOW = -0.5
-"""Skewness from which something is said; the weakest of four channels that have nothing in common has -0.55."""
+"""Skewness from which something is said; the weakest of four channels that have nothing in common has -0.55, and its
+factor counts with that."""
 MOST_LOTS = 200
 Share = Annotated[float, Ge(0.5), Le(0.9999)]
 StepWatts = Annotated[float, Gt(0), Le(10_000)]
@@ -62,6 +64,7 @@ class Promise:
         individual_watts: The part that is each reading's own; units cannot be told to scatter less than that.
         step_watts: To which the proposal is rounded, downwards.
         wanted_watts: A figure that somebody would like to print.
+        channels: Of which each unit's figure is the weakest; 1 for figures that scatter normally by themselves.
     """
 
     __pydantic_config__: ClassVar[Any] = ENTERED
@@ -72,6 +75,15 @@ class Promise:
     individual_watts: Annotated[float, Ge(0), Le(100_000)] = 0.0
     step_watts: StepWatts = 1.0
     wanted_watts: Watts | None = None
+    channels: Annotated[int, Ge(1), Le(64)] = 1
+
+    def factor(self, n: int) -> float:
+        """How many spreads below their mean n units' bound lies."""
+        return weakest_factor(n, self.share, self.confidence, self.channels)
+
+    def lean(self, n: int) -> float:
+        """How much further down that is than for figures that scatter normally by themselves; at least 1."""
+        return self.factor(n) / normal_factor(n, self.share, self.confidence)
 
     @property
     def taken_off_watts(self) -> float:
@@ -180,11 +192,12 @@ def _complete(watts: np.ndarray, lots: list[np.ndarray], promise: Promise, notes
         notes.append(f"Whether {n} units scatter normally cannot be seen; the bound takes it that they do.")
     if fitted is not None and _leans_down(scatter):
         notes.append("The lower tail looks longer than a normal one: the bound then holds less often than is said.")
-    k = normal_factor(n, promise.share, promise.confidence)
+    k = promise.factor(n)
     plain = replace(plain, k=k, bound_watts=mean - k * spread)
     if split is None or count < FEWEST_LOTS:
         return plain
     lower = lots_bound(split, promise.share, promise.confidence)
+    lower = split.mean - promise.lean(n) * (split.mean - lower)
     if plain.bound_watts is not None and lower >= plain.bound_watts:
         return plain
     k = (split.mean - lower) / split.spread if split.spread > 0 else 0.0
@@ -217,6 +230,7 @@ def _censored(watts: np.ndarray, hidden: np.ndarray, lots: int, promise: Promise
     if lots >= FEWEST_LOTS:
         notes.append("What lots differ by is not told apart where units did not reach their limit.")
     bound, fitted = limits.censored_bound(watts, hidden, promise.share, promise.confidence)
+    bound = fitted.mean - promise.lean(n) * (fitted.mean - bound)
     k = (fitted.mean - bound) / fitted.spread if fitted.spread > 0 else 0.0
     return Bound(n, lots, Method.CENSORED, mean=fitted.mean, spread=fitted.spread, k=k, bound_watts=bound)
 
@@ -264,13 +278,16 @@ def _missing(
     margin = (found.mean - needed) / found.spread
     if found.method is Method.DISTRIBUTION_FREE:
         return _missing_of_any(found, promise, needed, notes, lots), ()
-    fewest = units_for(margin, promise.share, promise.confidence)
+    fewest = units_for(margin, promise.share, promise.confidence, channels=promise.channels)
     if fewest is None:
         notes.append(f"No number of units bears {wanted:g} W at today's mean and spread.")
         return None, ()
     if found.method is Method.LOTS:
         return _missing_lots(found, promise, margin, notes), ()
-    chances = tuple(Chance(n, chance_of(n, margin, promise.share, promise.confidence)) for n in _sizes(found.n, fewest))
+    chances = tuple(
+        Chance(n, chance_of(n, margin, promise.share, promise.confidence, promise.channels))
+        for n in _sizes(found.n, fewest)
+    )
     return max(1, fewest - found.n), chances
 
 
@@ -293,6 +310,7 @@ def _missing_lots(found: Bound, promise: Promise, margin: float, notes: list[str
             factor = normal_factor(count, promise.share, promise.confidence)
         else:
             factor = lots_factor(count, size, ratio, promise.share, promise.confidence)
+        factor *= promise.lean(size * count)
         if factor <= margin:
             more = max(1, count - found.lots)
             of = "lot" if more == 1 else "lots"

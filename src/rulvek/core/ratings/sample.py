@@ -98,6 +98,7 @@ class SampleRow:
         own_watts: The rest of it, which is each reading's own.
         attempt_id: Which reading it is.
         read_again: Whether it is an earlier reading's waveform, read once more.
+        channels: Of which its figure is the weakest (pairs where bridged).
     """
 
     unit_id: int
@@ -112,6 +113,7 @@ class SampleRow:
     attempt_id: int | None = None
     simulated: bool = False
     read_again: bool = False
+    channels: int = 1
 
     @property
     def expanded_watts(self) -> float:
@@ -156,6 +158,11 @@ def shared_watts(rows: Iterable[SampleRow]) -> float:
     return max((row.shared_watts for row in rows if row.counts), default=0.0)
 
 
+def weakest_of(rows: Iterable[SampleRow]) -> int:
+    """The most channels of which a sample's figures are the weakest."""
+    return max((row.channels for row in rows if row.counts), default=1)
+
+
 def own_watts(rows: Iterable[SampleRow]) -> float:
     """How much the readings of a sample scatter by themselves, on an average of squares."""
     own = [row.own_watts for row in rows if row.counts]
@@ -196,6 +203,7 @@ def _row(
         attempt_id=reading.attempt_id,
         simulated=reading.simulated,
         read_again=reading.read_again,
+        channels=len(reading.watts),
     )
 
 

@@ -9,7 +9,16 @@ from rulvek.core.ratings.aspects import aspects_of
 from rulvek.core.ratings.basis import Basis, moved_rows
 from rulvek.core.ratings.compare import Asked, GroupOf, difference
 from rulvek.core.ratings.population import Promise, SampledUnit, bound_of
-from rulvek.core.ratings.sample import TRIED_WITHOUT, RatedAt, SampleRow, counted, own_watts, sample_rows, shared_watts
+from rulvek.core.ratings.sample import (
+    TRIED_WITHOUT,
+    RatedAt,
+    SampleRow,
+    counted,
+    own_watts,
+    sample_rows,
+    shared_watts,
+    weakest_of,
+)
 from rulvek.services.conclusions import Conclusions
 from rulvek.services.ratings.samples import refuse_unfit_conditions, sampled, shown_units
 from rulvek.services.views.comparison import ComparedGroup, ComparedView, compared_view
@@ -52,7 +61,11 @@ class Ratings:
             left_out = dict.fromkeys(without, TRIED_WITHOUT)
             rows = sampled(session, self._conclusions, model_id, model.product, at, left_out).rows
         promise = replace(
-            promise, systematic_watts=shared_watts(rows), individual_watts=own_watts(rows), step_watts=step
+            promise,
+            systematic_watts=shared_watts(rows),
+            individual_watts=own_watts(rows),
+            step_watts=step,
+            channels=weakest_of(rows),
         )
         sample = counted(rows)
         return population_view(at, promise, rows, bound_of(sample, promise) if sample else None)

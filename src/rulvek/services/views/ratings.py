@@ -59,7 +59,10 @@ class BoundView(View):
 
 @view
 class PopulationView(View):
-    """What a model's units say of its production at some conditions; ``bound`` is None where no unit counts."""
+    """What a model's units say of its production at some conditions; ``bound`` is None where no unit counts.
+
+    Each unit's figure is that of the weakest of its ``channels``.
+    """
 
     at: RatedAt
     share: float
@@ -68,6 +71,7 @@ class PopulationView(View):
     taken_off_watts: float
     step_watts: float
     wanted_watts: float | None
+    channels: int
     rows: list[SampledView]
     bound: BoundView | None
     simulated: bool
@@ -85,6 +89,7 @@ def population_view(at: RatedAt, promise: Promise, rows: Sequence[SampleRow], bo
         taken_off_watts=promise.taken_off_watts,
         step_watts=promise.step_watts,
         wanted_watts=promise.wanted_watts,
+        channels=promise.channels,
         rows=[
             SampledView(
                 unit_id=row.unit_id,

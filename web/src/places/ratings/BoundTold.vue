@@ -23,7 +23,12 @@ const percent = (part: number) => `${figure(100 * part, 0)} %`
         >; mean {{ figure(found.bound.mean, 1) }} W, spread {{ figure(found.bound.spread, 2) }} W</template
       ><template v-if="found.bound.between !== null && found.bound.within !== null"
         >, between lots {{ figure(found.bound.between, 2) }} W, within {{ figure(found.bound.within, 2) }} W</template
-      ><template v-if="found.bound.k !== null">; k = {{ figure(found.bound.k, 3) }}</template>
+      ><template v-if="found.bound.k !== null"
+        >; k = {{ figure(found.bound.k, 3)
+        }}<template v-if="found.channels > 1"
+          >, each unit its weakest of {{ found.channels }} channels</template
+        ></template
+      >
     </p>
     <p v-for="note in found.bound.notes" :key="note" class="note">{{ note }}</p>
   </template>
