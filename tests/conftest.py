@@ -1,10 +1,11 @@
 """What several folders of tests share: an application on its own records, with one small series on record."""
 
+import asyncio
 import functools
 import math
 import shutil
 from collections import Counter
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import replace
 from datetime import UTC, datetime
 from pathlib import Path
@@ -16,6 +17,7 @@ import pytest
 from _pytest.nodeid import NodeId
 from fastapi.testclient import TestClient
 from hypothesis import HealthCheck, settings
+from sqlalchemy import select
 from xdist.remote import Producer
 from xdist.scheduler import LoadScopeScheduling
 
@@ -35,7 +37,7 @@ from rulvek.core.records.wishes import Wishes
 from rulvek.core.runs.modes import End, Mode
 from rulvek.services.benches.unattended import conduct_all
 from rulvek.services.views.campaign import CampaignView
-from rulvek.store import load, save
+from rulvek.store import load, save, tables
 from rulvek.store.engine import Database
 from rulvek.store.queries.records import instruments_in_use
 from tests import postgres
@@ -107,11 +109,29 @@ if postgres.WANTED:
         postgres.forget(tmp_path)
 
 
+@pytest.fixture(autouse=True)
+def _nobodys_loop(request: pytest.FixtureRequest) -> Iterator[None]:
+    """A browser's event loop stays in its worker when its tests are over: what runs its own is not to mind."""
+    loop = asyncio._get_running_loop()
+    if loop is None or request.node.nodeid.startswith("tests/ui/"):
+        yield
+        return
+    asyncio._set_running_loop(None)
+    yield
+    asyncio._set_running_loop(loop)
+
+
 @pytest.fixture
 def services(tmp_path: Path, request: pytest.FixtureRequest) -> Iterator[Services]:
-    """Use cases on empty, migrated records and a bench that does not wait, unless a ``bench_speed`` is marked."""
-    marked = request.node.get_closest_marker("bench_speed")
-    made = services_in(tmp_path, marked.args[0] if marked else math.inf)
+    """Use cases on migrated records and a bench that does not wait, unless a ``bench_speed`` is marked.
+
+    The records are empty, have the line where the test asks for its unit, or are what ``begins_with`` names.
+    """
+    speed, begun = (request.node.get_closest_marker(name) for name in ("bench_speed", "begins_with"))
+    put = begun.args[0] if begun else write_line if "unit_id" in request.fixturenames else None
+    if put is not None:
+        copy_of(begun_with(put), tmp_path)
+    made = services_in(tmp_path, speed.args[0] if speed else math.inf)
     yield made
     made.close()
 
@@ -142,10 +162,24 @@ def migrated(folder: Path) -> Database:
 
 
 def copy_of(folder: Path, other: Path) -> None:
-    """Records that nobody works with, copied with their files into a folder that is not there yet."""
-    shutil.copytree(folder, other)
+    """Records that nobody works with, copied with their files into a folder that has none."""
+    shutil.copytree(folder, other, dirs_exist_ok=True)
     if postgres.WANTED:
         postgres.make(other, postgres.name_of(folder))
+
+
+_BEGUN = TemporaryDirectory(prefix="rulvek-begun-")
+
+
+@functools.cache
+def begun_with(put: Callable[[Services], object]) -> Path:
+    """A folder with what many tests of this process begin with: it is put on record once."""
+    folder = Path(_BEGUN.name) / put.__qualname__
+    folder.mkdir()
+    services = services_in(folder)
+    put(services)
+    services.close()
+    return folder
 
 
 @functools.cache
@@ -209,7 +243,9 @@ def new_unit(model_id: int, serial: str, design: str = "") -> Unit:
 @pytest.fixture
 def unit_id(services: Services) -> int:
     """The only unit on record."""
-    return write_line(services)
+    with services.database.reading() as session:
+        units = session.scalars(select(tables.Unit.id).order_by(tables.Unit.id).limit(1)).all()
+    return units[0] if units else write_line(services)
 
 
 CERTIFIED = Wishes(modes=(Mode.CERTIFIED,))

@@ -9,25 +9,23 @@ from fastapi.testclient import TestClient
 
 from rulvek.composition import Services
 from rulvek.core.records.facts import Came
-from rulvek.core.records.people import Role
 from rulvek.core.runs.modes import End
 from rulvek.services.ratings import audits
 from tests.conftest import add_unit, conducted, put_attempt
-from tests.people import acting, admit
-from tests.services.test_rating_lives import ENGINEER, MANAGER, REVIEWER, WATTS, Desk
+from tests.people import acting
+from tests.services.test_rating_lives import ENGINEER, REVIEWER, WATTS, Desk, lab_of_three
 from tests.services.test_ratings import measured
 
 TODAY = datetime.now(UTC).date()
 LAST_MONTH = TODAY.replace(day=1) - timedelta(days=1)
 
 
+pytestmark = pytest.mark.begins_with.with_args(lab_of_three)
+
+
 @pytest.fixture
-def desk(client: TestClient, services: Services, unit_id: int) -> Desk:
+def desk(client: TestClient) -> Desk:
     """A published rating of 75 W, on ten units of two lots; an eleventh nobody measured."""
-    for name, role in ((ENGINEER, Role.ENGINEER), (REVIEWER, Role.REVIEWER), (MANAGER, Role.MANAGER)):
-        admit(services.database, name, roles=(role,))
-    for at, one in enumerate(WATTS):
-        measured(services, f"T2-2{at}", one, f"26{at % 2}", simulated=False)
     desk = Desk(client)
     desk.publish()
     return desk

@@ -25,9 +25,11 @@ from rulvek.services.ratings.dossiers import BASIS_NAME, LIFE_NAME
 from rulvek.store.formats.dossiers import PDF, RECORDS
 from tests.conftest import TAMSIN
 from tests.people import acting
-from tests.services.test_rating_lives import ENGINEER, Desk, desk, lab, terms
+from tests.services.test_rating_lives import ENGINEER, Desk, desk, lab_of_three, terms
 
-__all__ = ["desk", "lab"]  # fixtures of the lives
+__all__ = ["desk"]
+
+pytestmark = pytest.mark.begins_with.with_args(lab_of_three)
 
 
 @pytest.fixture

@@ -15,22 +15,16 @@ from rulvek.composition import Services
 from rulvek.core.errors import BadInput, Conflict
 from rulvek.core.ratings.life import RatingState
 from rulvek.core.ratings.links import MOST_DAYS, RatingLink, lapses
-from rulvek.core.records.people import Role
 from rulvek.services.tokens import digest
-from tests.people import BASE, acting, admit
-from tests.services.test_rating_lives import ENGINEER, MANAGER, REVIEWER, WATTS, Desk
-from tests.services.test_ratings import measured
+from tests.people import BASE, acting
+from tests.services.test_rating_lives import ENGINEER, MANAGER, REVIEWER, Desk, desk, lab_of_three
 
 NOW = datetime(2026, 11, 30, 12, tzinfo=UTC)
 
 
-@pytest.fixture
-def desk(client: TestClient, services: Services, unit_id: int) -> Desk:
-    for name, role in ((ENGINEER, Role.ENGINEER), (REVIEWER, Role.REVIEWER), (MANAGER, Role.MANAGER)):
-        admit(services.database, name, roles=(role,))
-    for at, one in enumerate(WATTS):
-        measured(services, f"T2-2{at}", one, f"26{at % 2}", simulated=False)
-    return Desk(client)
+__all__ = ["desk"]
+
+pytestmark = pytest.mark.begins_with.with_args(lab_of_three)
 
 
 @pytest.fixture

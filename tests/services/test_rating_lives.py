@@ -17,7 +17,7 @@ from rulvek.core.records.people import Role
 from rulvek.store import load, save
 from rulvek.store.formats.workbooks import read_workbook
 from rulvek.store.verify import verify
-from tests.conftest import JOREN, TAMSIN
+from tests.conftest import JOREN, TAMSIN, write_line
 from tests.people import acting, admit
 from tests.services.test_ratings import measured
 
@@ -27,12 +27,16 @@ ENGINEER, REVIEWER, MANAGER = "Ilse Varnholt", "Maren Toft", "Jory Halv"
 REAL = {"simulated": False}
 
 
-@pytest.fixture(autouse=True)
-def lab(services: Services, unit_id: int) -> list[int]:
+def lab_of_three(services: Services) -> None:
     """Ten units of two lots that were measured, as if on a real bench; three people with a role each."""
+    write_line(services)
     for name, role in ((ENGINEER, Role.ENGINEER), (REVIEWER, Role.REVIEWER), (MANAGER, Role.MANAGER)):
         admit(services.database, name, roles=(role,))
-    return [measured(services, f"T2-2{at}", one, f"26{at % 2}", **REAL) for at, one in enumerate(WATTS)]
+    for at, one in enumerate(WATTS):
+        measured(services, f"T2-2{at}", one, f"26{at % 2}", **REAL)
+
+
+pytestmark = pytest.mark.begins_with.with_args(lab_of_three)
 
 
 def terms(watts: float = 75, **more: Any) -> dict[str, Any]:
@@ -242,12 +246,14 @@ def test_one_at_a_time_at_the_same_conditions(desk: Desk) -> None:
     desk.draft(terms(70))
 
 
-def test_units_are_left_out_with_a_reason_that_stays(desk: Desk, lab: list[int]) -> None:
-    told = desk.ask(ENGINEER, "models/1/ratings", terms(left_out=[{"unit_id": lab[0], "reason": " "}]), 422)
+def test_units_are_left_out_with_a_reason_that_stays(desk: Desk, services: Services) -> None:
+    with services.database.reading() as session:
+        first = session.scalar(text("SELECT id FROM unit WHERE serial = 'T2-20'"))
+    told = desk.ask(ENGINEER, "models/1/ratings", terms(left_out=[{"unit_id": first, "reason": " "}]), 422)
     assert "reason" in told["field"]
-    desk.draft(terms(left_out=[{"unit_id": lab[0], "reason": "Its fan rattles."}]))
+    desk.draft(terms(left_out=[{"unit_id": first, "reason": "Its fan rattles."}]))
     desk.propose()
-    row = next(row for row in desk.now["population"]["rows"] if row["unit_id"] == lab[0])
+    row = next(row for row in desk.now["population"]["rows"] if row["unit_id"] == first)
     assert row["left_out"] == "Its fan rattles." and desk.now["population"]["bound"]["n"] == 9
     desk.answer(REVIEWER, "signature")
     assert desk.answer(MANAGER, "publication")["unsettled"] == []

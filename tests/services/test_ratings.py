@@ -7,6 +7,7 @@ from typing import Any
 import pytest
 from fastapi.testclient import TestClient
 from scipy import stats
+from sqlalchemy import text
 
 from rulvek.composition import Services
 from rulvek.core.judgement.evidence import LIMITED_BY_VOLTAGE
@@ -15,7 +16,7 @@ from rulvek.core.records.entered import SeriesEntry
 from rulvek.core.records.facts import Came
 from rulvek.core.runs.modes import End
 from rulvek.store import save
-from tests.conftest import CERTIFIED, TAMSIN, conducted, new_unit, put_attempt
+from tests.conftest import CERTIFIED, TAMSIN, conducted, new_unit, put_attempt, write_line
 
 AT = {"group": "main", "load_ohms": 4, "supply_volts": 14.4, "thd_n_percent": 1}
 WATTS = (80.2, 81.5, 79.6, 80.9, 82.0, 80.4)
@@ -34,10 +35,21 @@ def measured(services: Services, serial: str, watts: float, lot: str = "2601", *
     return unit_id
 
 
-@pytest.fixture
-def six(services: Services, unit_id: int) -> list[int]:
+def six_units(services: Services) -> None:
     """Six units of two lots, beside one that nobody measured."""
-    return [measured(services, f"T2-1{at}", watts, f"26{at % 2}") for at, watts in enumerate(WATTS)]
+    write_line(services)
+    for at, watts in enumerate(WATTS):
+        measured(services, f"T2-1{at}", watts, f"26{at % 2}")
+
+
+of_six = pytest.mark.begins_with.with_args(six_units)
+
+
+@pytest.fixture
+def six(services: Services) -> list[int]:
+    """Their ids."""
+    with services.database.reading() as session:
+        return list(session.scalars(text("SELECT id FROM unit WHERE serial LIKE 'T2-1%' ORDER BY id")))
 
 
 def asked(client: TestClient, status: int = 200, **more: Any) -> dict[str, Any]:
@@ -54,6 +66,7 @@ def row_of(told: dict[str, Any], serial: str) -> dict[str, Any]:
     return next(row for row in told["rows"] if row["serial"] == serial)
 
 
+@of_six
 def test_the_weakest_channel_of_each_unit_is_its_figure(client: TestClient, six: list[int]) -> None:
     told = asked(client, wanted_watts=79)
     bound, rows = told["bound"], [row for row in told["rows"] if row["watts"] is not None]
@@ -72,6 +85,7 @@ def test_the_weakest_channel_of_each_unit_is_its_figure(client: TestClient, six:
     assert told["simulated"]
 
 
+@of_six
 def test_what_all_readings_share_is_taken_off_once(client: TestClient, services: Services, six: list[int]) -> None:
     """The limits of recorder and loads by the budget that a run's page shows, without what is each reading's own.
 
@@ -102,6 +116,7 @@ def test_what_all_readings_share_is_taken_off_once(client: TestClient, services:
         (Came.SAMPLE, "It is an engineering sample."),
     ],
 )
+@of_six
 def test_what_does_not_speak_for_production_is_named(
     client: TestClient, services: Services, six: list[int], came: Came, words: str
 ) -> None:
@@ -113,6 +128,7 @@ def test_what_does_not_speak_for_production_is_named(
     assert asked(client)["bound"]["n"] == 7
 
 
+@of_six
 def test_only_revisions_that_are_covered_count(client: TestClient, services: Services, six: list[int]) -> None:
     measured(services, "T2-92", 70.0, revision="B")
     assert asked(client)["bound"]["n"] == 7
@@ -120,18 +136,21 @@ def test_only_revisions_that_are_covered_count(client: TestClient, services: Ser
     assert told["bound"]["n"] == 6 and row_of(told, "T2-92")["left_out"] == "Revision B is not covered."
 
 
+@of_six
 def test_a_unit_that_stopped_short_gives_at_least_that(client: TestClient, services: Services, six: list[int]) -> None:
     measured(services, "T2-93", 78.0, end=End.INPUT_EXHAUSTED)
     told = asked(client)
     assert row_of(told, "T2-93")["censored"] and told["bound"]["method"] == "censored"
 
 
+@of_six
 def test_a_unit_that_tripped_counts_with_what_it_gave(client: TestClient, services: Services, six: list[int]) -> None:
     measured(services, "T2-94", 66.0, end=End.PROTECTED)
     row = row_of(asked(client), "T2-94")
     assert not row["censored"] and not row["left_out"] and row["watts"] == pytest.approx(66.0, rel=0.02)
 
 
+@of_six
 def test_volts_below_say_at_least_and_volts_above_the_least_that_is_possible(
     client: TestClient, services: Services, six: list[int]
 ) -> None:
@@ -144,6 +163,7 @@ def test_volts_below_say_at_least_and_volts_above_the_least_that_is_possible(
     assert high["censored"] and high["watts"] == pytest.approx(90.0 * (14.4 / 15.4) ** 2.3, rel=0.01)
 
 
+@of_six
 def test_a_withdrawn_reading_is_out_at_once(client: TestClient, services: Services, six: list[int]) -> None:
     attempt = row_of(asked(client), "T2-12")["attempt_id"]
     services.campaigns.withdraw(attempt, TAMSIN, "The lead was off")
@@ -151,6 +171,7 @@ def test_a_withdrawn_reading_is_out_at_once(client: TestClient, services: Servic
     assert told["bound"]["n"] == 5 and row_of(told, "T2-12")["watts"] is None
 
 
+@of_six
 def test_leaving_a_unit_out_is_tried_and_told(client: TestClient, six: list[int]) -> None:
     before = asked(client)["bound"]
     told = asked(client, without=[six[2]])  # the weakest of them
@@ -159,6 +180,7 @@ def test_leaving_a_unit_out_is_tried_and_told(client: TestClient, six: list[int]
     assert asked(client)["bound"] == before  # nothing was stored
 
 
+@of_six
 def test_a_probability_plot_has_its_units_in_order(client: TestClient, six: list[int]) -> None:
     """Six normal units: expected at ±1.267, ±0.642 and ±0.202 (order statistics' means, Harter 1961, from memory)."""
     rows = sorted((row for row in asked(client)["rows"] if row["score"] is not None), key=lambda row: row["watts"])
@@ -170,6 +192,7 @@ def test_no_unit_bears_nothing(client: TestClient, unit_id: int) -> None:
     assert told["bound"] is None and len(told["rows"]) == 1
 
 
+@of_six
 def test_the_step_is_the_series_unless_told(client: TestClient, services: Services, six: list[int]) -> None:
     with services.database.writing() as session:
         save.changed_series(session, {1: SeriesEntry("Test series", "Vehicles", 5.0)})
@@ -206,6 +229,7 @@ def compared(client: TestClient, first: dict[str, Any], second: dict[str, Any], 
     return client.post("/api/comparisons", json={"at": AT, "first": first, "second": second} | more)
 
 
+@of_six
 def test_two_lots_are_held_against_each_other(client: TestClient, services: Services, six: list[int]) -> None:
     """Units 2, 4 and 6 are of lot 261, the others of 260; SciPy has the same interval of the same figures."""
     answer = compared(client, {"model_id": 1, "lots": ["260"]}, {"model_id": 1, "lots": ["261"]})
@@ -237,6 +261,7 @@ def test_two_lots_are_held_against_each_other(client: TestClient, services: Serv
         ({"model_id": 0}, 422, "second.model_id"),
     ],
 )
+@of_six
 def test_a_group_that_is_not_there(
     client: TestClient, six: list[int], second: dict[str, Any], status: int, field: str | None
 ) -> None:

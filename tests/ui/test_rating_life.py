@@ -14,7 +14,7 @@ from rulvek.core.records.actor import Actor
 from rulvek.core.records.people import Role
 from rulvek.services.benches.unattended import conduct_all
 from rulvek.store import save
-from tests.conftest import CERTIFIED, TAMSIN, new_unit, put_attempt, services_in, write_line
+from tests.conftest import CERTIFIED, TAMSIN, begun_with, copy_of, new_unit, put_attempt, services_in, write_line
 from tests.people import admit
 from tests.serving import served
 from tests.ui.conftest import WEB, choose
@@ -28,16 +28,20 @@ WATTS = (80.2, 81.5, 79.6, 80.9, 82.0, 80.4, 81.1, 80.8)
 
 @pytest.fixture
 def lab(tmp_path: Path) -> Iterator[tuple[Services, str]]:
-    """Eight units that were measured, as if on a real bench."""
+    copy_of(begun_with(eight_units), tmp_path)
     services = services_in(tmp_path)
+    with served(services, WEB) as address:
+        yield services, address
+    services.close()
+
+
+def eight_units(services: Services) -> None:
+    """Eight units that were measured, as if on a real bench; three people with a role each."""
     write_line(services)
     for name, role in ((ENGINEER, Role.ENGINEER), (REVIEWER, Role.REVIEWER), (MANAGER, Role.MANAGER)):
         admit(services.database, name, roles=(role,))
     for at, watts in enumerate(WATTS):
         measured(services, f"T2-1{at}", watts)
-    with served(services, WEB) as address:
-        yield services, address
-    services.close()
 
 
 def measured(services: Services, serial: str, watts: float) -> None:
