@@ -5,7 +5,7 @@ PYTHON ?= python3
 UV := .tools/bin/uv
 BIN := .venv/bin
 INSTALL := UV_PYTHON_DOWNLOADS=never $(UV) pip install -q --python $(BIN)/python
-WORKERS := 2
+WORKERS := 3
 # Records of tests live in memory where there is room for it: what is tested is not how long a disk takes.
 TESTS = TMPDIR=$(shell test -w /dev/shm && echo /dev/shm || echo /tmp) OPENBLAS_NUM_THREADS=1 $(BIN)/python -m pytest -n $(WORKERS)
 WEB_SOURCES := $(shell find web/src -type f 2>/dev/null) web/index.html web/vite.config.ts
