@@ -17,7 +17,7 @@ from rulvek.core.records.actor import PROGRAM
 from rulvek.core.records.bundles import Scope
 from rulvek.services.answers import Answers
 from rulvek.services.backups import Backups, Schedule
-from rulvek.services.benches import Benches, Preparations
+from rulvek.services.benches import Assembling, Benches, Preparations
 from rulvek.services.bundles import Bundles
 from rulvek.services.campaigns import Campaigns, EvidencePages, Planner
 from rulvek.services.catalogue import Catalogue, Dossiers, Entries, Files, Histories, LineExchange, SideBySide
@@ -66,6 +66,7 @@ class Services:
     campaigns: Campaigns
     evidence: EvidencePages
     benches: Benches
+    assembling: Assembling
     planner: Planner
     preparations: Preparations
     gear: Gear
@@ -159,6 +160,7 @@ def make_services(
         campaigns=campaigns,
         evidence=EvidencePages(database, conclusions, files),
         benches=benches,
+        assembling=Assembling(database, benches, captures.parent / "instruments"),
         planner=Planner(database, conclusions, equipment),
         now=Now(aside, benches),
         answers=Answers(aside, later),

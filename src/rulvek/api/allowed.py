@@ -87,6 +87,11 @@ ALLOWED: Mapping[str, tuple[Deed, ...]] = {
     "ask_for_bench": MEASURE,
     "answer_for_bench": MEASURE,
     "leave_bench": MEASURE,
+    "list_descriptions": LOOK,
+    "find_instruments": PLAN,
+    "add_bench": PLAN,
+    "get_made": LOOK,
+    "look_at_bench": MEASURE,
     "hurry": MEASURE,
     # Campaigns
     "plan": LOOK,

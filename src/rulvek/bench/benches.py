@@ -6,19 +6,22 @@ the latest unit is kept standing.
 
 import math
 import time
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field
 
 from rulvek.bench.instruments.assembly import Assembly, kept_assembly
 from rulvek.bench.instruments.bench import InstrumentBench
+from rulvek.bench.instruments.selftest import self_test
 from rulvek.bench.protocols import Bench
 from rulvek.bench.sim.bench import SimulatedBench
 from rulvek.bench.sim.catalogue import DESIGNS, equipment
 from rulvek.bench.sim.design import AmplifierDesign, read_design
 from rulvek.bench.sim.supply import BankDesign, RegulatedDesign
+from rulvek.bench.switch import Switch
 from rulvek.core.electrical.policy import SupplyPolicy
-from rulvek.core.errors import BadInput, NotFound
+from rulvek.core.errors import BadInput, BenchFault, NotFound
 from rulvek.core.planning.equipment import Equipment
+from rulvek.core.records.benches import Looked
 from rulvek.core.records.campaigns import SIMULATED
 
 OF_INSTRUMENTS = "instruments"
@@ -39,16 +42,22 @@ class UnitUnderTest:
     described: str = ""
 
 
+NOBODYS = UnitUnderTest("", "", "")
+"""Whatever lies on a bench while it is looked at."""
+
+
 @dataclass(frozen=True, slots=True)
 class BenchKind:
     """A sort of bench: what it has to offer under a name, and how it is made for a unit and a supply.
 
     What is ``simulated`` has no amplifier on it: what it gives is marked, and never backs a published rating.
+    ``assembly`` is what one of instruments is made of: only such a one is looked at.
     """
 
     equipment: Callable[[str], Equipment]
     make: Callable[[str, UnitUnderTest, SupplyPolicy, float], Bench]
     simulated: bool = False
+    assembly: Assembly | None = None
 
 
 def _simulated(name: str, unit: UnitUnderTest, policy: SupplyPolicy, speed: float) -> Bench:
@@ -74,7 +83,7 @@ def _of_instruments(assembly: Assembly) -> BenchKind:
             raise
         return bench
 
-    return BenchKind(assembly.equipment, make, assembly.simulated)
+    return BenchKind(assembly.equipment, make, assembly.simulated, assembly)
 
 
 def kind_of(word: str, assembly: str = "") -> BenchKind:
@@ -158,6 +167,21 @@ class StandingBench:
             self._bench = self._key = None
         self._bench, self._key = self._kind.make(self._name, unit, policy, self._speed), key
         return self._bench
+
+    def look(self, channels: int, powered: bool, switch: Switch) -> Iterator[Looked]:
+        """Look at a bench of instruments before anybody trusts it, whatever lies on it; see ``self_test``."""
+        if self._bench is not None:
+            self._bench.close()
+            self._bench = self._key = None
+        try:
+            bench = self._kind.make(self._name, NOBODYS, SupplyPolicy.HELD, self._speed)
+        except BenchFault as fault:
+            yield Looked("instruments", fault.what, False)
+            return
+        assert isinstance(bench, InstrumentBench)  # others have nothing to be looked at
+        self._bench = bench  # Off finds it from here on
+        switch.attach(bench)
+        yield from self_test(bench, channels, powered, switch)
 
     def leave(self) -> None:
         """Nobody works at it from now on."""

@@ -24,6 +24,7 @@ from rulvek.core.records.attempts import (
     SetAside,
 )
 from rulvek.core.records.before_power import Preparation
+from rulvek.core.records.benches import SelfTest
 from rulvek.core.records.campaigns import Choice, Run, Unit
 from rulvek.core.records.claims import ClaimTerms, Withdrawal
 from rulvek.core.records.entered import SeriesEntry
@@ -360,6 +361,13 @@ def instrument(session: Session, new: InstrumentEntry, by: str, at: datetime) ->
 def bench(session: Session, name: str, kind: str, assembly: str = "") -> int:
     """A bench; returns its id."""
     return _one(session, t.Bench, name=name, kind=kind, assembly=assembly)
+
+
+def self_test(session: Session, made: SelfTest) -> int:
+    """How a bench was found; returns its id."""
+    looked = [asdict(one) for one in made.looked]
+    values = {"at": made.at, "by": made.by, "channels": made.channels, "powered": made.powered, "looked": looked}
+    return _one(session, t.SelfTest, bench_id=made.bench_id, **values)
 
 
 def _touched(session: Session, campaign_ids: Sequence[int]) -> None:

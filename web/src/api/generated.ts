@@ -17,7 +17,11 @@ export interface paths {
      */
     get: operations['list_benches']
     put?: never
-    post?: never
+    /**
+     * Add Bench
+     * @description Put a bench together; nothing is connected before it is looked at or run.
+     */
+    post: operations['add_bench']
     delete?: never
     options?: never
     head?: never
@@ -160,6 +164,86 @@ export interface paths {
      * @description Start the waiting run although its start window is not met.
      */
     post: operations['hurry']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/instruments': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * List Descriptions
+     * @description What instruments may be described as: what ships, and the lab's own.
+     */
+    get: operations['list_descriptions']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/instruments/find': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Find Instruments
+     * @description Who answers at the ports of a host; nothing but ``*IDN?`` is sent.
+     */
+    post: operations['find_instruments']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/benches/{bench_id}': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Get Made
+     * @description What a bench is made of and can stand, and how it was found.
+     */
+    get: operations['get_made']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/benches/{bench_id}/selftest': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Look At Bench
+     * @description Begin to look at a bench: who answers, zero, loads, supply, silence; with power whether Off works.
+     */
+    post: operations['look_at_bench']
     delete?: never
     options?: never
     head?: never
@@ -3185,6 +3269,18 @@ export type webhooks = Record<string, never>
 export interface components {
   schemas: {
     /**
+     * AnsweringView
+     * @description Who answers at an address, in its own words, and the descriptions that may be of it, the closest first.
+     */
+    AnsweringView: {
+      /** Address */
+      address: string
+      /** Identity */
+      identity: string
+      /** Fits */
+      fits: string[]
+    }
+    /**
      * AsFound
      * @description What a calibration found before anything was adjusted.
      * @enum {string}
@@ -3605,6 +3701,46 @@ export interface components {
       last_reading: string | null
     }
     /**
+     * BenchEntry
+     * @description A bench as it is put together.
+     *
+     *     Attributes:
+     *         wires: Of channels that do not go to the input of their own number.
+     *         volts_per_unit: What a recorder's 1 is in volts at the amplifier, as 20 behind a 20:1 divider.
+     *         supply_amps: The most that the supply gives.
+     *         gauge, metres: Of the supply's leads, each.
+     */
+    BenchEntry: {
+      /** Name */
+      name: string
+      /** Stations */
+      stations: components['schemas']['StationEntry'][]
+      /** Boxes */
+      boxes: components['schemas']['BoxEntry'][]
+      /** Supply Amps */
+      supply_amps: number
+      /**
+       * Gauge
+       * @default 0
+       */
+      gauge: string
+      /**
+       * Metres
+       * @default 1
+       */
+      metres: number
+      /**
+       * Wires
+       * @default []
+       */
+      wires: components['schemas']['WireEntry'][]
+      /**
+       * Volts Per Unit
+       * @default 1
+       */
+      volts_per_unit: number
+    }
+    /**
      * BenchView
      * @description What a bench is doing; ``problem`` is what keeps its records from being written, empty when nothing does.
      *
@@ -3622,7 +3758,7 @@ export interface components {
        * State
        * @enum {string}
        */
-      state: 'idle' | 'preparing' | 'running'
+      state: 'idle' | 'preparing' | 'running' | 'testing'
       /** Supply Volts */
       supply_volts: number | null
       /** Campaign Id */
@@ -3728,6 +3864,21 @@ export interface components {
       chances: components['schemas']['ChanceView'][]
       /** Notes */
       notes: string[]
+    }
+    /**
+     * BoxEntry
+     * @description Dummy loads of one value.
+     */
+    BoxEntry: {
+      /** Ohms */
+      ohms: number
+      /** Watts */
+      watts: number
+      /**
+       * Count
+       * @default 1
+       */
+      count: number
     }
     /**
      * BoxView
@@ -4640,6 +4791,24 @@ export interface components {
       person_id: number
     }
     /**
+     * DescriptionView
+     * @description What an instrument may be described as, by the name of its file; ``shipped`` with the program, or the lab's.
+     */
+    DescriptionView: {
+      /** Name */
+      name: string
+      /** Title */
+      title: string
+      /** Roles */
+      roles: string[]
+      /** Simulated */
+      simulated: boolean
+      /** Shipped */
+      shipped: boolean
+      /** Channels */
+      channels: number
+    }
+    /**
      * DocumentEntry
      * @description A paper; ``name`` is what claims call it, ``file`` its own, where there is one.
      */
@@ -4887,6 +5056,24 @@ export interface components {
       width: number | null
       /** Height */
       height: number | null
+    }
+    /**
+     * FindIn
+     * @description Where to ask who is there: some ports of a host.
+     */
+    FindIn: {
+      /** Host */
+      host: string
+      /**
+       * First Port
+       * @default 5025
+       */
+      first_port: number
+      /**
+       * Last Port
+       * @default 5025
+       */
+      last_port: number
     }
     /**
      * FindingView
@@ -5684,6 +5871,41 @@ export interface components {
      */
     Loading: 'each' | 'pairs'
     /**
+     * LookIn
+     * @description How to look at a bench.
+     *
+     *     ``powered`` switches the amplifier on it on, muted; ``cautions`` says that fuse, disconnect and loads were seen to.
+     */
+    LookIn: {
+      /**
+       * Channels
+       * @default 1
+       */
+      channels: number
+      /**
+       * Powered
+       * @default false
+       */
+      powered: boolean
+      /**
+       * Cautions
+       * @default false
+       */
+      cautions: boolean
+    }
+    /**
+     * LookedView
+     * @description One look at a bench.
+     */
+    LookedView: {
+      /** At */
+      at: string
+      /** Found */
+      found: string
+      /** Passed */
+      passed: boolean
+    }
+    /**
      * LotEntry
      * @description A lot: of which revision, when it was made, and how many; None where it is not known.
      */
@@ -5731,6 +5953,41 @@ export interface components {
       /** Token */
       token: string
       link: components['schemas']['RatingLinkView']
+    }
+    /**
+     * MadeView
+     * @description What a bench is made of and can stand, and how it was found, the latest first.
+     *
+     *     ``testing`` is what was found so far while it is being looked at, else null. Of a bench in this program there are no
+     *     stations, and nothing is looked at.
+     */
+    MadeView: {
+      /** Id */
+      id: number
+      /** Name */
+      name: string
+      /** Simulated */
+      simulated: boolean
+      /** Of Instruments */
+      of_instruments: boolean
+      /** Stations */
+      stations: components['schemas']['StationView'][]
+      /** Wires */
+      wires: components['schemas']['rulvek__services__views__benches__WireView'][]
+      /** Volts Per Unit */
+      volts_per_unit: number
+      /** Inputs */
+      inputs: number
+      /** Supply Limit Amps */
+      supply_limit_amps: number
+      /** Cable */
+      cable: string
+      /** Boxes */
+      boxes: components['schemas']['BoxView'][]
+      /** Tests */
+      tests: components['schemas']['SelfTestView'][]
+      /** Testing */
+      testing: components['schemas']['LookedView'][] | null
     }
     /**
      * MappedTableIn
@@ -6286,7 +6543,7 @@ export interface components {
       /** Name */
       name: string
       /** Roles */
-      roles: components['schemas']['Role'][]
+      roles: components['schemas']['rulvek__core__records__people__Role'][]
     }
     /**
      * PersonView
@@ -6298,7 +6555,7 @@ export interface components {
       /** Name */
       name: string
       /** Roles */
-      roles: components['schemas']['Role'][]
+      roles: components['schemas']['Role-Output'][]
       /** Closed */
       closed: boolean
       /** Demo */
@@ -7135,14 +7392,14 @@ export interface components {
      * @description What somebody is to the lab; a person has one or more.
      * @enum {string}
      */
-    Role: 'viewer' | 'technician' | 'engineer' | 'reviewer' | 'manager' | 'admin'
+    'Role-Output': 'viewer' | 'technician' | 'engineer' | 'reviewer' | 'manager' | 'admin'
     /**
      * RolesIn
      * @description All roles of a person.
      */
     RolesIn: {
       /** Roles */
-      roles: components['schemas']['Role'][]
+      roles: components['schemas']['rulvek__core__records__people__Role'][]
     }
     /**
      * RowProblemView
@@ -7361,6 +7618,31 @@ export interface components {
       worst_thd_n_percent: number | null
       /** Chosen */
       chosen: boolean
+    }
+    /**
+     * SelfTestView
+     * @description A bench looked at, with the first thing that failed in words.
+     */
+    SelfTestView: {
+      /** Id */
+      id: number
+      /**
+       * At
+       * Format: date-time
+       */
+      at: string
+      /** By */
+      by: string
+      /** Channels */
+      channels: number
+      /** Powered */
+      powered: boolean
+      /** Passed */
+      passed: boolean
+      /** In Words */
+      in_words: string
+      /** Looked */
+      looked: components['schemas']['LookedView'][]
     }
     /**
      * SeriesEntry
@@ -7613,6 +7895,31 @@ export interface components {
       | 'backed'
       | 'nothing'
     /**
+     * StationEntry
+     * @description Who fills a role: a description by its name, and where it answers.
+     */
+    StationEntry: {
+      role: components['schemas']['rulvek__bench__instruments__description__Role']
+      /** Description */
+      description: string
+      /** Address */
+      address: string
+    }
+    /**
+     * StationView
+     * @description Who fills a role.
+     */
+    StationView: {
+      /** Role */
+      role: string
+      /** Title */
+      title: string
+      /** Address */
+      address: string
+      /** Simulated */
+      simulated: boolean
+    }
+    /**
      * StepKind
      * @description What somebody did with a rating.
      * @enum {string}
@@ -7760,7 +8067,7 @@ export interface components {
       /** Name */
       name: string
       /** Roles */
-      roles: components['schemas']['Role'][]
+      roles: components['schemas']['rulvek__core__records__people__Role'][]
       /**
        * Days
        * @default 90
@@ -7779,7 +8086,7 @@ export interface components {
       /** Person */
       person: string
       /** Roles */
-      roles: components['schemas']['Role'][]
+      roles: components['schemas']['Role-Output'][]
       /**
        * Made At
        * Format: date-time
@@ -8169,6 +8476,16 @@ export interface components {
       volts: number[]
     }
     /**
+     * WireEntry
+     * @description Which recorder input an amplifier's channel is wired to.
+     */
+    WireEntry: {
+      /** Channel */
+      channel: number
+      /** Input */
+      input: number
+    }
+    /**
      * WireIn
      * @description A two-channel recording, volts and amps, with what a full-scale sample of each stands for.
      */
@@ -8179,25 +8496,6 @@ export interface components {
       volts_each: number
       /** Amps Each */
       amps_each: number
-    }
-    /**
-     * WireView
-     * @description What was read from a recording at a loudspeaker's wire, and the load that it was.
-     */
-    WireView: {
-      /** Volts */
-      volts: number
-      /** Amps */
-      amps: number
-      /** Watts */
-      watts: number
-      /** Tone Hz */
-      tone_hz: number | null
-      /** Phase Degrees */
-      phase_degrees: number | null
-      load: components['schemas']['MovingLoad']
-      /** Recording */
-      recording: string
     }
     /**
      * WiringView
@@ -8288,6 +8586,13 @@ export interface components {
       digest: string
     }
     /**
+     * Role
+     * @description What an instrument does on a bench.
+     * @enum {string}
+     */
+    rulvek__bench__instruments__description__Role:
+      'source' | 'recorder' | 'supply' | 'current' | 'loads' | 'temperatures' | 'time'
+    /**
      * Comparison
      * @description Two readings that do not go together: what is odd, what to look for, and the attempts they are of.
      */
@@ -8316,6 +8621,12 @@ export interface components {
       remark: string
     }
     /**
+     * Role
+     * @description What somebody is to the lab; a person has one or more.
+     * @enum {string}
+     */
+    rulvek__core__records__people__Role: 'viewer' | 'technician' | 'engineer' | 'reviewer' | 'manager' | 'admin'
+    /**
      * DifferenceView
      * @description How another attempt's weakest channel differs from the chosen one's.
      */
@@ -8326,6 +8637,35 @@ export interface components {
       db: number
       /** Percent */
       percent: number
+    }
+    /**
+     * WireView
+     * @description Which recorder input an amplifier's channel is wired to.
+     */
+    rulvek__services__views__benches__WireView: {
+      /** Channel */
+      channel: number
+      /** Input */
+      input: number
+    }
+    /**
+     * WireView
+     * @description What was read from a recording at a loudspeaker's wire, and the load that it was.
+     */
+    rulvek__services__views__kept__WireView: {
+      /** Volts */
+      volts: number
+      /** Amps */
+      amps: number
+      /** Watts */
+      watts: number
+      /** Tone Hz */
+      tone_hz: number | null
+      /** Phase Degrees */
+      phase_degrees: number | null
+      load: components['schemas']['MovingLoad']
+      /** Recording */
+      recording: string
     }
     /**
      * DifferenceView
@@ -8366,6 +8706,129 @@ export interface operations {
         }
         content: {
           'application/json': components['schemas']['BenchView'][]
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  add_bench: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['BenchEntry']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      201: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['MadeView']
         }
       }
       /** @description Nobody is signed in */
@@ -9230,6 +9693,494 @@ export interface operations {
         }
         content: {
           'application/json': components['schemas']['BenchView']
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  list_descriptions: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['DescriptionView'][]
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  find_instruments: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['FindIn']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['AnsweringView'][]
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_made: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        bench_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['MadeView']
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  look_at_bench: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        bench_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['LookIn']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      202: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['MadeView']
         }
       }
       /** @description Nobody is signed in */
@@ -16773,7 +17724,7 @@ export interface operations {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['WireView']
+          'application/json': components['schemas']['rulvek__services__views__kept__WireView']
         }
       }
       /** @description Nobody is signed in */

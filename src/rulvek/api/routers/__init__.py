@@ -3,6 +3,7 @@
 from fastapi import APIRouter
 
 from rulvek.api.routers import (
+    assembling,
     benches,
     bundles,
     by_hand,
@@ -25,6 +26,7 @@ from rulvek.api.routers import (
 # What every open page asks all the time is found first.
 ALL: tuple[APIRouter, ...] = (
     benches.router,
+    assembling.router,
     line.router,
     entries.router,
     dossiers.router,

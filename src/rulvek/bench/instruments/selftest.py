@@ -1,14 +1,15 @@
 """A bench of instruments looked at before anybody trusts it: who answers, what idles, what the loads are, and Off."""
 
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass
 from functools import partial
 
 import numpy as np
 
 from rulvek.bench.instruments.bench import OFF_AMPS, InstrumentBench
+from rulvek.bench.switch import Guarded, Switch
 from rulvek.core.electrical.loads import Connection
 from rulvek.core.errors import BenchFault
+from rulvek.core.records.benches import Looked
 
 LOAD_TOLERANCE = 0.05
 """Of a cold load against its nominal value; what is further off is another load, or a bad contact."""
@@ -18,22 +19,25 @@ TEST_VOLTS = 12.0
 SETTLE_SECONDS = 0.5
 
 
-@dataclass(frozen=True, slots=True)
-class Looked:
-    """One look: at what, what was found, and whether that is as it should be."""
-
-    at: str
-    found: str
-    passed: bool
-
-
-def self_test(bench: InstrumentBench, channels: int, powered: bool = False) -> Iterator[Looked]:
+def self_test(
+    bench: InstrumentBench, channels: int, powered: bool = False, switch: Switch | None = None
+) -> Iterator[Looked]:
     """Look at a bench, one thing after the other; it is safe whenever nobody looks, and afterwards.
 
     Args:
         channels: How many outputs are wired to loads, from channel 1 on.
         powered: Whether the amplifier on it may be switched on, with the source muted, to see that Off works.
+        switch: Off, which ends it.
     """
+    guarded = Guarded(bench, switch or Switch())
+    for looked in _looks(bench, guarded, channels, powered):
+        yield looked
+        if switch is not None and switch.thrown:
+            yield Looked("the rest", "The bench was switched off.", False)
+            return
+
+
+def _looks(bench: InstrumentBench, guarded: Guarded, channels: int, powered: bool) -> Iterator[Looked]:
     try:
         answered = _look("instruments", lambda: (f"{len(bench.open())} answer, each as it is described", True))
         yield answered
@@ -49,7 +53,7 @@ def self_test(bench: InstrumentBench, channels: int, powered: bool = False) -> I
         yield _look("supply", lambda: _supply(bench))
         yield _look("silence at the recorder", lambda: _silence(bench))
         if powered:
-            yield _look("supply off", lambda: _off(bench, zero))
+            yield _look("supply off", lambda: _off(bench, guarded, zero))
     finally:
         bench.make_all_safe()
 
@@ -84,8 +88,8 @@ def _silence(bench: InstrumentBench) -> tuple[str, bool]:
     return f"{1000 * rms:.2f} mV", rms <= SILENCE_VOLTS
 
 
-def _off(bench: InstrumentBench, zero: float) -> tuple[str, bool]:
-    bench.supply.switch_on()
+def _off(bench: InstrumentBench, guarded: Guarded, zero: float) -> tuple[str, bool]:
+    guarded.supply.switch_on()
     bench.wait(SETTLE_SECONDS)
     on = bench.supply.amps() - zero
     bench.supply.make_safe()

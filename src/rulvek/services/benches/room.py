@@ -20,6 +20,7 @@ from rulvek.core.records.actor import Actor
 from rulvek.core.records.attempts import Attempt, Remark
 from rulvek.core.records.before_power import ITEM_NAMES, Preparation, gains_turned, open_items, skips
 from rulvek.core.records.before_power import Item as BeforePower
+from rulvek.core.records.benches import Looked, SelfTest
 from rulvek.core.records.campaigns import Campaign, Run
 from rulvek.core.records.product import Model
 from rulvek.core.runs.cause import Cause
@@ -41,6 +42,7 @@ from rulvek.store.queries import records as record_queries
 log = structlog.get_logger()
 LEASE_SECONDS = 10.0
 RENEW_SECONDS = 1.0
+LONGEST_NOTE = 160
 
 
 @dataclass(frozen=True, slots=True)
@@ -57,16 +59,31 @@ class House:
 
 @dataclass(slots=True)
 class _Occupied:
-    """What the bench is busy with; ``attempt_id`` is None while it is only being prepared or started."""
+    """What the bench is busy with; ``attempt_id`` is None while it is only being prepared or started.
 
-    campaign: Campaign
-    supply_volts: float
-    model_name: str
+    Of no campaign it is while the bench itself is looked at.
+    """
+
+    campaign: Campaign | None
+    supply_volts: float | None
+    model_name: str | None
     actor: Actor
     switch: Switch = field(default_factory=Switch)
     attempt_id: int | None = None
     hurry: threading.Event = field(default_factory=threading.Event)
     thread: threading.Thread | None = None
+
+    @property
+    def doing(self) -> str:
+        return "testing" if self.campaign is None else "preparing" if self.attempt_id is None else "running"
+
+    @property
+    def campaign_id(self) -> int | None:
+        return self.campaign.id if self.campaign else None
+
+    @property
+    def serial(self) -> str | None:
+        return self.campaign.unit.serial if self.campaign else None
 
 
 class BenchRoom:
@@ -82,6 +99,7 @@ class BenchRoom:
         self._off_by: str | None = None
         self._elsewhere: Lease | None = None
         self.hold = BenchHold()
+        self.looked: list[Looked] = []
 
     @property
     def is_elsewhere(self) -> bool:
@@ -99,16 +117,16 @@ class BenchRoom:
         if busy is None and self.is_elsewhere and self._elsewhere is not None:
             return self._seen_elsewhere(self._elsewhere)
         holding = self.hold.state(busy is not None)
-        doing = "idle" if busy is None else "preparing" if busy.attempt_id is None else "running"
+        doing = "idle" if busy is None else busy.doing
         return BenchView(
             id=self.id,
             name=self.name,
             simulated=self.kind.simulated,
-            state=doing,  # type: ignore[arg-type]  # one of the three words above
+            state=doing,  # type: ignore[arg-type]  # one of its words
             supply_volts=busy.supply_volts if busy else None,
-            campaign_id=busy.campaign.id if busy else None,
+            campaign_id=busy.campaign_id if busy else None,
             attempt_id=busy.attempt_id if busy else None,
-            unit_serial=busy.campaign.unit.serial if busy else None,
+            unit_serial=busy.serial if busy else None,
             model_name=busy.model_name if busy else None,
             person=busy.actor.words if busy else None,
             holder=holding.holder,
@@ -201,8 +219,57 @@ class BenchRoom:
         occupied.thread.start()
         return occupied.attempt_id
 
+    def look(self, channels: int, powered: bool, actor: Actor) -> None:
+        """Begin to look at the bench itself: who answers, loads, supply, silence, and with power whether Off works.
+
+        What is found so far is ``looked``; at the end it is put on record.
+
+        Raises:
+            Conflict: the bench is busy or held by somebody else, or nothing of it can be looked at.
+        """
+        if self.kind.assembly is None:
+            raise Conflict(f"{self.name} is no bench of instruments: there is nothing to look at.")
+        with self._door:
+            self._refuse_busy()
+            self.hold.require(actor.name)
+            occupied = _Occupied(None, None, None, actor)
+            self._occupied, self._off_by = occupied, None
+        try:
+            with self._house.database.writing() as session:
+                self._take_lease(session, occupied, None)
+        except BaseException:
+            self._leave(occupied)
+            raise
+        self.looked = []
+        self._house.hub.wake()
+        occupied.thread = threading.Thread(
+            target=copy_context().run,
+            args=(self._look, occupied, channels, powered),
+            name=f"look-{self.id}",
+            daemon=True,
+        )
+        occupied.thread.start()
+
+    def _look(self, occupied: _Occupied, channels: int, powered: bool) -> None:
+        try:
+            for one in self.standing.look(channels, powered, occupied.switch):
+                self.looked = [*self.looked, one]
+        except Exception as error:
+            log.exception("a bench could not be looked at", bench=self.name)
+            self.looked = [*self.looked, Looked("the rest", f"{type(error).__name__}: {error}", False)]
+        made = SelfTest(0, self.id, clock.now(), occupied.actor.name, channels, powered, tuple(self.looked))
+        try:
+            with self._house.database.writing() as session:
+                save.self_test(session, made)
+                text = f"{self.name}: {made.in_words}"[:LONGEST_NOTE]
+                audit.note(session, occupied.actor, "looked at a bench", f"bench/{self.id}", text=text)
+        except Exception:
+            log.exception("what was found of a bench could not be kept", bench=self.name)
+        self._leave(occupied)
+
     def _begin(self, occupied: _Occupied, run: Run, attempt: Attempt) -> int:
         campaign, actor = occupied.campaign, occupied.actor
+        assert campaign is not None
         with self._house.database.writing() as session:
             attempt_id = save.attempt(session, campaign.id, run.id, attempt)
             self._take_lease(session, occupied, attempt_id)
@@ -259,8 +326,8 @@ class BenchRoom:
 
     def _note_off(self, busy: _Occupied, actor: Actor) -> None:
         with self._house.database.writing() as session:
-            subject = f"campaign/{busy.campaign.id}"
-            audit.note(session, actor, "switched off", subject, text=busy.campaign.unit.serial)
+            subject = f"campaign/{busy.campaign_id}" if busy.campaign else f"bench/{self.id}"
+            audit.note(session, actor, "switched off", subject, text=busy.serial or self.name)
 
     def _ask_off_elsewhere(self, actor: Actor) -> None:
         with self._house.database.writing() as session:
@@ -280,8 +347,8 @@ class BenchRoom:
             raise Conflict("No run is waiting.")
         self.hold.require(actor.name, busy=True)
         with self._house.database.writing() as session:
-            text = f"{busy.campaign.unit.serial}: {reason.strip()}"
-            audit.note(session, actor, "did not wait", f"campaign/{busy.campaign.id}", text=text)
+            text = f"{busy.serial}: {reason.strip()}"
+            audit.note(session, actor, "did not wait", f"campaign/{busy.campaign_id}", text=text)
             words = f"Started outside of its window: {reason.strip()}"
             save.remark(session, busy.attempt_id, Remark(words, actor.name, clock.now()))
         busy.hurry.set()
@@ -354,8 +421,8 @@ class BenchRoom:
             host=leases.this_host(),
             process=leases.process_mark(),
             expires_at=datetime.now(UTC) + timedelta(seconds=LEASE_SECONDS),
-            doing="idle" if busy is None else "running" if attempt else "preparing",
-            campaign_id=busy.campaign.id if busy else None,
+            doing="idle" if busy is None else "running" if attempt else busy.doing,
+            campaign_id=busy.campaign_id if busy else None,
             attempt_id=attempt,
             person=busy.actor.words if busy else None,
             holder=holding.holder,
@@ -365,15 +432,14 @@ class BenchRoom:
     def _refuse_busy(self) -> None:
         busy = self._occupied
         if busy is not None:
-            doing = "preparing" if busy.attempt_id is None else "running"
             raise Conflict(
-                f"{self.name} is busy: {busy.actor.words} is {doing} {busy.campaign.unit.serial}.",
+                f"{self.name} is busy: {busy.actor.words} is {busy.doing} {busy.serial or 'it'}.",
                 todo="Wait until it is done, or stop it.",
                 code="bench-busy",
             )
 
     def _conduct(self, occupied: _Occupied, bench: Bench, setup: RunSetup) -> None:
-        assert occupied.attempt_id is not None
+        assert occupied.attempt_id is not None and occupied.campaign is not None
         campaign, started = occupied.campaign, bench.now()
         logged = Logged(occupied.attempt_id, campaign.id, campaign.unit.serial, occupied.actor)
 

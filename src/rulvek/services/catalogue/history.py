@@ -9,7 +9,7 @@ from rulvek.store.queries import campaigns as campaign_queries
 from rulvek.store.queries import records as queries
 
 SUBJECTS = frozenset(
-    {"series", "model", "unit", "campaign", "attempt", "instrument", "person", "file", "rating", *Kind}
+    {"series", "model", "unit", "campaign", "attempt", "instrument", "person", "file", "rating", "bench", *Kind}
 )
 PAGE = 50
 

@@ -161,7 +161,7 @@ class BenchView(View):
     id: int
     name: str
     simulated: bool
-    state: Literal["idle", "preparing", "running"]
+    state: Literal["idle", "preparing", "running", "testing"]
     supply_volts: float | None
     campaign_id: int | None
     attempt_id: int | None

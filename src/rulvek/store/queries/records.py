@@ -10,6 +10,7 @@ from sqlalchemy.orm import Session
 
 from rulvek.core.quantities import field_names
 from rulvek.core.records.actor import Actor
+from rulvek.core.records.benches import Looked, SelfTest
 from rulvek.core.records.instruments import InstrumentEntry, InstrumentRole, Instruments, InstrumentUsed
 from rulvek.store import tables as t
 from rulvek.store.audit import actor_of
@@ -85,6 +86,17 @@ def benches(session: Session) -> list[BenchRow]:
     """All benches in the order in which they came."""
     rows = session.scalars(select(t.Bench).order_by(t.Bench.id))
     return [BenchRow(row.id, row.name, row.kind, row.assembly) for row in rows]
+
+
+def self_tests(session: Session, bench_id: int, most: int = 20) -> list[SelfTest]:
+    """How a bench was found, the latest first."""
+    rows = select(t.SelfTest).where(t.SelfTest.bench_id == bench_id).order_by(t.SelfTest.id.desc()).limit(most)
+    return [
+        SelfTest(
+            row.id, row.bench_id, row.at, row.by, row.channels, row.powered, tuple(Looked(**one) for one in row.looked)
+        )
+        for row in session.scalars(rows)
+    ]
 
 
 @dataclass(frozen=True, slots=True)

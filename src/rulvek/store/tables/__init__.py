@@ -16,7 +16,7 @@ from rulvek.store.tables.audit import AuditEntry
 from rulvek.store.tables.base import Base
 from rulvek.store.tables.campaigns import AttemptChoice, Campaign, Preparation, Run
 from rulvek.store.tables.conclusions import ModelConclusion, UnitConclusion
-from rulvek.store.tables.gear import Bench, BenchLease, Instrument
+from rulvek.store.tables.gear import Bench, BenchLease, Instrument, SelfTest
 from rulvek.store.tables.kept import BroughtFile, KeptEntry
 from rulvek.store.tables.line import ChannelGroup, Claim, ClaimWithdrawal, Model, Series, Unit
 from rulvek.store.tables.people import Person, PersonSession, ScriptToken, SignInWait
@@ -57,6 +57,7 @@ __all__ = [
     "Run",
     "ScriptToken",
     "SecondReading",
+    "SelfTest",
     "Series",
     "SignInWait",
     "Step",

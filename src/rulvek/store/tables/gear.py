@@ -1,6 +1,7 @@
 """The gear register and the benches."""
 
 from datetime import date, datetime
+from typing import Any
 
 from sqlalchemy import ForeignKey, Text
 from sqlalchemy.orm import Mapped, mapped_column
@@ -38,6 +39,19 @@ class Bench(Base):
     name: Mapped[str] = mapped_column(unique=True)
     kind: Mapped[str]
     assembly: Mapped[str] = mapped_column(Text, default="", server_default="")
+
+
+class SelfTest(Base):
+    """What was found when a bench of instruments was looked at; ``looked`` is a list of looks as JSON."""
+
+    __tablename__ = "self_test"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    bench_id: Mapped[int] = mapped_column(ForeignKey("bench.id"), index=True)
+    at: Mapped[datetime]
+    by: Mapped[str]
+    channels: Mapped[int]
+    powered: Mapped[bool]
+    looked: Mapped[list[Any]]
 
 
 class BenchLease(Base):

@@ -1,0 +1,66 @@
+"""Benches put together from instruments, and looked at."""
+
+from typing import Annotated
+
+from fastapi import APIRouter
+from pydantic import Field
+
+from rulvek.api.asking import HEAVY, Person, Use
+from rulvek.api.schemas import Body, Id
+from rulvek.core.errors import BadInput
+from rulvek.services.benches.assembling import BenchEntry
+from rulvek.services.views.benches import AnsweringView, DescriptionView, MadeView
+
+router = APIRouter(tags=["bench"])
+Port = Annotated[int, Field(ge=1, le=65_535)]
+
+
+class FindIn(Body):
+    """Where to ask who is there: some ports of a host."""
+
+    host: str = Field(min_length=1, max_length=200)
+    first_port: Port = 5025
+    last_port: Port = 5025
+
+
+class LookIn(Body):
+    """How to look at a bench.
+
+    ``powered`` switches the amplifier on it on, muted; ``cautions`` says that fuse, disconnect and loads were seen to.
+    """
+
+    channels: int = Field(1, ge=1, le=16)
+    powered: bool = False
+    cautions: bool = False
+
+
+@router.get("/instruments")
+def list_descriptions(use: Use) -> list[DescriptionView]:
+    """What instruments may be described as: what ships, and the lab's own."""
+    return use.assembling.descriptions()
+
+
+@router.post("/instruments/find", dependencies=HEAVY)
+def find_instruments(body: FindIn, use: Use, person: Person) -> list[AnsweringView]:
+    """Who answers at the ports of a host; nothing but ``*IDN?`` is sent."""
+    return use.assembling.find(body.host, body.first_port, body.last_port)
+
+
+@router.post("/benches", status_code=201)
+def add_bench(body: BenchEntry, use: Use, person: Person) -> MadeView:
+    """Put a bench together; nothing is connected before it is looked at or run."""
+    return use.assembling.add(body, person)
+
+
+@router.get("/benches/{bench_id}")
+def get_made(bench_id: Id, use: Use) -> MadeView:
+    """What a bench is made of and can stand, and how it was found."""
+    return use.assembling.made(bench_id)
+
+
+@router.post("/benches/{bench_id}/selftest", status_code=202)
+def look_at_bench(bench_id: Id, body: LookIn, use: Use, person: Person) -> MadeView:
+    """Begin to look at a bench: who answers, zero, loads, supply, silence; with power whether Off works."""
+    if body.powered and not body.cautions:
+        raise BadInput("See to fuse, disconnect and loads before power, and say so.", field="cautions")
+    return use.assembling.look(bench_id, body.channels, body.powered, person)

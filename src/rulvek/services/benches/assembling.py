@@ -1,0 +1,174 @@
+"""Putting benches together from instruments: who is there, who fills which role, and how a bench was found."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import Annotated, Any, ClassVar
+
+from annotated_types import Ge, Gt, Le, Len, Predicate
+
+from rulvek.bench.benches import OF_INSTRUMENTS
+from rulvek.bench.instruments.assembly import Assembly, Limits, Station
+from rulvek.bench.instruments.description import Description, Role, read_description, shipped
+from rulvek.bench.instruments.finding import described_by, found_at
+from rulvek.core.electrical.cables import Cable
+from rulvek.core.electrical.loads import LoadBox
+from rulvek.core.errors import BadInput
+from rulvek.core.quantities import ENTERED, Amps, Name, Ohms, Title, Watts, is_one_line, refuse_out_of_bounds
+from rulvek.core.records.actor import Actor
+from rulvek.services.benches.made import answering_view, description_view, made_view
+from rulvek.services.benches.rooms import Benches
+from rulvek.services.views.benches import AnsweringView, DescriptionView, MadeView
+from rulvek.store.engine import Database
+from rulvek.store.queries import records as queries
+
+LONGEST_DESCRIPTION = 100_000
+Input = Annotated[int, Ge(1), Le(64)]
+Gauge = Annotated[str, Len(1, 8), Predicate(is_one_line)]
+
+
+@dataclass(frozen=True, slots=True)
+class StationEntry:
+    """Who fills a role: a description by its name, and where it answers."""
+
+    __pydantic_config__: ClassVar[Any] = ENTERED
+
+    role: Role
+    description: Name
+    address: Title
+
+
+@dataclass(frozen=True, slots=True)
+class BoxEntry:
+    """Dummy loads of one value."""
+
+    __pydantic_config__: ClassVar[Any] = ENTERED
+
+    ohms: Ohms
+    watts: Watts
+    count: Annotated[int, Ge(1), Le(200)] = 1
+
+
+@dataclass(frozen=True, slots=True)
+class WireEntry:
+    """Which recorder input an amplifier's channel is wired to."""
+
+    __pydantic_config__: ClassVar[Any] = ENTERED
+
+    channel: Input
+    input: Input
+
+
+@dataclass(frozen=True, slots=True)
+class BenchEntry:
+    """A bench as it is put together.
+
+    Attributes:
+        wires: Of channels that do not go to the input of their own number.
+        volts_per_unit: What a recorder's 1 is in volts at the amplifier, as 20 behind a 20:1 divider.
+        supply_amps: The most that the supply gives.
+        gauge, metres: Of the supply's leads, each.
+    """
+
+    __pydantic_config__: ClassVar[Any] = ENTERED
+
+    name: Name
+    stations: Annotated[tuple[StationEntry, ...], Len(0, 20)]
+    boxes: Annotated[tuple[BoxEntry, ...], Len(0, 40)]
+    supply_amps: Annotated[Amps, Gt(0)]
+    gauge: Gauge = "0"
+    metres: Annotated[float, Ge(0), Le(100)] = 1.0
+    wires: Annotated[tuple[WireEntry, ...], Len(0, 64)] = ()
+    volts_per_unit: Annotated[float, Gt(0), Le(10_000)] = 1.0
+
+
+@dataclass
+class Assembling:
+    """Finds instruments, puts benches together and looks at them.
+
+    ``folder`` has the lab's own descriptions, one TOML file each, beside those that ship with the program.
+    """
+
+    database: Database
+    benches: Benches
+    folder: Path
+    _shipped: Mapping[str, Description] = field(default_factory=shipped)
+
+    def known(self) -> dict[str, Description]:
+        """All descriptions by their names; a lab's own goes before one of the same name that ships.
+
+        Raises:
+            BadInput: one of the lab's own is none.
+        """
+        own = {
+            path.stem: read_description(path.read_text(encoding="utf-8"), path.name)
+            for path in sorted(self.folder.glob("*.toml"))
+            if path.stat().st_size <= LONGEST_DESCRIPTION
+        }
+        return {**self._shipped, **own}
+
+    def descriptions(self) -> list[DescriptionView]:
+        """What an instrument may be described as, real ones first."""
+        own = {path.stem for path in self.folder.glob("*.toml")}
+        return [description_view(name, one, name not in own) for name, one in described_by(self.known())]
+
+    def find(self, host: str, first_port: int, last_port: int) -> list[AnsweringView]:
+        """Who answers at the ports of a host; see ``found_at``."""
+        return [answering_view(one) for one in found_at(host, first_port, last_port, self.known())]
+
+    def add(self, entry: BenchEntry, actor: Actor) -> MadeView:
+        """Put a bench on record; nothing is connected yet.
+
+        Raises:
+            BadInput: a field by its name.
+            Conflict: there is a bench of that name.
+        """
+        room = self.benches.add(entry.name, OF_INSTRUMENTS, actor, self._assembly(entry).as_json())
+        return self.made(room.id)
+
+    def made(self, bench_id: int) -> MadeView:
+        """What a bench is made of, and how it was found.
+
+        Raises:
+            NotFound: no such bench.
+        """
+        room = self.benches.room_by_id(bench_id)
+        with self.database.reading() as session:
+            tests = queries.self_tests(session, room.id)
+        kind, testing = room.kind, room.state().state == "testing"
+        looked = room.looked if testing else None
+        return made_view(room.id, kind.equipment(room.name), kind.assembly, kind.simulated, tests, looked)
+
+    def look(self, bench_id: int, channels: int, powered: bool, actor: Actor) -> MadeView:
+        """Begin to look at a bench; see ``BenchRoom.look``."""
+        self.benches.room_by_id(bench_id).look(channels, powered, actor)
+        return self.made(bench_id)
+
+    def _assembly(self, entry: BenchEntry) -> Assembly:
+        refuse_out_of_bounds(entry)
+        known, stations = self.known(), {}
+        for at, one in enumerate(entry.stations):
+            if one.description not in known:
+                raise BadInput(f"There is no description “{one.description}”.", field=f"stations.{at}.description")
+            if not one.address.strip():
+                raise BadInput("Say where the instrument answers.", field=f"stations.{at}.address")
+            if one.role in stations:
+                raise BadInput(f"The role {one.role} is filled twice.", field=f"stations.{at}.role")
+            stations[one.role] = Station(known[one.description], one.address.strip())
+        taken: set[int] = set()
+        for at, wire in enumerate(entry.wires):
+            if wire.input in taken:
+                raise BadInput(f"Two channels are wired to input {wire.input}.", field=f"wires.{at}.input")
+            taken.add(wire.input)
+        assembly = Assembly(
+            stations=stations,
+            limits=Limits(
+                entry.supply_amps,
+                tuple(LoadBox(one.ohms, one.watts, one.count) for one in entry.boxes),
+                Cable(entry.gauge, entry.metres),
+            ),
+            inputs={wire.channel: wire.input for wire in entry.wires},
+            volts_per_unit=entry.volts_per_unit,
+        )
+        assembly.refuse_unfit()
+        return assembly

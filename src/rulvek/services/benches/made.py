@@ -1,0 +1,94 @@
+"""What a bench is made of, as it is shown."""
+
+from collections.abc import Sequence
+
+from rulvek.bench.instruments.assembly import Assembly
+from rulvek.bench.instruments.description import Description
+from rulvek.bench.instruments.finding import Found
+from rulvek.core.planning.equipment import Equipment
+from rulvek.core.records.benches import Looked, SelfTest
+from rulvek.services.views.benches import (
+    AnsweringView,
+    DescriptionView,
+    LookedView,
+    MadeView,
+    SelfTestView,
+    StationView,
+    WireView,
+)
+from rulvek.services.views.gear import BoxView
+
+
+def description_view(name: str, one: Description, is_shipped: bool) -> DescriptionView:
+    """A description, for choosing."""
+    return DescriptionView(
+        name=name,
+        title=one.name,
+        roles=[role.value for role in one.roles],
+        simulated=one.simulated,
+        shipped=is_shipped,
+        channels=one.channels,
+    )
+
+
+def answering_view(one: Found) -> AnsweringView:
+    """Who answers."""
+    return AnsweringView(address=one.address, identity=one.identity, fits=list(one.fits))
+
+
+def made_view(
+    identity: int,
+    equipment: Equipment,
+    assembly: Assembly | None,
+    simulated: bool,
+    tests: Sequence[SelfTest],
+    testing: Sequence[Looked] | None,
+) -> MadeView:
+    """A bench with all that is known of it."""
+    stations = assembly.stations if assembly else {}
+    return MadeView(
+        id=identity,
+        name=equipment.name,
+        simulated=simulated,
+        of_instruments=assembly is not None,
+        stations=[
+            StationView(
+                role=role.value,
+                title=one.description.name,
+                address=one.address,
+                simulated=one.description.simulated,
+            )
+            for role, one in stations.items()
+        ],
+        wires=_wires(assembly, equipment.inputs),
+        volts_per_unit=assembly.volts_per_unit if assembly else 1.0,
+        inputs=equipment.inputs,
+        supply_limit_amps=equipment.supply_limit_amps,
+        cable=f"{equipment.cable.metres:g} m of {equipment.cable.gauge} AWG, there and back",
+        boxes=[BoxView(ohms=box.ohms, watts=box.watts, count=box.count) for box in equipment.boxes],
+        tests=[
+            SelfTestView(
+                id=one.id,
+                at=one.at,
+                by=one.by,
+                channels=one.channels,
+                powered=one.powered,
+                passed=one.passed,
+                in_words=one.in_words,
+                looked=[_looked_view(look) for look in one.looked],
+            )
+            for one in tests
+        ],
+        testing=[_looked_view(look) for look in testing] if testing is not None else None,
+    )
+
+
+def _wires(assembly: Assembly | None, inputs: int) -> list[WireView]:
+    """Each channel that reaches an input: what nobody said goes straight to the input of its number."""
+    told = dict(assembly.inputs) if assembly else {}
+    wired = {channel: channel for channel in range(1, inputs + 1) if channel not in told.values()} | told
+    return [WireView(channel=channel, input=to) for channel, to in sorted(wired.items())]
+
+
+def _looked_view(one: Looked) -> LookedView:
+    return LookedView(at=one.at, found=one.found, passed=one.passed)

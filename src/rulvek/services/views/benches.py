@@ -1,0 +1,91 @@
+"""Answers about what benches are made of, and how they were found."""
+
+from datetime import datetime
+
+from rulvek.services.views.base import View, view
+from rulvek.services.views.gear import BoxView
+
+
+@view
+class DescriptionView(View):
+    """What an instrument may be described as, by the name of its file; ``shipped`` with the program, or the lab's."""
+
+    name: str
+    title: str
+    roles: list[str]
+    simulated: bool
+    shipped: bool
+    channels: int
+
+
+@view
+class AnsweringView(View):
+    """Who answers at an address, in its own words, and the descriptions that may be of it, the closest first."""
+
+    address: str
+    identity: str
+    fits: list[str]
+
+
+@view
+class StationView(View):
+    """Who fills a role."""
+
+    role: str
+    title: str
+    address: str
+    simulated: bool
+
+
+@view
+class WireView(View):
+    """Which recorder input an amplifier's channel is wired to."""
+
+    channel: int
+    input: int
+
+
+@view
+class LookedView(View):
+    """One look at a bench."""
+
+    at: str
+    found: str
+    passed: bool
+
+
+@view
+class SelfTestView(View):
+    """A bench looked at, with the first thing that failed in words."""
+
+    id: int
+    at: datetime
+    by: str
+    channels: int
+    powered: bool
+    passed: bool
+    in_words: str
+    looked: list[LookedView]
+
+
+@view
+class MadeView(View):
+    """What a bench is made of and can stand, and how it was found, the latest first.
+
+    ``testing`` is what was found so far while it is being looked at, else null. Of a bench in this program there are no
+    stations, and nothing is looked at.
+    """
+
+    id: int
+    name: str
+    simulated: bool
+    of_instruments: bool
+    stations: list[StationView]
+    wires: list[WireView]
+    volts_per_unit: float
+    inputs: int
+    supply_limit_amps: float
+    cable: str
+    boxes: list[BoxView]
+    tests: list[SelfTestView]
+    testing: list[LookedView] | None
