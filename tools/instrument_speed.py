@@ -11,7 +11,7 @@ from contextlib import contextmanager
 from rulvek.bench.conductor import RunSetup, conduct
 from rulvek.bench.instruments.assembly import Assembly, Limits, Station
 from rulvek.bench.instruments.bench import InstrumentBench
-from rulvek.bench.instruments.description import Role, shipped
+from rulvek.bench.instruments.description import BenchRole, shipped
 from rulvek.bench.instruments.link import Link
 from rulvek.bench.sim.bench import SimulatedBench
 from rulvek.bench.sim.catalogue import DESIGNS
@@ -40,9 +40,9 @@ def assembled() -> Iterator[Assembly]:
     with subprocess.Popen(command, stdout=subprocess.PIPE, text=True) as process:
         assert process.stdout is not None
         kinds, stations = shipped(), {}
-        for _ in Role:
+        for _ in BenchRole:
             role, name, address = process.stdout.readline().split()
-            stations[Role(role)] = Station(kinds[name], address)
+            stations[BenchRole(role)] = Station(kinds[name], address)
         yield Assembly(stations, Limits(250.0, (LoadBox(4.0, 600.0, 6),)))
         process.terminate()
 
@@ -67,7 +67,7 @@ def instruments_speed(report: Report) -> None:
 
 def _off_p95(bench: InstrumentBench, assembly: Assembly) -> float:
     """From saying Off to its answer, while another thread records without a pause."""
-    station = assembly.stations[Role.SUPPLY]
+    station = assembly.stations[BenchRole.SUPPLY]
     off, ended = Link(station.description, station.address), threading.Event()
     off.open()
 

@@ -7,7 +7,7 @@ import pytest
 
 from rulvek.bench.instruments.assembly import Assembly, Limits, Station
 from rulvek.bench.instruments.bench import InstrumentBench
-from rulvek.bench.instruments.description import Role, shipped
+from rulvek.bench.instruments.description import BenchRole, shipped
 from rulvek.bench.sim.bench import SimulatedBench
 from rulvek.bench.sim.catalogue import DESIGNS
 from rulvek.bench.sim.instruments.devices import DESCRIBED, SimulatedInstruments
@@ -20,7 +20,7 @@ Run = Callable[[str], tuple[InstrumentBench, Running, SimulatedBench]]
 
 def assembled(running: Running) -> Assembly:
     kinds = shipped()
-    stations = {Role(role): Station(kinds[DESCRIBED[role]], one.address) for role, one in running.items()}
+    stations = {BenchRole(role): Station(kinds[DESCRIBED[role]], one.address) for role, one in running.items()}
     return Assembly(stations, Limits(250.0, (LoadBox(4.0, 600.0, 6), LoadBox(2.0, 900.0, 6))))
 
 

@@ -5,7 +5,7 @@ import pytest
 from rulvek.bench.benches import OF_INSTRUMENTS, kind_of
 from rulvek.bench.instruments.assembly import Assembly, kept_assembly, read_assembly
 from rulvek.bench.instruments.bench import InstrumentBench
-from rulvek.bench.instruments.description import Description, Role, shipped
+from rulvek.bench.instruments.description import BenchRole, Description, shipped
 from rulvek.bench.instruments.selftest import self_test
 from rulvek.cli.bench import EXAMPLE
 from rulvek.core.errors import BadInput
@@ -25,7 +25,7 @@ def read(text: str) -> Assembly:
 
 def test_the_example_is_a_bench_and_is_kept_with_its_descriptions() -> None:
     found = read(EXAMPLE)
-    assert found.simulated and set(found.stations) == set(Role)
+    assert found.simulated and set(found.stations) == set(BenchRole)
     assert kept_assembly(found.as_json()) == found
     kind = kind_of(OF_INSTRUMENTS, found.as_json())
     offers = kind.equipment("Bench 7")

@@ -2,7 +2,7 @@
 
 import pytest
 
-from rulvek.bench.instruments.description import ROLES, Role, read_description, shipped
+from rulvek.bench.instruments.description import ROLES, BenchRole, read_description, shipped
 from rulvek.core.errors import BadInput
 
 SUPPLY = """
@@ -26,7 +26,7 @@ def test_what_ships_is_fit_and_fills_every_role() -> None:
     roles = {role for one in shipped().values() for role in one.roles}
     assert roles == set(ROLES)
     generic = [one for name, one in shipped().items() if name.startswith("scpi-")]
-    assert {role for one in generic for role in one.roles} == {Role.SUPPLY, Role.CURRENT, Role.SOURCE}
+    assert {role for one in generic for role in one.roles} == {BenchRole.SUPPLY, BenchRole.CURRENT, BenchRole.SOURCE}
 
 
 def test_messages_are_filled_in_and_held_to_their_range() -> None:

@@ -9,7 +9,7 @@ import pytest
 from rulvek.bench.conductor import LevelSet, RunEvent, RunSetup, conduct
 from rulvek.bench.instruments.assembly import Assembly
 from rulvek.bench.instruments.bench import InstrumentBench
-from rulvek.bench.instruments.description import Role
+from rulvek.bench.instruments.description import BenchRole
 from rulvek.bench.sim.bench import SimulatedBench
 from rulvek.bench.sim.catalogue import DESIGNS
 from rulvek.bench.switch import Switch
@@ -64,8 +64,8 @@ def test_off_over_its_own_connection_ends_a_run_at_once(on_bench: Run) -> None:
 def test_an_assembly_names_what_is_missing_or_cannot_be(on_bench: Run) -> None:
     _, running, _ = on_bench("two-ab")
     whole = assembled(running)
-    without = {role: one for role, one in whole.stations.items() if role is not Role.SUPPLY}
-    crossed = dict(whole.stations) | {Role.SUPPLY: whole.stations[Role.SOURCE]}
+    without = {role: one for role, one in whole.stations.items() if role is not BenchRole.SUPPLY}
+    crossed = dict(whole.stations) | {BenchRole.SUPPLY: whole.stations[BenchRole.SOURCE]}
     for wrong, words in (
         (replace(whole, stations=without), "nothing for the role supply"),
         (replace(whole, stations=crossed), "Simulated generator cannot be a supply"),

@@ -3741,6 +3741,12 @@ export interface components {
       volts_per_unit: number
     }
     /**
+     * BenchRole
+     * @description What an instrument does on a bench.
+     * @enum {string}
+     */
+    BenchRole: 'source' | 'recorder' | 'supply' | 'current' | 'loads' | 'temperatures' | 'time'
+    /**
      * BenchView
      * @description What a bench is doing; ``problem`` is what keeps its records from being written, empty when nothing does.
      *
@@ -3783,6 +3789,16 @@ export interface components {
       problem: string
       /** Off By */
       off_by: string | null
+    }
+    /**
+     * BenchWireView
+     * @description Which recorder input an amplifier's channel is wired to.
+     */
+    BenchWireView: {
+      /** Channel */
+      channel: number
+      /** Input */
+      input: number
     }
     /**
      * BestView
@@ -5973,7 +5989,7 @@ export interface components {
       /** Stations */
       stations: components['schemas']['StationView'][]
       /** Wires */
-      wires: components['schemas']['rulvek__services__views__benches__WireView'][]
+      wires: components['schemas']['BenchWireView'][]
       /** Volts Per Unit */
       volts_per_unit: number
       /** Inputs */
@@ -6543,7 +6559,7 @@ export interface components {
       /** Name */
       name: string
       /** Roles */
-      roles: components['schemas']['rulvek__core__records__people__Role'][]
+      roles: components['schemas']['Role'][]
     }
     /**
      * PersonView
@@ -6555,7 +6571,7 @@ export interface components {
       /** Name */
       name: string
       /** Roles */
-      roles: components['schemas']['Role-Output'][]
+      roles: components['schemas']['Role'][]
       /** Closed */
       closed: boolean
       /** Demo */
@@ -7392,14 +7408,14 @@ export interface components {
      * @description What somebody is to the lab; a person has one or more.
      * @enum {string}
      */
-    'Role-Output': 'viewer' | 'technician' | 'engineer' | 'reviewer' | 'manager' | 'admin'
+    Role: 'viewer' | 'technician' | 'engineer' | 'reviewer' | 'manager' | 'admin'
     /**
      * RolesIn
      * @description All roles of a person.
      */
     RolesIn: {
       /** Roles */
-      roles: components['schemas']['rulvek__core__records__people__Role'][]
+      roles: components['schemas']['Role'][]
     }
     /**
      * RowProblemView
@@ -7899,7 +7915,7 @@ export interface components {
      * @description Who fills a role: a description by its name, and where it answers.
      */
     StationEntry: {
-      role: components['schemas']['rulvek__bench__instruments__description__Role']
+      role: components['schemas']['BenchRole']
       /** Description */
       description: string
       /** Address */
@@ -8067,7 +8083,7 @@ export interface components {
       /** Name */
       name: string
       /** Roles */
-      roles: components['schemas']['rulvek__core__records__people__Role'][]
+      roles: components['schemas']['Role'][]
       /**
        * Days
        * @default 90
@@ -8086,7 +8102,7 @@ export interface components {
       /** Person */
       person: string
       /** Roles */
-      roles: components['schemas']['Role-Output'][]
+      roles: components['schemas']['Role'][]
       /**
        * Made At
        * Format: date-time
@@ -8498,6 +8514,25 @@ export interface components {
       amps_each: number
     }
     /**
+     * WireView
+     * @description What was read from a recording at a loudspeaker's wire, and the load that it was.
+     */
+    WireView: {
+      /** Volts */
+      volts: number
+      /** Amps */
+      amps: number
+      /** Watts */
+      watts: number
+      /** Tone Hz */
+      tone_hz: number | null
+      /** Phase Degrees */
+      phase_degrees: number | null
+      load: components['schemas']['MovingLoad']
+      /** Recording */
+      recording: string
+    }
+    /**
      * WiringView
      * @description Which loads hang where at the same time; ``boxes`` says what each is made of, where the bench has it.
      */
@@ -8586,13 +8621,6 @@ export interface components {
       digest: string
     }
     /**
-     * Role
-     * @description What an instrument does on a bench.
-     * @enum {string}
-     */
-    rulvek__bench__instruments__description__Role:
-      'source' | 'recorder' | 'supply' | 'current' | 'loads' | 'temperatures' | 'time'
-    /**
      * Comparison
      * @description Two readings that do not go together: what is odd, what to look for, and the attempts they are of.
      */
@@ -8621,12 +8649,6 @@ export interface components {
       remark: string
     }
     /**
-     * Role
-     * @description What somebody is to the lab; a person has one or more.
-     * @enum {string}
-     */
-    rulvek__core__records__people__Role: 'viewer' | 'technician' | 'engineer' | 'reviewer' | 'manager' | 'admin'
-    /**
      * DifferenceView
      * @description How another attempt's weakest channel differs from the chosen one's.
      */
@@ -8637,35 +8659,6 @@ export interface components {
       db: number
       /** Percent */
       percent: number
-    }
-    /**
-     * WireView
-     * @description Which recorder input an amplifier's channel is wired to.
-     */
-    rulvek__services__views__benches__WireView: {
-      /** Channel */
-      channel: number
-      /** Input */
-      input: number
-    }
-    /**
-     * WireView
-     * @description What was read from a recording at a loudspeaker's wire, and the load that it was.
-     */
-    rulvek__services__views__kept__WireView: {
-      /** Volts */
-      volts: number
-      /** Amps */
-      amps: number
-      /** Watts */
-      watts: number
-      /** Tone Hz */
-      tone_hz: number | null
-      /** Phase Degrees */
-      phase_degrees: number | null
-      load: components['schemas']['MovingLoad']
-      /** Recording */
-      recording: string
     }
     /**
      * DifferenceView
@@ -17724,7 +17717,7 @@ export interface operations {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['rulvek__services__views__kept__WireView']
+          'application/json': components['schemas']['WireView']
         }
       }
       /** @description Nobody is signed in */

@@ -57,7 +57,12 @@ const others = computed(() => (benches.value?.filter((b) => b.state !== 'idle').
         </template>
         <template v-else-if="bench">
           {{ bench.name }}{{ bench.simulated ? ', simulated' : '' }} ·
-          {{ bench.state === 'idle' ? 'idle' : `preparing ${bench.unit_serial}`
+          {{
+            bench.state === 'idle'
+              ? 'idle'
+              : bench.state === 'testing'
+                ? 'being looked at'
+                : `preparing ${bench.unit_serial}`
           }}{{ bench.holder ? ` · held by ${bench.holder}` : '' }}
         </template>
       </component>

@@ -127,6 +127,13 @@ export const router = createRouter({
       props: byId,
       meta: { place: 'Evidence' },
     },
+    { path: '/gear/benches/new', component: () => import('../places/gear/AssembleBench.vue'), meta: { place: 'Gear' } },
+    {
+      path: '/gear/benches/:id(\\d+)',
+      component: () => import('../places/gear/BenchMade.vue'),
+      props: byId,
+      meta: { place: 'Gear' },
+    },
     { path: '/gear', component: () => import('../places/gear/GearPage.vue'), meta: { place: 'Gear' } },
     { path: '/desk', component: () => import('../places/desk/DeskPage.vue'), meta: { place: 'Desk' } },
     { path: '/words', component: () => import('../places/words/WordsPage.vue'), meta: { place: '' } },

@@ -7,14 +7,14 @@ from typing import Any, ClassVar
 
 from pydantic import TypeAdapter, ValidationError
 
-from rulvek.bench.instruments.description import Description, Role
+from rulvek.bench.instruments.description import BenchRole, Description
 from rulvek.core.electrical.cables import Cable
 from rulvek.core.electrical.loads import LoadBox
 from rulvek.core.errors import BadInput
 from rulvek.core.planning.equipment import Equipment
 from rulvek.core.quantities import ENTERED
 
-NEEDED = (Role.SOURCE, Role.RECORDER, Role.SUPPLY, Role.LOADS, Role.TEMPERATURES)
+NEEDED = (BenchRole.SOURCE, BenchRole.RECORDER, BenchRole.SUPPLY, BenchRole.LOADS, BenchRole.TEMPERATURES)
 
 
 @dataclass(frozen=True, slots=True)
@@ -50,7 +50,7 @@ class Assembly:
 
     __pydantic_config__: ClassVar[Any] = ENTERED
 
-    stations: Mapping[Role, Station]
+    stations: Mapping[BenchRole, Station]
     limits: Limits
     inputs: Mapping[int, int] = field(default_factory=dict)
     volts_per_unit: float = 1.0
@@ -73,7 +73,7 @@ class Assembly:
             if role not in station.description.roles:
                 what = f"{station.description.name} cannot be a {role}."
                 raise BadInput(what, field=f"stations.{role}")
-        has = self.stations[Role.RECORDER].description.channels
+        has = self.stations[BenchRole.RECORDER].description.channels
         if far := [one for one in self.inputs.values() if not 1 <= one <= has]:
             raise BadInput(f"The recorder has {has} inputs, none number {far[0]}.", field="inputs")
         if not self.limits.boxes:
@@ -83,7 +83,7 @@ class Assembly:
         """What it has to offer, for the planner; a bank that floats is none of its supplies."""
         return Equipment(
             name=name,
-            inputs=self.stations[Role.RECORDER].description.channels,
+            inputs=self.stations[BenchRole.RECORDER].description.channels,
             supply_limit_amps=self.limits.supply_amps,
             bank_volts=0.0,
             bank_ohms=0.0,

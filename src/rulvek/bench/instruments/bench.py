@@ -7,7 +7,7 @@ from collections.abc import Mapping, Sequence
 import numpy as np
 
 from rulvek.bench.instruments.assembly import Assembly
-from rulvek.bench.instruments.description import Description, Role
+from rulvek.bench.instruments.description import BenchRole, Description
 from rulvek.bench.instruments.keeper import Keeper
 from rulvek.bench.instruments.link import Link
 from rulvek.bench.protocols import Connection, Temperatures
@@ -17,7 +17,7 @@ from rulvek.core.readings.point import Load
 from rulvek.core.signals.bursts import BurstProfile
 from rulvek.core.signals.capture import Capture, Signal, SupplyTrace
 
-_POWERED = (Role.SOURCE, Role.SUPPLY)
+_POWERED = (BenchRole.SOURCE, BenchRole.SUPPLY)
 SIMULATED_IDENTITY = "Rulvek,simulated"
 """What simulated instruments say they are: nothing of them ever passes for a real one."""
 OFF_SECONDS, OFF_AMPS = 0.3, 0.5
@@ -41,7 +41,7 @@ class InstrumentBench:
         self._keeper: Keeper | None = None
         self.name, self.assembly = name, assembly
         self._links = {role: Link(one.description, one.address) for role, one in assembly.stations.items()}
-        watched = [role for role in (*_POWERED, Role.CURRENT) if role in assembly.stations]
+        watched = [role for role in (*_POWERED, BenchRole.CURRENT) if role in assembly.stations]
         self._safe = {role: Link(self._described(role), assembly.stations[role].address) for role in watched}
         self._supply = _Supply(self._links, self._safe)
         self._connections: tuple[Connection, ...] = ()
@@ -49,7 +49,7 @@ class InstrumentBench:
         self._passed = 0.0
         self._began = time.monotonic()
 
-    def open(self) -> dict[Role, str]:
+    def open(self) -> dict[BenchRole, str]:
         """Connect to all; what each says it is.
 
         Raises:
@@ -79,7 +79,7 @@ class InstrumentBench:
         for link in (*self._links.values(), *self._safe.values()):
             link.close()
 
-    def _described(self, role: Role) -> Description:
+    def _described(self, role: BenchRole) -> Description:
         return self.assembly.stations[role].description
 
     @property
@@ -101,25 +101,25 @@ class InstrumentBench:
     @property
     def highest_level_dbv(self) -> float:
         """The most that the source gives, rms, in dB re 1 V."""
-        most = self._described(Role.SOURCE).ranges.get("volts")
+        most = self._described(BenchRole.SOURCE).ranges.get("volts")
         return 20 * math.log10(most.high) if most is not None else 0.0
 
     @property
     def shares_clock(self) -> bool:
         """Whether source and recorder run on one clock."""
-        return self._described(Role.RECORDER).shares_clock
+        return self._described(BenchRole.RECORDER).shares_clock
 
     def set_tone(self, channels: Sequence[int], hz: float) -> None:
         """Choose the sine of some channels."""
         for channel in channels:
-            self._links[Role.SOURCE].act("set_tone", channel=channel, hz=hz)
+            self._links[BenchRole.SOURCE].act("set_tone", channel=channel, hz=hz)
 
     def set_burst(self, channels: Sequence[int], profile: BurstProfile | None) -> None:
         """Send the tone of some channels in bursts, or steadily again."""
-        link = self._links[Role.SOURCE]
-        can = self._described(Role.SOURCE).can("set_burst")
+        link = self._links[BenchRole.SOURCE]
+        can = self._described(BenchRole.SOURCE).can("set_burst")
         if profile is not None and not can:
-            raise BenchFault(f"{self._described(Role.SOURCE).name} sends no bursts.")
+            raise BenchFault(f"{self._described(BenchRole.SOURCE).name} sends no bursts.")
         for channel in channels:
             if profile is None:
                 if can:
@@ -137,15 +137,15 @@ class InstrumentBench:
     def set_level(self, channels: Sequence[int], level_dbv: float) -> None:
         """Set the rms level of some channels, in dB re 1 V; refuses more than the source has."""
         for channel in channels:
-            self._links[Role.SOURCE].act("set_level", channel=channel, volts=10 ** (level_dbv / 20))
+            self._links[BenchRole.SOURCE].act("set_level", channel=channel, volts=10 ** (level_dbv / 20))
 
     def make_safe(self) -> None:
         """Mute every output, over a connection of its own."""
-        self._safe[Role.SOURCE].make_safe()
+        self._safe[BenchRole.SOURCE].make_safe()
 
     def connect(self, connections: Sequence[Connection]) -> None:
         """Wire loads to channels, all others off."""
-        link = self._links[Role.LOADS]
+        link = self._links[BenchRole.LOADS]
         link.act("open_all")
         for one in connections:
             other = one.channels[1] if len(one.channels) == 2 else 0
@@ -154,7 +154,7 @@ class InstrumentBench:
 
     def measured(self) -> dict[int, Load]:
         """Every connected load as the load bank reads it."""
-        link = self._links[Role.LOADS]
+        link = self._links[BenchRole.LOADS]
         return {
             one.number: Load(one.nominal_ohms, link.number("read_ohms", channel=one.number))
             for one in self._connections
@@ -162,13 +162,13 @@ class InstrumentBench:
 
     def set_bandwidth(self, hz: float) -> None:
         """Choose the recorder's rate: the lowest that holds it, else the highest there is."""
-        rates = self._described(Role.RECORDER).rates_hz
+        rates = self._described(BenchRole.RECORDER).rates_hz
         self._rate = next((rate for rate in rates if 0.499 * rate >= hz), rates[-1])
-        self._links[Role.RECORDER].act("set_rate", hz=self._rate)
+        self._links[BenchRole.RECORDER].act("set_rate", hz=self._rate)
 
     def capture(self, seconds: float, before_burst: float | None = None) -> Capture:
         """Record all inputs, and the supply alongside where the recorder does; else its volts and amps at the end."""
-        link, recorder = self._links[Role.RECORDER], self._described(Role.RECORDER)
+        link, recorder = self._links[BenchRole.RECORDER], self._described(BenchRole.RECORDER)
         samples = max(1, round(seconds * self._rate))
         if before_burst is None:
             taken = link.block("record", recorder.channels, samples=samples)
@@ -179,7 +179,7 @@ class InstrumentBench:
         rows = [taken[self.assembly.inputs.get(one.number, one.number) - 1] for one in self._connections]
         supply = self._supply_trace()
         warm = self.temperatures()
-        if Role.TIME in self._links:
+        if BenchRole.TIME in self._links:
             self._passed += seconds
         return Capture(
             samples=self.assembly.volts_per_unit * np.array(rows),
@@ -191,29 +191,29 @@ class InstrumentBench:
         )
 
     def _supply_trace(self) -> SupplyTrace:
-        link = self._links[Role.RECORDER]
-        if self._described(Role.RECORDER).can("fetch_supply"):
+        link = self._links[BenchRole.RECORDER]
+        if self._described(BenchRole.RECORDER).can("fetch_supply"):
             volts, amps = link.block("fetch_supply", 2)
             return SupplyTrace(volts, amps, link.number("fetch_supply_rate"))
-        volts_now = self._links[Role.SUPPLY].number("read_volts")
-        amps_now = self._links[Role.CURRENT].number("read_amps") if Role.CURRENT in self._links else None
+        volts_now = self._links[BenchRole.SUPPLY].number("read_volts")
+        amps_now = self._links[BenchRole.CURRENT].number("read_amps") if BenchRole.CURRENT in self._links else None
         return SupplyTrace(np.array([volts_now]), None if amps_now is None else np.array([amps_now]), 1.0)
 
     def wait(self, seconds: float) -> None:
         """Let bench time pass."""
-        if Role.TIME in self._links:
-            self._links[Role.TIME].act("pass_time", seconds=seconds)
+        if BenchRole.TIME in self._links:
+            self._links[BenchRole.TIME].act("pass_time", seconds=seconds)
             self._passed += seconds
         else:
             time.sleep(seconds)
 
     def now(self) -> float:
         """Bench time in seconds."""
-        return self._passed if Role.TIME in self._links else time.monotonic() - self._began
+        return self._passed if BenchRole.TIME in self._links else time.monotonic() - self._began
 
     def temperatures(self) -> Temperatures:
         """How warm things are now."""
-        link = self._links[Role.TEMPERATURES]
+        link = self._links[BenchRole.TEMPERATURES]
         return Temperatures(link.number("read_sink_c"), link.number("read_load_c"))
 
     def describe(self) -> dict[str, str]:
@@ -230,17 +230,17 @@ class InstrumentBench:
 class _Supply:
     """The supply's side of the bench."""
 
-    def __init__(self, links: Mapping[Role, Link], safe: Mapping[Role, Link]) -> None:
+    def __init__(self, links: Mapping[BenchRole, Link], safe: Mapping[BenchRole, Link]) -> None:
         self._links, self._safe = links, safe
         self._zero_amps: float | None = None
 
     def set_volts(self, volts: float) -> None:
         """Set the supply's output."""
-        self._links[Role.SUPPLY].act("set_volts", volts=volts)
+        self._links[BenchRole.SUPPLY].act("set_volts", volts=volts)
 
     def switch_on(self) -> None:
         """Power the amplifier afresh."""
-        self._links[Role.SUPPLY].act("switch_on")
+        self._links[BenchRole.SUPPLY].act("switch_on")
 
     def make_safe(self) -> None:
         """Switch the amplifier off over a connection of its own, and see that no current flows any more.
@@ -248,25 +248,25 @@ class _Supply:
         Raises:
             BenchFault: it could not be told, or it stays on.
         """
-        self._safe[Role.SUPPLY].make_safe()
+        self._safe[BenchRole.SUPPLY].make_safe()
         if self._zero_amps is None:
             return
         until = time.monotonic() + OFF_SECONDS
-        while (amps := self._safe[Role.CURRENT].number("read_amps") - self._zero_amps) > OFF_AMPS:
+        while (amps := self._safe[BenchRole.CURRENT].number("read_amps") - self._zero_amps) > OFF_AMPS:
             if time.monotonic() > until:
                 raise BenchFault(f"{amps:.1f} A flow although the supply was switched off.")
 
     def terminal_volts(self) -> float:
         """Volts at the amplifier's terminals now."""
-        return self._links[Role.SUPPLY].number("read_volts")
+        return self._links[BenchRole.SUPPLY].number("read_volts")
 
     def idle_clamp_amps(self) -> float:
         """What the current probe indicates with nothing flowing; 0 where there is none."""
-        if Role.CURRENT not in self._links:
+        if BenchRole.CURRENT not in self._links:
             return 0.0
-        self._zero_amps = self._links[Role.CURRENT].number("read_amps")
+        self._zero_amps = self._links[BenchRole.CURRENT].number("read_amps")
         return self._zero_amps
 
     def amps(self) -> float:
         """What the current probe indicates now; 0 where there is none."""
-        return self._links[Role.CURRENT].number("read_amps") if Role.CURRENT in self._links else 0.0
+        return self._links[BenchRole.CURRENT].number("read_amps") if BenchRole.CURRENT in self._links else 0.0

@@ -22,7 +22,7 @@ SHIPPED = Path(__file__).parent / "shipped"
 LONGEST_MESSAGE = 200
 
 
-class Role(StrEnum):
+class BenchRole(StrEnum):
     """What an instrument does on a bench."""
 
     SOURCE = "source"
@@ -51,39 +51,39 @@ class ActShape:
     needed: bool = True
 
 
-ROLES: Mapping[Role, Mapping[str, ActShape]] = {
-    Role.SOURCE: {
+ROLES: Mapping[BenchRole, Mapping[str, ActShape]] = {
+    BenchRole.SOURCE: {
         "set_tone": ActShape(("channel", "hz")),
         "set_level": ActShape(("channel", "volts")),
         "mute": ActShape(),
         "set_burst": ActShape(("channel", "cycles", "period_seconds", "rest_db", "shaped"), needed=False),
         "end_burst": ActShape(("channel",), needed=False),
     },
-    Role.RECORDER: {
+    BenchRole.RECORDER: {
         "set_rate": ActShape(("hz",)),
         "record": ActShape(("samples",), Gives.BLOCK),
         "record_burst": ActShape(("samples", "lead_seconds"), Gives.BLOCK, needed=False),
         "fetch_supply": ActShape((), Gives.BLOCK, needed=False),
         "fetch_supply_rate": ActShape((), Gives.NUMBER, needed=False),
     },
-    Role.SUPPLY: {
+    BenchRole.SUPPLY: {
         "set_volts": ActShape(("volts",)),
         "limit_amps": ActShape(("amps",), needed=False),
         "switch_on": ActShape(),
         "switch_off": ActShape(),
         "read_volts": ActShape((), Gives.NUMBER),
     },
-    Role.CURRENT: {"read_amps": ActShape((), Gives.NUMBER)},
-    Role.LOADS: {
+    BenchRole.CURRENT: {"read_amps": ActShape((), Gives.NUMBER)},
+    BenchRole.LOADS: {
         "open_all": ActShape(),
         "connect": ActShape(("channel", "other", "ohms")),
         "read_ohms": ActShape(("channel",), Gives.NUMBER),
     },
-    Role.TEMPERATURES: {
+    BenchRole.TEMPERATURES: {
         "read_sink_c": ActShape((), Gives.NUMBER),
         "read_load_c": ActShape((), Gives.NUMBER),
     },
-    Role.TIME: {"pass_time": ActShape(("seconds",))},
+    BenchRole.TIME: {"pass_time": ActShape(("seconds",))},
 }
 """What each role takes. ``volts`` of a source are rms; ``other`` is the second channel of a bridged pair, 0 where there
 is none; ``samples`` are of each input; only simulated instruments have a time of their own."""
@@ -132,7 +132,7 @@ class Description:
 
     name: str
     identifies: str
-    roles: tuple[Role, ...]
+    roles: tuple[BenchRole, ...]
     acts: Mapping[str, Act]
     ranges: Mapping[str, Range] = field(default_factory=dict)
     channels: int = 1
@@ -228,9 +228,9 @@ def _refuse_unfit(found: Description, what: str) -> None:
         _refuse_unfit_act(name, said, shapes[name], what)
     for message in (*found.safe, found.errors):
         _refuse_unfit_message(message, (), "safe", what)
-    if {Role.SOURCE, Role.SUPPLY} & set(found.roles) and not found.safe:
+    if {BenchRole.SOURCE, BenchRole.SUPPLY} & set(found.roles) and not found.safe:
         raise BadInput(f"{what} does not say how it is made safe.", field="safe")
-    if Role.RECORDER in found.roles and not found.rates_hz:
+    if BenchRole.RECORDER in found.roles and not found.rates_hz:
         raise BadInput(f"{what} says no rate.", field="rates_hz")
     for name, within in found.ranges.items():
         if not within.low <= within.high:

@@ -11,7 +11,7 @@ import subprocess
 import sys
 
 from rulvek.bench.instruments.assembly import kept_assembly
-from rulvek.bench.instruments.description import Role
+from rulvek.bench.instruments.description import BenchRole
 from rulvek.bench.instruments.link import Link
 from rulvek.core.errors import BenchFault
 
@@ -60,7 +60,7 @@ def keep() -> None:
     assembly = kept_assembly(sys.stdin.readline())
     links = [
         Link(assembly.stations[role].description, assembly.stations[role].address)
-        for role in (Role.SUPPLY, Role.SOURCE)
+        for role in (BenchRole.SUPPLY, BenchRole.SOURCE)
     ]
     try:
         for link in links:

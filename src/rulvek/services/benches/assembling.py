@@ -9,7 +9,7 @@ from annotated_types import Ge, Gt, Le, Len, Predicate
 
 from rulvek.bench.benches import OF_INSTRUMENTS
 from rulvek.bench.instruments.assembly import Assembly, Limits, Station
-from rulvek.bench.instruments.description import Description, Role, read_description, shipped
+from rulvek.bench.instruments.description import BenchRole, Description, read_description, shipped
 from rulvek.bench.instruments.finding import described_by, found_at
 from rulvek.core.electrical.cables import Cable
 from rulvek.core.electrical.loads import LoadBox
@@ -33,7 +33,7 @@ class StationEntry:
 
     __pydantic_config__: ClassVar[Any] = ENTERED
 
-    role: Role
+    role: BenchRole
     description: Name
     address: Title
 

@@ -9,12 +9,12 @@ from rulvek.core.planning.equipment import Equipment
 from rulvek.core.records.benches import Looked, SelfTest
 from rulvek.services.views.benches import (
     AnsweringView,
+    BenchWireView,
     DescriptionView,
     LookedView,
     MadeView,
     SelfTestView,
     StationView,
-    WireView,
 )
 from rulvek.services.views.gear import BoxView
 
@@ -83,11 +83,11 @@ def made_view(
     )
 
 
-def _wires(assembly: Assembly | None, inputs: int) -> list[WireView]:
+def _wires(assembly: Assembly | None, inputs: int) -> list[BenchWireView]:
     """Each channel that reaches an input: what nobody said goes straight to the input of its number."""
     told = dict(assembly.inputs) if assembly else {}
     wired = {channel: channel for channel in range(1, inputs + 1) if channel not in told.values()} | told
-    return [WireView(channel=channel, input=to) for channel, to in sorted(wired.items())]
+    return [BenchWireView(channel=channel, input=to) for channel, to in sorted(wired.items())]
 
 
 def _looked_view(one: Looked) -> LookedView:

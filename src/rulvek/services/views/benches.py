@@ -38,7 +38,7 @@ class StationView(View):
 
 
 @view
-class WireView(View):
+class BenchWireView(View):
     """Which recorder input an amplifier's channel is wired to."""
 
     channel: int
@@ -81,7 +81,7 @@ class MadeView(View):
     simulated: bool
     of_instruments: bool
     stations: list[StationView]
-    wires: list[WireView]
+    wires: list[BenchWireView]
     volts_per_unit: float
     inputs: int
     supply_limit_amps: float

@@ -72,7 +72,13 @@ const more = (of: typeof waiting) => ({ has: of.hasNextPage.value, loading: of.i
           <span v-if="bench.problem" class="danger">{{ bench.problem }}</span>
         </p>
         <p v-else class="now quiet">
-          {{ bench.name }} is {{ bench.state === 'idle' ? 'idle' : `being prepared for ${bench.unit_serial}`
+          {{ bench.name }} is
+          {{
+            bench.state === 'idle'
+              ? 'idle'
+              : bench.state === 'testing'
+                ? 'being looked at'
+                : `being prepared for ${bench.unit_serial}`
           }}{{ bench.holder ? `; ${bench.holder} holds it` : '' }}.
         </p>
       </template>

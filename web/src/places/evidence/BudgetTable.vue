@@ -12,7 +12,13 @@ const COLUMNS: Column<BudgetView['components'][number]>[] = [
   { key: 'name', head: 'Contribution', text: (c) => c.name },
   { key: 'value', head: 'Value', text: (c) => `${short(c.value)} ${c.unit}`, num: true },
   { key: 'distribution', head: 'Distribution', text: (c) => c.distribution },
-  { key: 'half_width', head: 'Half-width', text: (c) => `${short(c.half_width)} ${c.unit}`, value: (c) => c.half_width, num: true },
+  {
+    key: 'half_width',
+    head: 'Half-width',
+    text: (c) => `${short(c.half_width)} ${c.unit}`,
+    value: (c) => c.half_width,
+    num: true,
+  },
   { key: 'divisor', head: 'Divisor', text: (c) => figure(c.divisor, 2), value: (c) => c.divisor, num: true },
   {
     key: 'sensitivity',

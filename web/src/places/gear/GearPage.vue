@@ -4,7 +4,8 @@ import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import client, { answered } from '../../api/client'
 import { useMay } from '../../api/me'
-import type { GearView, InstrumentView } from '../../api/types'
+import { useBenches } from '../../api/queries'
+import type { BenchView, GearView, InstrumentView } from '../../api/types'
 import type { Column } from '../../kit/columns'
 import DataTable from '../../kit/DataTable.vue'
 import PageFrame from '../../kit/PageFrame.vue'
@@ -20,6 +21,15 @@ const {
   refetch,
 } = useQuery({ queryKey: ['gear'], queryFn: () => answered(client.GET('/api/gear')) })
 const mayPlan = useMay('plan')
+const { data: benches } = useBenches()
+const doing = (bench: BenchView) =>
+  bench.state === 'testing'
+    ? 'being looked at'
+    : bench.state === 'idle'
+      ? bench.holder
+        ? `held by ${bench.holder}`
+        : 'free'
+      : `${bench.state} ${bench.unit_serial ?? ''}`.trim()
 const entering = ref(false)
 const known = ref<InstrumentView['entry']>()
 const asked = ref(0)
@@ -106,6 +116,19 @@ const COLUMNS: Column<InstrumentView>[] = [
         </DataTable>
       </section>
 
+      <section class="section">
+        <header class="benches">
+          <h2>Benches</h2>
+          <RouterLink v-if="mayPlan" to="/gear/benches/new">Assemble a bench</RouterLink>
+        </header>
+        <ul class="benches-list">
+          <li v-for="bench in benches ?? []" :key="bench.id">
+            <RouterLink :to="`/gear/benches/${bench.id}`">{{ bench.name }}</RouterLink>
+            <span class="quiet">{{ bench.simulated ? ', simulated' : '' }} · {{ doing(bench) }}</span>
+          </li>
+        </ul>
+      </section>
+
       <div class="two">
         <section class="section">
           <header>
@@ -180,6 +203,20 @@ dd {
 }
 .empty {
   padding: 12px 0;
+}
+.benches {
+  display: flex;
+  justify-content: space-between;
+  align-items: baseline;
+}
+.benches-list {
+  list-style: none;
+  margin: 8px 0;
+  padding: 0;
+}
+.benches-list li {
+  padding: 5px 0;
+  border-bottom: 1px solid var(--rule);
 }
 .earlier {
   padding-left: 18px;

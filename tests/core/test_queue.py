@@ -1,0 +1,149 @@
+"""The order of what waits, against first come, first served and against all orders that there are."""
+
+import itertools
+import math
+import random
+import time
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from rulvek.core.errors import BadInput
+from rulvek.core.planning.queue import (
+    EXCHANGE_SECONDS,
+    REWIRE_SECONDS,
+    Job,
+    Queue,
+    Standing,
+    by_hand,
+    first_come,
+    planned,
+)
+from tests.examples import examples
+
+BENCHES = ("Bench 1", "Bench 2", "Bench 3")
+WIRINGS = st.sampled_from(["4+4", "2+2", "8+8", "4", "bridged 4"])
+JOBS = st.lists(
+    st.tuples(
+        st.sets(st.sampled_from(BENCHES), min_size=1),
+        st.integers(300, 20_000),
+        WIRINGS,
+        WIRINGS,
+        st.one_of(st.just(math.inf), st.integers(0, 60_000).map(float)),
+    ),
+    max_size=12,
+).map(
+    lambda rows: [Job(at, tuple(sorted(names)), float(s), a, b, due) for at, (names, s, a, b, due) in enumerate(rows)]
+)
+THERE = st.tuples(*(st.tuples(st.integers(0, 5_000), st.one_of(st.none(), WIRINGS)) for _ in BENCHES)).map(
+    lambda rows: [Standing(name, float(free), wiring) for name, (free, wiring) in zip(BENCHES, rows, strict=True)]
+)
+
+
+def refuse_impossible(queue: Queue, jobs: list[Job], there: list[Standing]) -> None:
+    """Everybody once, on a bench that can, one after the other, loads wired as they are said to be."""
+    assert sorted(one.job.id for one in queue.slots) + sorted(one.id for one in queue.unplaced) == sorted(
+        job.id for job in jobs
+    ) or {one.job.id for one in queue.slots} | {one.id for one in queue.unplaced} == {job.id for job in jobs}
+    assert len(queue.slots) + len(queue.unplaced) == len(jobs)
+    for standing in there:
+        at, wiring = standing.free_seconds, standing.wiring
+        for slot in queue.of(standing.name):
+            assert standing.name in slot.job.benches and slot.rewired == (slot.job.first != wiring)
+            assert slot.start == pytest.approx(at + EXCHANGE_SECONDS + REWIRE_SECONDS * slot.rewired)
+            assert slot.end == pytest.approx(slot.start + slot.job.seconds)
+            at, wiring = slot.end, slot.job.last
+
+
+@examples(150)
+@given(jobs=JOBS, there=THERE)
+def test_it_is_never_worse_than_first_come_first_served(jobs: list[Job], there: list[Standing]) -> None:
+    found, usual = planned(jobs, there), first_come(jobs, there)
+    refuse_impossible(found, jobs, there)
+    refuse_impossible(usual, jobs, there)
+    assert found.rewirings <= usual.rewirings and found.late_seconds <= usual.late_seconds + 1e-3
+
+
+@examples(40)
+@given(jobs=JOBS, there=THERE, data=st.data())
+def test_what_is_put_by_hand_stays_in_front_in_its_order(
+    jobs: list[Job], there: list[Standing], data: st.DataObject
+) -> None:
+    chosen = data.draw(st.lists(st.sampled_from(jobs), unique_by=lambda job: job.id, max_size=4)) if jobs else []
+    found = planned(by_hand(jobs, [job.id for job in chosen]), there)
+    for name in BENCHES:
+        places = [slot.job.place for slot in found.of(name)]
+        put = [place for place in places if place is not None]
+        assert put == sorted(put) and places[: len(put)] == put
+    usual = first_come(by_hand(jobs, [job.id for job in chosen]), there)
+    assert found.rewirings <= usual.rewirings and found.late_seconds <= usual.late_seconds + 1e-3
+
+
+@pytest.mark.parametrize("seed", range(12))
+def test_of_few_on_one_bench_hardly_an_order_is_better(seed: int) -> None:
+    """Against every order of six: none that is worse in nothing has two rewirings less."""
+    draw = random.Random(seed)
+    there = [Standing("Bench 1", 0.0, "4+4")]
+    wirings = ("4+4", "2+2", "8+8")
+    jobs = [
+        Job(at, ("Bench 1",), draw.randint(600, 6_000), draw.choice(wirings), draw.choice(wirings)) for at in range(6)
+    ]
+    fewest = len(jobs)
+    for order in itertools.permutations(jobs):
+        wiring, count = "4+4", 0
+        for job in order:
+            count += job.first != wiring
+            wiring = job.last
+        fewest = min(fewest, count)
+    assert fewest <= planned(jobs, there).rewirings <= fewest + 1
+
+
+def test_what_is_due_comes_first_where_that_rewires_nothing_more() -> None:
+    jobs = [Job(1, ("Bench 1",), 7_200, "4", "4"), Job(2, ("Bench 1",), 3_600, "4", "4", due_seconds=4_500)]
+    found = planned(jobs, [Standing("Bench 1", wiring="4")])
+    assert [slot.job.id for slot in found.slots] == [2, 1] and found.late_seconds == 0
+    assert first_come(jobs, [Standing("Bench 1", wiring="4")]).late_seconds > 0
+
+
+def test_a_bench_that_is_free_is_used() -> None:
+    jobs = [Job(at, BENCHES[:2], 3_600, "4", "4") for at in range(4)]
+    found = planned(jobs, [Standing("Bench 1", wiring="4"), Standing("Bench 2", wiring="4")])
+    assert len(found.of("Bench 1")) == len(found.of("Bench 2")) == 2
+
+
+def test_what_no_bench_can_stand_is_told_apart() -> None:
+    jobs = [Job(1, ("Bench 9",), 60, "4", "4"), Job(2, BENCHES, 60, "4", "4")]
+    found = planned(jobs, [Standing("Bench 1")])
+    assert [one.id for one in found.unplaced] == [1] and [one.job.id for one in found.slots] == [2]
+    assert planned([], []).slots == () and planned([], []).end == 0
+
+
+def test_the_same_twice_is_refused() -> None:
+    job = Job(1, BENCHES, 60, "4", "4")
+    for jobs, there in (([job, job], [Standing("Bench 1")]), ([job], [Standing("Bench 1"), Standing("Bench 1")])):
+        with pytest.raises(BadInput):
+            planned(jobs, there)
+
+
+def test_forty_on_three_benches_are_planned_alike_each_time() -> None:
+    draw = random.Random(4)
+    wirings = ("4+4", "2+2", "8+8", "4", "2")
+    jobs = [
+        Job(
+            at,
+            tuple(draw.sample(BENCHES, draw.randint(1, 3))),
+            draw.uniform(900, 9_000),
+            draw.choice(wirings),
+            draw.choice(wirings),
+            draw.choice([math.inf, draw.uniform(0, 100_000)]),
+        )
+        for at in range(40)
+    ]
+    there = [Standing(name, 0.0, "4+4") for name in BENCHES]
+    began = time.perf_counter()
+    found = planned(jobs, there)
+    print(f"40 campaigns on 3 benches: {time.perf_counter() - began:.2f} s")
+    assert found == planned(jobs, there)
+    usual = first_come(jobs, there)
+    assert found.rewirings < usual.rewirings and found.late_seconds <= usual.late_seconds

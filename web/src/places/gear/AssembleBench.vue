@@ -1,0 +1,351 @@
+<script setup lang="ts">
+// A bench put together: ask who answers, say who fills each role, how outputs are wired, and what it can stand.
+import { useQuery } from '@tanstack/vue-query'
+import { computed, ref, watch } from 'vue'
+import { useRouter } from 'vue-router'
+import client, { answered } from '../../api/client'
+import type { AnsweringView } from '../../api/types'
+import { useAct } from '../../kit/act'
+import { useDraft } from '../../kit/draft'
+import NumberField from '../../kit/NumberField.vue'
+import PageFrame from '../../kit/PageFrame.vue'
+import PickOne from '../../kit/PickOne.vue'
+import { saysOf } from '../../kit/problem'
+import ProblemNote from '../../kit/ProblemNote.vue'
+import RowsField from '../../kit/RowsField.vue'
+import TextField from '../../kit/TextField.vue'
+import { BENCH_ROLES } from './benchRoles'
+import WiresPicture from './WiresPicture.vue'
+
+const router = useRouter()
+const {
+  data: known,
+  error,
+  isPending,
+  refetch,
+} = useQuery({ queryKey: ['instruments'], queryFn: () => answered(client.GET('/api/instruments')) })
+
+const BLANK = {
+  name: '',
+  stations: BENCH_ROLES.map((one) => ({ role: one.role as string, description: null as string | null, address: '' })),
+  boxes: [{ ohms: 4 as number | null, watts: null as number | null, count: 1 as number | null }],
+  supply_amps: null as number | null,
+  gauge: '0',
+  metres: 1 as number | null,
+  wires: [] as { channel: number | null; input: number | null }[],
+  volts_per_unit: 1 as number | null,
+}
+const { draft, forget } = useDraft('rulvek.bench', BLANK)
+const where = ref({ host: '127.0.0.1', first: 5025 as number | null, last: 5025 as number | null })
+const found = ref<AnsweringView[]>()
+
+const titleOf = (name: string | null) => known.value?.find((one) => one.name === name)?.title ?? name ?? ''
+const descriptionOf = (name: string | null) => known.value?.find((one) => one.name === name)
+const choices = (role: string) => [
+  { value: '', label: 'nobody' },
+  ...(known.value ?? [])
+    .filter((one) => one.roles.includes(role))
+    .map((one) => ({ value: one.name, label: one.title })),
+]
+const shown = computed(() => {
+  const simulated = draft.value.stations.some((one) => descriptionOf(one.description)?.simulated)
+  return BENCH_ROLES.map((one, at) => ({ ...one, at })).filter(
+    (one) => one.role !== 'time' || simulated || draft.value.stations[one.at]!.description,
+  )
+})
+
+const ask = useAct(
+  () =>
+    answered(
+      client.POST('/api/instruments/find', {
+        body: {
+          host: where.value.host,
+          first_port: where.value.first ?? 5025,
+          last_port: where.value.last ?? where.value.first ?? 5025,
+        },
+      }),
+    ),
+  { done: (answer) => take(answer), takesLong: true },
+)
+/** Who answered is put where its description fits and nobody is yet. */
+function take(answer: AnsweringView[]) {
+  found.value = answer
+  for (const one of answer) {
+    const fits = one.fits.map(descriptionOf).find((description) => description !== undefined)
+    const row = draft.value.stations.find((station) => fits?.roles.includes(station.role) && !station.description)
+    if (row && fits && one.fits.length === 1) Object.assign(row, { description: fits.name, address: one.address })
+  }
+}
+const placeOf = (address: string) => {
+  const row = draft.value.stations.find((station) => station.address === address)
+  return BENCH_ROLES.find((one) => one.role === row?.role)?.name ?? ''
+}
+
+const filled = computed(() => draft.value.stations.filter((one) => one.description))
+const inputs = computed(() => {
+  const recorder = draft.value.stations.find((one) => one.role === 'recorder')
+  return descriptionOf(recorder?.description ?? null)?.channels ?? 0
+})
+// Where nobody said otherwise a channel goes to the input of its own number.
+const wired = computed(() => {
+  const told = draft.value.wires.filter((one) => one.channel && one.input) as { channel: number; input: number }[]
+  const taken = new Set(told.map((one) => one.input))
+  const named = new Set(told.map((one) => one.channel))
+  const straight = Array.from({ length: Math.min(inputs.value, 16) }, (_, i) => i + 1)
+    .filter((one) => !taken.has(one) && !named.has(one))
+    .map((one) => ({ channel: one, input: one }))
+  return [...told, ...straight].sort((a, b) => a.channel - b.channel)
+})
+const picture = computed(() => ({
+  stations: filled.value.map((one) => ({ role: one.role, title: titleOf(one.description), address: one.address })),
+  wires: wired.value,
+  volts_per_unit: draft.value.volts_per_unit ?? 1,
+}))
+const missing = computed(() =>
+  BENCH_ROLES.filter((one) => one.needed && !filled.value.some((row) => row.role === one.role)).map((one) =>
+    one.name.toLowerCase(),
+  ),
+)
+const put = useAct(
+  () =>
+    answered(
+      client.POST('/api/benches', {
+        body: {
+          name: draft.value.name,
+          stations: filled.value.map((one) => ({
+            role: one.role as (typeof BENCH_ROLES)[number]['role'],
+            description: one.description ?? '',
+            address: one.address,
+          })),
+          boxes: draft.value.boxes
+            .filter((one) => one.ohms && one.watts)
+            .map((one) => ({ ohms: one.ohms ?? 0, watts: one.watts ?? 0, count: one.count ?? 1 })),
+          supply_amps: draft.value.supply_amps ?? 0,
+          gauge: draft.value.gauge,
+          metres: draft.value.metres ?? 0,
+          wires: draft.value.wires.filter((one) => one.channel && one.input) as { channel: number; input: number }[],
+          volts_per_unit: draft.value.volts_per_unit ?? 0,
+        },
+      }),
+    ),
+  {
+    done: (made) => {
+      forget()
+      void router.push(`/gear/benches/${made.id}`)
+    },
+  },
+)
+const says = (field: string) => saysOf(put.problem.value, field)
+const ofStation = (role: string, part: string) => {
+  const at = filled.value.findIndex((one) => one.role === role)
+  return at < 0 ? '' : says(`stations.${at}.${part}`)
+}
+watch(
+  () => where.value.first,
+  (first) => {
+    if (first && (where.value.last ?? 0) < first) where.value.last = first
+  },
+)
+</script>
+
+<template>
+  <PageFrame
+    title="Assemble a bench"
+    :trail="[{ name: 'Gear', to: '/gear' }, { name: 'Assemble a bench' }]"
+    :pending="isPending"
+    :error="error"
+    @retry="refetch"
+  >
+    <template #head>
+      <header>
+        <h1>Assemble a bench</h1>
+        <p class="quiet">
+          Who fills each role and where it answers. Nothing is connected or powered before somebody looks at it.
+        </p>
+      </header>
+    </template>
+    <form class="find" aria-label="Who answers" @submit.prevent="ask.act()">
+      <TextField v-model="where.host" label="Host" :max="200" :problem="saysOf(ask.problem.value, 'host')" />
+      <NumberField v-model="where.first" label="First port" whole :min="1" :max="65535" />
+      <NumberField
+        v-model="where.last"
+        label="Last port"
+        whole
+        :min="1"
+        :max="65535"
+        :problem="saysOf(ask.problem.value, 'last_port')"
+      />
+      <a-button html-type="submit" :loading="ask.pending.value" :disabled="!where.host || !where.first"
+        >Ask who answers</a-button
+      >
+    </form>
+    <ProblemNote v-if="ask.problem.value" :error="ask.problem.value" />
+    <p v-if="found && !found.length" class="quiet" role="status">Nobody answers there.</p>
+    <ul v-else-if="found" class="found" aria-label="Who answered">
+      <li v-for="one in found" :key="one.address">
+        <span class="mono">{{ one.address }}</span> says “{{ one.identity }}”<template v-if="placeOf(one.address)"
+          >: {{ placeOf(one.address) }}</template
+        ><template v-else-if="one.fits.length">; may be {{ one.fits.map(titleOf).join(', ') }}</template
+        ><template v-else>; no description fits</template>
+      </li>
+    </ul>
+
+    <form aria-label="The bench" @submit.prevent="put.act()">
+      <div class="two">
+        <section class="section">
+          <header><h2>Roles</h2></header>
+          <div class="roles">
+            <template v-for="one in shown" :key="one.role">
+              <div class="role">
+                <strong>{{ one.name }}</strong> <span class="quiet">{{ one.does }}</span>
+              </div>
+              <PickOne
+                v-model="draft.stations[one.at]!.description"
+                :label="`${one.name}: described as`"
+                :choices="choices(one.role)"
+                placeholder="nobody"
+                bare
+              />
+              <TextField
+                v-model="draft.stations[one.at]!.address"
+                :label="`${one.name}: answers at`"
+                placeholder="TCPIP0::192.0.2.7::5025::SOCKET"
+                :max="200"
+                bare
+                :problem="ofStation(one.role, 'address') || ofStation(one.role, 'description')"
+              />
+            </template>
+          </div>
+        </section>
+        <section class="section">
+          <header><h2>Wires</h2></header>
+          <WiresPicture :made="picture" />
+        </section>
+      </div>
+      <section class="section">
+        <header><h2>What it can stand</h2></header>
+        <div class="limits">
+          <TextField v-model="draft.name" label="Name of the bench" :max="80" required :problem="says('name')" />
+          <NumberField
+            v-model="draft.supply_amps"
+            label="Supply, up to"
+            unit="A"
+            :min="0"
+            :max="2000"
+            required
+            :problem="says('supply_amps')"
+          />
+          <TextField v-model="draft.gauge" label="Leads, AWG" :max="8" :problem="says('gauge')" />
+          <NumberField v-model="draft.metres" label="Each" unit="m" :min="0" :max="100" :problem="says('metres')" />
+          <NumberField
+            v-model="draft.volts_per_unit"
+            label="Divider before the recorder, to 1"
+            :min="0"
+            :problem="says('volts_per_unit')"
+          />
+        </div>
+        <div class="limits rows">
+          <RowsField
+            v-slot="{ row }"
+            v-model="draft.boxes"
+            label="Dummy loads"
+            :blank="BLANK.boxes[0]!"
+            add="More loads"
+          >
+            <NumberField v-model="row.ohms" label="Each" unit="Ω" :min="0.05" :max="100" />
+            <NumberField v-model="row.watts" label="Takes" unit="W" :min="1" />
+            <NumberField v-model="row.count" label="How many" whole :min="1" :max="200" />
+          </RowsField>
+          <RowsField
+            v-slot="{ row }"
+            v-model="draft.wires"
+            label="Outputs that go to another input than their own number"
+            :blank="{ channel: null, input: null }"
+            add="Wire an output"
+          >
+            <NumberField v-model="row.channel" label="Output" whole :min="1" :max="64" />
+            <NumberField v-model="row.input" label="Recorder input" whole :min="1" :max="64" />
+          </RowsField>
+        </div>
+      </section>
+      <ProblemNote v-if="put.problem.value" :error="put.problem.value" />
+      <p class="acts">
+        <a-button
+          html-type="submit"
+          type="primary"
+          :loading="put.pending.value"
+          :disabled="!draft.name.trim() || !draft.supply_amps || !!missing.length"
+          >Put it on record</a-button
+        >
+        <a-button @click="forget()">Clear it</a-button>
+        <span v-if="missing.length" class="quiet">Nobody yet: {{ missing.join(', ') }}.</span>
+      </p>
+    </form>
+  </PageFrame>
+</template>
+
+<style scoped>
+.find {
+  display: grid;
+  grid-template-columns: 260px 120px 120px auto 1fr;
+  gap: 10px 16px;
+  align-items: end;
+  margin-top: 14px;
+}
+.found {
+  margin: 10px 0 0;
+  padding-left: 18px;
+  font-size: 14px;
+}
+.two {
+  display: grid;
+  grid-template-columns: minmax(0, 1.15fr) minmax(0, 1fr);
+  gap: 32px;
+}
+.roles {
+  display: grid;
+  grid-template-columns: 150px 190px 1fr;
+  gap: 8px 12px;
+  align-items: center;
+}
+.roles > * {
+  min-width: 0;
+  width: 100%;
+}
+.role {
+  font-size: 14px;
+  line-height: 1.25;
+}
+.role .quiet {
+  display: block;
+  font-size: 13px;
+}
+.limits {
+  display: grid;
+  grid-template-columns: 1.4fr repeat(4, 1fr);
+  gap: 10px 18px;
+}
+.limits.rows {
+  grid-template-columns: 1fr 1fr;
+  gap: 10px 40px;
+  margin-top: 12px;
+}
+.acts {
+  display: flex;
+  margin-top: 20px;
+  gap: 12px;
+  align-items: center;
+}
+@media (max-width: 1000px) {
+  .two,
+  .limits.rows {
+    grid-template-columns: 1fr;
+  }
+  .limits {
+    grid-template-columns: 1fr 1fr;
+  }
+  .find {
+    grid-template-columns: 1fr 1fr;
+  }
+}
+</style>
