@@ -19,7 +19,7 @@ from rulvek.services.answers import Answers
 from rulvek.services.backups import Backups, Schedule
 from rulvek.services.benches import Assembling, Benches, Preparations
 from rulvek.services.bundles import Bundles
-from rulvek.services.campaigns import Campaigns, EvidencePages, Planner
+from rulvek.services.campaigns import Campaigns, EvidencePages, Planner, Today
 from rulvek.services.catalogue import Catalogue, Dossiers, Entries, Files, Histories, LineExchange, SideBySide
 from rulvek.services.conclusions import Conclusions
 from rulvek.services.desk import Desk
@@ -68,6 +68,7 @@ class Services:
     benches: Benches
     assembling: Assembling
     planner: Planner
+    today: Today
     preparations: Preparations
     gear: Gear
     ratings: Ratings
@@ -161,6 +162,7 @@ def make_services(
         evidence=EvidencePages(database, conclusions, files),
         benches=benches,
         assembling=Assembling(database, benches, captures.parent / "instruments"),
+        today=Today(database, conclusions, equipment, benches.busy_with),
         planner=Planner(database, conclusions, equipment),
         now=Now(aside, benches),
         answers=Answers(aside, later),

@@ -11,8 +11,6 @@ from hypothesis import strategies as st
 
 from rulvek.core.errors import BadInput
 from rulvek.core.planning.queue import (
-    EXCHANGE_SECONDS,
-    REWIRE_SECONDS,
     Job,
     Queue,
     Standing,
@@ -51,7 +49,7 @@ def refuse_impossible(queue: Queue, jobs: list[Job], there: list[Standing]) -> N
         at, wiring = standing.free_seconds, standing.wiring
         for slot in queue.of(standing.name):
             assert standing.name in slot.job.benches and slot.rewired == (slot.job.first != wiring)
-            assert slot.start == pytest.approx(at + EXCHANGE_SECONDS + REWIRE_SECONDS * slot.rewired)
+            assert slot.start == pytest.approx(at + standing.exchange_seconds + standing.rewire_seconds * slot.rewired)
             assert slot.end == pytest.approx(slot.start + slot.job.seconds)
             at, wiring = slot.end, slot.job.last
 

@@ -1904,6 +1904,86 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/queue': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Get Queue
+     * @description What waits for each bench, in the order that is proposed.
+     */
+    get: operations['get_queue']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/queue/order': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    /**
+     * Put In Order
+     * @description Put campaigns in front by hand.
+     */
+    put: operations['put_in_order']
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/queue/{campaign_id}': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    /**
+     * Want Campaign
+     * @description Say until when a campaign is wanted, and whether any bench may have it.
+     */
+    put: operations['want_campaign']
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/queue/{campaign_id}/bench': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Move Campaign
+     * @description Plan a campaign for another bench, of which nothing was begun yet.
+     */
+    post: operations['move_campaign']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/gear': {
     parameters: {
       query?: never
@@ -4775,6 +4855,25 @@ export interface components {
      */
     ControlKind: 'gain' | 'low-pass' | 'high-pass' | 'boost' | 'phase' | 'input mode' | 'master or slave' | 'other'
     /**
+     * DayView
+     * @description What comes on a bench, one after the other; ``running`` is the campaign that it is busy with.
+     */
+    DayView: {
+      /** Bench Id */
+      bench_id: number
+      /** Bench */
+      bench: string
+      /** Running */
+      running: number | null
+      /**
+       * Free At
+       * Format: date-time
+       */
+      free_at: string
+      /** Slots */
+      slots: components['schemas']['SlotView'][]
+    }
+    /**
      * DecisionRule
      * @description By which rule of ILAC-G8 verdicts are given: each campaign's own, or one for all of them.
      * @enum {string}
@@ -6311,6 +6410,14 @@ export interface components {
       stand_in_described: string
     }
     /**
+     * MoveIn
+     * @description For which bench.
+     */
+    MoveIn: {
+      /** Bench */
+      bench: string
+    }
+    /**
      * MovingLoad
      * @description What a load is while it is driven; None where only meters were read, which tell no phase.
      *
@@ -6435,6 +6542,29 @@ export interface components {
      * @enum {string}
      */
     Order: 'by_load' | 'by_mode'
+    /**
+     * OrderIn
+     * @description Campaigns that go before all others, in their order; none to take the proposal.
+     */
+    OrderIn: {
+      /** Campaigns */
+      campaigns: number[]
+    }
+    /**
+     * OrderView
+     * @description What an order comes to.
+     */
+    OrderView: {
+      /** Rewirings */
+      rewirings: number
+      /** Late Minutes */
+      late_minutes: number
+      /**
+       * Ends At
+       * Format: date-time
+       */
+      ends_at: string
+    }
     /**
      * Origin
      * @description Where an attempt's figures come from.
@@ -6976,6 +7106,31 @@ export interface components {
       windows_ms: number[][]
       /** Peak Volts */
       peak_volts: number
+    }
+    /**
+     * QueueView
+     * @description The day's order for each bench, beside first come, first served, and by what runs took before.
+     */
+    QueueView: {
+      /**
+       * Now
+       * Format: date-time
+       */
+      now: string
+      /** Days */
+      days: components['schemas']['DayView'][]
+      /** Unplaced */
+      unplaced: components['schemas']['UnplacedView'][]
+      proposed: components['schemas']['OrderView']
+      first_come: components['schemas']['OrderView']
+      /** Pace */
+      pace: number
+      /** Pace Low */
+      pace_low: number
+      /** Pace High */
+      pace_high: number
+      /** Paced Runs */
+      paced_runs: number
     }
     /**
      * RatedAt
@@ -7805,6 +7960,53 @@ export interface components {
       changes: string[]
     }
     /**
+     * SlotView
+     * @description A campaign at its proposed time.
+     *
+     *     ``rewired`` is whether loads are wired otherwise for it first; ``by_hand`` whether somebody put it there;
+     *     ``planned_for`` is another bench than this one where it is proposed to be moved; ``begun`` one stays where it is.
+     */
+    SlotView: {
+      /** Campaign Id */
+      campaign_id: number
+      /** Unit Id */
+      unit_id: number
+      /** Unit Serial */
+      unit_serial: string
+      /** Model Name */
+      model_name: string
+      /** Modes */
+      modes: components['schemas']['Mode'][]
+      /** Runs Left */
+      runs_left: number
+      /** Planned For */
+      planned_for: string
+      /**
+       * Starts At
+       * Format: date-time
+       */
+      starts_at: string
+      /**
+       * Ends At
+       * Format: date-time
+       */
+      ends_at: string
+      /** Minutes */
+      minutes: number
+      /** Rewired */
+      rewired: boolean
+      /** Due On */
+      due_on: string | null
+      /** Late Minutes */
+      late_minutes: number
+      /** By Hand */
+      by_hand: boolean
+      /** Anywhere */
+      anywhere: boolean
+      /** Begun */
+      begun: boolean
+    }
+    /**
      * SoundPressure
      * @description Sound pressure in a vehicle. ``tone_hz`` is None where music played.
      */
@@ -8257,6 +8459,18 @@ export interface components {
       history: components['schemas']['HistoryView'][]
     }
     /**
+     * UnplacedView
+     * @description A campaign that no bench can run.
+     */
+    UnplacedView: {
+      /** Campaign Id */
+      campaign_id: number
+      /** Unit Serial */
+      unit_serial: string
+      /** Bench */
+      bench: string
+    }
+    /**
      * UnservedView
      * @description A claim that a plan leaves without evidence.
      */
@@ -8478,6 +8692,19 @@ export interface components {
       expanded_watts: number
       /** Attempt Id */
       attempt_id: number
+    }
+    /**
+     * WantedIn
+     * @description Until when a campaign is wanted, and whether any bench that can stand it may have it.
+     */
+    WantedIn: {
+      /** Due On */
+      due_on?: string | null
+      /**
+       * Anywhere
+       * @default false
+       */
+      anywhere: boolean
     }
     /**
      * WaveView
@@ -21645,6 +21872,498 @@ export interface operations {
           [name: string]: unknown
         }
         content?: never
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_queue: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['QueueView']
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  put_in_order: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['OrderIn']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['QueueView']
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  want_campaign: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        campaign_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['WantedIn']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['QueueView']
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  move_campaign: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        campaign_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['MoveIn']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['QueueView']
+        }
       }
       /** @description Nobody is signed in */
       401: {

@@ -9,6 +9,8 @@ from rulvek.core.errors import BadInput
 
 REWIRE_MINUTES = 6.0
 """What moving the loads takes, where a bench says nothing else; ours."""
+SETUP_MINUTES = 10.0
+"""What it takes to put a unit on, and what is seen to before power; ours."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -28,7 +30,7 @@ class Equipment:
     cable: Cable
     boxes: tuple[LoadBox, ...]
     ambient_c: float = 23.0
-    setup_minutes: float = 10.0
+    setup_minutes: float = SETUP_MINUTES
     rewire_minutes: float = REWIRE_MINUTES
     bank_recovery_seconds: float = 30.0
 

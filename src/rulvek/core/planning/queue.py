@@ -9,11 +9,8 @@ from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
 from rulvek.core.errors import BadInput
+from rulvek.core.planning.equipment import REWIRE_MINUTES, SETUP_MINUTES
 
-REWIRE_SECONDS = 300.0
-"""Loads wired otherwise; common practice, no source."""
-EXCHANGE_SECONDS = 600.0
-"""A unit off the bench and the next one on it, before power seen to; common practice, no source."""
 MOST_ROUNDS = 30
 _SAME = 1e-6
 
@@ -42,11 +39,20 @@ class Job:
 
 @dataclass(frozen=True, slots=True)
 class Standing:
-    """A bench: for how long it is still busy, and how its loads are wired then; None where nobody knows."""
+    """A bench: for how long it is still busy, and how its loads are wired then; None where nobody knows.
+
+    ``exchange_seconds`` take a unit off it and the next one on it, ``rewire_seconds`` wire its loads otherwise.
+    """
 
     name: str
     free_seconds: float = 0.0
     wiring: str | None = None
+    exchange_seconds: float = 60 * SETUP_MINUTES
+    rewire_seconds: float = 60 * REWIRE_MINUTES
+
+    def start(self, at: float, wiring: str | None, job: Job) -> float:
+        """When a job can begin that comes after something ended."""
+        return at + self.exchange_seconds + self.rewire_seconds * (job.first != wiring)
 
 
 @dataclass(frozen=True, slots=True)
@@ -127,9 +133,8 @@ class _Search:
         standing = self.standings[bench]
         at, wiring = standing.free_seconds, standing.wiring
         for job in jobs:
-            is_other = job.first != wiring
-            at += EXCHANGE_SECONDS + REWIRE_SECONDS * is_other + job.seconds
-            rewired += is_other
+            at = standing.start(at, wiring, job) + job.seconds
+            rewired += job.first != wiring
             late += max(0.0, at - job.due_seconds)
             ends += at
             wiring = job.last
@@ -192,16 +197,14 @@ def by_hand(jobs: Iterable[Job], place: Sequence[int]) -> list[Job]:
 
 def _first_come(jobs: Iterable[Job], standings: Sequence[Standing]) -> _Order:
     order: dict[str, list[Job]] = {one.name: [] for one in standings}
+    known = {one.name: one for one in standings}
     ends = {one.name: one.free_seconds for one in standings}
     wirings = {one.name: one.wiring for one in standings}
     for job in sorted(jobs, key=_as_they_came):
         able = [name for name in ends if name in job.benches]
         if not able:
             continue
-        done = {
-            name: ends[name] + EXCHANGE_SECONDS + REWIRE_SECONDS * (job.first != wirings[name]) + job.seconds
-            for name in able
-        }
+        done = {name: known[name].start(ends[name], wirings[name], job) + job.seconds for name in able}
         bench = min(able, key=lambda name: done[name])
         order[bench].append(job)
         ends[bench], wirings[bench] = done[bench], job.last
@@ -287,8 +290,7 @@ def _queue(order: _Order, standings: Sequence[Standing], unplaced: tuple[Job, ..
     for standing in standings:
         at, wiring = standing.free_seconds, standing.wiring
         for job in order[standing.name]:
-            is_other = job.first != wiring
-            start = at + EXCHANGE_SECONDS + REWIRE_SECONDS * is_other
+            start = standing.start(at, wiring, job)
+            slots.append(Slot(job, standing.name, start, start + job.seconds, job.first != wiring))
             at, wiring = start + job.seconds, job.last
-            slots.append(Slot(job, standing.name, start, at, is_other))
     return Queue(tuple(slots), unplaced)

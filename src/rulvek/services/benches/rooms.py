@@ -147,6 +147,10 @@ class Benches:
             audit.note(session, actor, "added a bench", f"bench/{bench_id}", text=f"{name}, {kind}")
         return self.room(name)
 
+    def busy_with(self) -> dict[str, int]:
+        """Which campaign each bench is busy with, by the benches' names."""
+        return {one.name: one.campaign_id for one in self.states() if one.campaign_id is not None}
+
     def states(self) -> list[BenchView]:
         """What every bench is doing."""
         return [room.state() for room in self.known_rooms()]

@@ -14,7 +14,7 @@ from rulvek.store.tables.attempts import (
 )
 from rulvek.store.tables.audit import AuditEntry
 from rulvek.store.tables.base import Base
-from rulvek.store.tables.campaigns import AttemptChoice, Campaign, Preparation, Run
+from rulvek.store.tables.campaigns import AttemptChoice, Campaign, Preparation, Run, Waiting
 from rulvek.store.tables.conclusions import ModelConclusion, UnitConclusion
 from rulvek.store.tables.gear import Bench, BenchLease, Instrument, SelfTest
 from rulvek.store.tables.kept import BroughtFile, KeptEntry
@@ -63,4 +63,5 @@ __all__ = [
     "Step",
     "Unit",
     "UnitConclusion",
+    "Waiting",
 ]

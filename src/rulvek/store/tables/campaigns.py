@@ -1,6 +1,6 @@
 """Campaigns as planned: runs, what was seen to before power, choices of attempts."""
 
-from datetime import datetime
+from datetime import date, datetime
 from typing import Any
 
 from sqlalchemy import ForeignKey, Index, Text, UniqueConstraint, text
@@ -62,6 +62,18 @@ class Run(Base):
     wiring: Mapped[int] = mapped_column(default=1)
     wiring_key: Mapped[str] = mapped_column(default="")
     predicted: Mapped[dict[str, Any]] = mapped_column(default=dict)
+
+
+class Waiting(Base):
+    """What somebody wants of a campaign that waits; ``place`` is where it was put by hand in the day's order."""
+
+    __tablename__ = "waiting"
+    campaign_id: Mapped[int] = mapped_column(ForeignKey("campaign.id"), primary_key=True)
+    due_on: Mapped[date | None]
+    place: Mapped[int | None]
+    anywhere: Mapped[bool]
+    by: Mapped[str]
+    at: Mapped[datetime]
 
 
 class Preparation(Base):

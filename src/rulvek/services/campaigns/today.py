@@ -1,0 +1,238 @@
+"""Today: what waits for the benches, in the order that is proposed, and what people want of it."""
+
+import contextlib
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, replace
+from datetime import date, datetime, timedelta
+
+from rulvek import clock
+from rulvek.core.errors import BadInput, Conflict, RulvekError
+from rulvek.core.planning.equipment import Equipment
+from rulvek.core.planning.queue import Job, Queue, Standing, first_come, planned
+from rulvek.core.planning.today import Pace, Wanted, job_of, pace_of, standing_of
+from rulvek.core.records.actor import Actor
+from rulvek.core.records.campaigns import Campaign
+from rulvek.core.records.summaries import CampaignSummary
+from rulvek.services.campaigns.planner import EquipmentOf, plan_of
+from rulvek.services.conclusions import Conclusions
+from rulvek.services.views.queue import DayView, OrderView, QueueView, SlotView, UnplacedView
+from rulvek.store import audit, load
+from rulvek.store.engine import Database, Session
+from rulvek.store.queries import campaigns as campaign_queries
+from rulvek.store.queries import queue as queries
+from rulvek.store.queries import records as record_queries
+
+MOST = 200
+"""So many wait at most for one order; older ones are done, or given up."""
+LEARNED_OF = 300
+FARTHEST_DAYS = 3_660
+Busy = Callable[[], Mapping[str, int]]
+"""Which campaign each bench is busy with, by the benches' names."""
+
+
+@dataclass(frozen=True, slots=True)
+class _Waiting:
+    campaign: CampaignSummary
+    wanted: Wanted
+    begun: bool
+    job: Job
+
+
+class Today:
+    """Reads what waits and proposes an order; moves by hand what people move."""
+
+    def __init__(self, database: Database, conclusions: Conclusions, equipment_of: EquipmentOf, busy: Busy) -> None:
+        self._database, self._conclusions, self._equipment_of, self._busy = database, conclusions, equipment_of, busy
+
+    def queue(self) -> QueueView:
+        """The proposed order."""
+        now = clock.now()
+        with self._database.reading() as session:
+            benches = {row.name: row.id for row in record_queries.benches(session)}
+            equipment = {name: self._equipment_of(name) for name in benches}
+            pace = pace_of(queries.took(session, LEARNED_OF))
+            waiting = self._waiting(session, equipment, pace, now)
+            wirings = {name: self._wiring(session, name) for name in benches}
+        busy = {name: one for name, one in self._busy().items() if name in benches}
+        running = {one.job.id: one for one in waiting if one.job.id in busy.values()}
+        standings = [
+            standing_of(
+                name,
+                wirings[name],
+                running[busy[name]].job if busy.get(name) in running else None,
+                equipment[name].setup_minutes,
+                equipment[name].rewire_minutes,
+            )
+            for name in benches
+        ]
+        rest = [one for one in waiting if one.job.id not in busy.values()]
+        jobs = [one.job for one in rest]
+        return _view(now, benches, busy, standings, rest, planned(jobs, standings), first_come(jobs, standings), pace)
+
+    def want(self, campaign_id: int, due_on: date | None, anywhere: bool, actor: Actor) -> QueueView:
+        """Say until when a campaign is wanted, and whether any bench that can stand it may have it.
+
+        Raises:
+            NotFound: no such campaign.
+            BadInput: a day that is over, or years away.
+        """
+        today = clock.now().astimezone().date()
+        if due_on is not None and not today <= due_on <= today + timedelta(days=FARTHEST_DAYS):
+            raise BadInput(f"It is wanted from today on, within ten years, not on {due_on}.", field="due_on")
+        with self._database.reading() as session:
+            campaign = load.campaign(session, campaign_id)
+            held = queries.wanted(session).get(campaign_id, Wanted())
+        with self._database.writing() as session:
+            new = replace(held, due_on=due_on, anywhere=anywhere)
+            queries.put(session, campaign_id, new, actor.name, clock.now())
+            text = f"{campaign.unit.serial}: {'wanted on ' + due_on.isoformat() if due_on else 'not wanted by a day'}"
+            text += ", on any bench that can stand it" if anywhere else ""
+            audit.note(session, actor, "said when it is wanted", f"campaign/{campaign_id}", text=text)
+        return self.queue()
+
+    def put_in_order(self, campaigns: Sequence[int], actor: Actor) -> QueueView:
+        """Put campaigns in front by hand, each on its bench in this order; all others are no longer.
+
+        Raises:
+            NotFound: no such campaign.
+            BadInput: one that is there twice.
+        """
+        if len(set(campaigns)) < len(campaigns):
+            raise BadInput("A campaign has one place.", field="campaigns")
+        with self._database.reading() as session:
+            for one in campaigns:
+                load.campaign(session, one)
+        with self._database.writing() as session:
+            held = queries.wanted(session)
+            places = {one: at for at, one in enumerate(campaigns)}
+            changed = {one for one, wanted in held.items() if wanted.place is not None} | set(campaigns)
+            for one in sorted(changed):
+                new = replace(held.get(one, Wanted()), place=places.get(one))
+                queries.put(session, one, new, actor.name, clock.now())
+            text = ", ".join(str(one) for one in campaigns)[:160] or "by the proposal"
+            audit.note(session, actor, "ordered the day", "queue", text=text)
+        return self.queue()
+
+    def move(self, campaign_id: int, bench: str, actor: Actor) -> QueueView:
+        """Plan a campaign for another bench, of which nothing was begun yet.
+
+        Raises:
+            NotFound: no such campaign or bench.
+            Conflict: something of it was begun, or that bench cannot stand it.
+        """
+        equipment = self._equipment_of(bench)
+        with self._database.reading() as session:
+            campaign = load.campaign(session, campaign_id)
+            begun = campaign_id in queries.begun(session, [campaign_id])
+            fits = self._can_stand(session, campaign, equipment)
+        if begun:
+            raise Conflict("Something of this campaign was begun: it stays on its bench.", code="begun")
+        if not fits:
+            raise Conflict(
+                f"{bench} cannot stand this campaign.", todo="Plan it there to see what is in the way."
+            )
+        with self._database.writing() as session:
+            queries.move(session, campaign_id, bench)
+            text = f"{campaign.unit.serial}: from {campaign.bench} to {bench}"
+            audit.note(session, actor, "moved a campaign", f"campaign/{campaign_id}", text=text)
+        return self.queue()
+
+    def _waiting(
+        self, session: Session, equipment: Mapping[str, Equipment], pace: Pace, now: datetime
+    ) -> list[_Waiting]:
+        rows, _ = campaign_queries.campaigns_page(session, None, MOST, "open")
+        wanted = queries.wanted(session)
+        begun = queries.begun(session, [row.id for row in rows])
+        found = []
+        for row in rows:
+            asked = wanted.get(row.id, Wanted())
+            may = [row.bench]
+            if asked.anywhere and row.id not in begun:
+                campaign = load.campaign(session, row.id)
+                others = (name for name in equipment if name != row.bench)
+                may += [name for name in others if self._can_stand(session, campaign, equipment[name])]
+            there = equipment.get(row.bench)
+            rewire = 60 * (there.rewire_minutes if there else 0.0)
+            job = job_of(row, asked, may, pace, rewire, now.astimezone())
+            if job is not None:
+                found.append(_Waiting(row, asked, row.id in begun, job))
+        return found
+
+    def _can_stand(self, session: Session, campaign: Campaign, equipment: Equipment) -> bool:
+        """Whether nothing stands in the way of a campaign's runs on a bench."""
+        model = load.model(session, campaign.unit.model_id)
+        known = self._conclusions.known(session, model)
+        specs = [run.spec for run in campaign.runs]
+        with contextlib.suppress(RulvekError):
+            plan = plan_of(model, campaign.wishes, specs, known, campaign.method, equipment, read_already=True)
+            return not any(run.prediction.obstacles for run in plan.runs)
+        return False
+
+    def _wiring(self, session: Session, bench: str) -> str | None:
+        """How a bench's loads were wired last."""
+        return next((one.wiring_key for one in campaign_queries.last_set_ups(session, bench)), None)
+
+
+def _view(
+    now: datetime,
+    benches: Mapping[str, int],
+    busy: Mapping[str, int],
+    standings: Sequence[Standing],
+    waiting: Sequence[_Waiting],
+    proposed: Queue,
+    usual: Queue,
+    pace: Pace,
+) -> QueueView:
+    by_id = {one.job.id: one for one in waiting}
+    free = {one.name: one.free_seconds for one in standings}
+
+    def at(seconds: float) -> datetime:
+        return now + timedelta(seconds=seconds)
+
+    def order(of: Queue) -> OrderView:
+        return OrderView(rewirings=of.rewirings, late_minutes=of.late_seconds / 60, ends_at=at(of.end))
+
+    days = []
+    for name, identity in benches.items():
+        slots = []
+        for slot in proposed.of(name):
+            one = by_id[slot.job.id]
+            slots.append(
+                SlotView(
+                    campaign_id=one.campaign.id,
+                    unit_id=one.campaign.unit_id,
+                    unit_serial=one.campaign.unit_serial,
+                    model_name=one.campaign.model_name,
+                    modes=list(dict.fromkeys(run.mode for run in one.campaign.runs if not run.done)),
+                    runs_left=sum(not run.done for run in one.campaign.runs),
+                    planned_for=one.campaign.bench,
+                    starts_at=at(slot.start),
+                    ends_at=at(slot.end),
+                    minutes=slot.job.seconds / 60,
+                    rewired=slot.rewired,
+                    due_on=one.wanted.due_on,
+                    late_minutes=slot.late_seconds / 60,
+                    by_hand=one.wanted.place is not None,
+                    anywhere=one.wanted.anywhere,
+                    begun=one.begun,
+                )
+            )
+        days.append(DayView(bench_id=identity, bench=name, running=busy.get(name), free_at=at(free[name]), slots=slots))
+    return QueueView(
+        now=now,
+        days=days,
+        unplaced=[
+            UnplacedView(
+                campaign_id=job.id,
+                unit_serial=by_id[job.id].campaign.unit_serial,
+                bench=by_id[job.id].campaign.bench,
+            )
+            for job in proposed.unplaced
+        ],
+        proposed=order(proposed),
+        first_come=order(usual),
+        pace=pace.ratio,
+        pace_low=pace.low,
+        pace_high=pace.high,
+        paced_runs=pace.runs,
+    )

@@ -1,0 +1,76 @@
+"""Answers about what waits for the benches."""
+
+from datetime import date, datetime
+
+from rulvek.core.runs.modes import Mode
+from rulvek.services.views.base import View, view
+
+
+@view
+class SlotView(View):
+    """A campaign at its proposed time.
+
+    ``rewired`` is whether loads are wired otherwise for it first; ``by_hand`` whether somebody put it there;
+    ``planned_for`` is another bench than this one where it is proposed to be moved; ``begun`` one stays where it is.
+    """
+
+    campaign_id: int
+    unit_id: int
+    unit_serial: str
+    model_name: str
+    modes: list[Mode]
+    runs_left: int
+    planned_for: str
+    starts_at: datetime
+    ends_at: datetime
+    minutes: float
+    rewired: bool
+    due_on: date | None
+    late_minutes: float
+    by_hand: bool
+    anywhere: bool
+    begun: bool
+
+
+@view
+class DayView(View):
+    """What comes on a bench, one after the other; ``running`` is the campaign that it is busy with."""
+
+    bench_id: int
+    bench: str
+    running: int | None
+    free_at: datetime
+    slots: list[SlotView]
+
+
+@view
+class OrderView(View):
+    """What an order comes to."""
+
+    rewirings: int
+    late_minutes: float
+    ends_at: datetime
+
+
+@view
+class UnplacedView(View):
+    """A campaign that no bench can run."""
+
+    campaign_id: int
+    unit_serial: str
+    bench: str
+
+
+@view
+class QueueView(View):
+    """The day's order for each bench, beside first come, first served, and by what runs took before."""
+
+    now: datetime
+    days: list[DayView]
+    unplaced: list[UnplacedView]
+    proposed: OrderView
+    first_come: OrderView
+    pace: float
+    pace_low: float
+    pace_high: float
+    paced_runs: int

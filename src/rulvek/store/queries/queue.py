@@ -1,0 +1,59 @@
+"""What waits, what is wanted of it, and how long runs took."""
+
+from collections.abc import Sequence
+from datetime import datetime
+
+from sqlalchemy import delete, exists, select, update
+from sqlalchemy.orm import Session
+
+from rulvek.core.planning.today import Took, Wanted
+from rulvek.core.runs.modes import End, Mode
+from rulvek.store import tables as t
+
+WHOLE = [end.value for end in (End.LIMIT, End.HELD, End.CLIP, End.NO_MORE_OUTPUT)]
+"""How runs end that took as long as they take."""
+
+
+def wanted(session: Session) -> dict[int, Wanted]:
+    """What somebody wants of campaigns that wait, by their ids."""
+    rows = session.scalars(
+        select(t.Waiting).join(t.Campaign, t.Campaign.id == t.Waiting.campaign_id).where(t.Campaign.runs_left > 0)
+    )
+    return {row.campaign_id: Wanted(row.due_on, row.place, row.anywhere) for row in rows}
+
+
+def put(session: Session, campaign_id: int, new: Wanted, by: str, at: datetime) -> None:
+    """Say what is wanted of a campaign, in place of what was."""
+    session.execute(delete(t.Waiting).where(t.Waiting.campaign_id == campaign_id))
+    session.add(
+        t.Waiting(campaign_id=campaign_id, due_on=new.due_on, place=new.place, anywhere=new.anywhere, by=by, at=at)
+    )
+
+
+def begun(session: Session, campaigns: Sequence[int]) -> set[int]:
+    """Campaigns of which a run was begun or something was seen to before power: they stay on their bench."""
+    run = exists().where(t.Run.campaign_id == t.Campaign.id, t.Attempt.run_id == t.Run.id)
+    seen = exists().where(t.Preparation.campaign_id == t.Campaign.id)
+    return set(session.scalars(select(t.Campaign.id).where(t.Campaign.id.in_(campaigns), run | seen)))
+
+
+def move(session: Session, campaign_id: int, bench: str) -> None:
+    """Plan a campaign for another bench."""
+    session.execute(update(t.Campaign).where(t.Campaign.id == campaign_id).values(bench=bench))
+
+
+def took(session: Session, most: int) -> list[Took]:
+    """How long the latest runs took beside what was predicted of them."""
+    rows = session.execute(
+        select(t.Run.mode, t.Run.predicted, t.AttemptEnding.seconds)
+        .join_from(t.AttemptEnding, t.Attempt, t.Attempt.id == t.AttemptEnding.attempt_id)
+        .join(t.Run, t.Run.id == t.Attempt.run_id)
+        .where(t.AttemptEnding.end.in_(WHOLE))
+        .order_by(t.AttemptEnding.attempt_id.desc())
+        .limit(most)
+    )
+    return [
+        Took(Mode(mode), 60 * predicted["minutes"], seconds)
+        for mode, predicted, seconds in rows
+        if predicted.get("minutes") and seconds > 0
+    ]
