@@ -7964,7 +7964,8 @@ export interface components {
      * @description A campaign at its proposed time.
      *
      *     ``rewired`` is whether loads are wired otherwise for it first; ``by_hand`` whether somebody put it there;
-     *     ``planned_for`` is another bench than this one where it is proposed to be moved; ``begun`` one stays where it is.
+     *     ``planned_for`` is another bench than this one where it is proposed to be moved; ``begun`` one stays where it is. ``clash`` is another
+     *     bench on which its unit is to lie at the same time, empty where on none.
      */
     SlotView: {
       /** Campaign Id */
@@ -8005,6 +8006,8 @@ export interface components {
       anywhere: boolean
       /** Begun */
       begun: boolean
+      /** Clash */
+      clash: string
     }
     /**
      * SoundPressure

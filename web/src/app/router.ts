@@ -102,6 +102,7 @@ export const router = createRouter({
     { path: '/backups', component: () => import('../places/people/BackupsPage.vue'), meta: { place: 'People' } },
     { path: '/account', component: () => import('../places/people/AccountPage.vue'), meta: { place: 'Account' } },
     { path: '/begin', component: () => import('../places/people/BeginPage.vue'), meta: { place: 'Line' } },
+    { path: '/bench/today', component: () => import('../places/bench/TodayPage.vue'), meta: { place: 'Bench' } },
     { path: '/bench', component: () => import('../places/bench/BenchPage.vue'), meta: { place: 'Bench' } },
     {
       path: '/campaigns/:id(\\d+)/live',

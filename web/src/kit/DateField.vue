@@ -6,10 +6,17 @@ defineProps<{ label: string; problem?: string; placeholder?: string }>()
 /** As `2026-03-31`; null where none is given. */
 const value = defineModel<string | null>({ required: true })
 const id = useId()
+
+/** A day that was typed counts at once: the picker would take it only by Enter, and drop it on the way out. */
+function typed(event: Event) {
+  const text = (event.target as HTMLInputElement).value.trim()
+  if (!text) value.value = null
+  else if (/^\d{4}-\d{2}-\d{2}$/.test(text) && new Date(`${text}T00:00Z`).toJSON()?.startsWith(text)) value.value = text
+}
 </script>
 
 <template>
-  <div class="date-field">
+  <div class="date-field" @input.capture="typed">
     <label :for="id">{{ label }}</label>
     <a-date-picker
       :id="id"

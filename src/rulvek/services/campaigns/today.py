@@ -1,6 +1,7 @@
 """Today: what waits for the benches, in the order that is proposed, and what people want of it."""
 
 import contextlib
+from collections import Counter
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import date, datetime, timedelta
@@ -8,7 +9,7 @@ from datetime import date, datetime, timedelta
 from rulvek import clock
 from rulvek.core.errors import BadInput, Conflict, RulvekError
 from rulvek.core.planning.equipment import Equipment
-from rulvek.core.planning.queue import Job, Queue, Standing, first_come, planned
+from rulvek.core.planning.queue import Job, Queue, Slot, Standing, first_come, planned
 from rulvek.core.planning.today import Pace, Wanted, job_of, pace_of, standing_of
 from rulvek.core.records.actor import Actor
 from rulvek.core.records.campaigns import Campaign
@@ -128,9 +129,7 @@ class Today:
         if begun:
             raise Conflict("Something of this campaign was begun: it stays on its bench.", code="begun")
         if not fits:
-            raise Conflict(
-                f"{bench} cannot stand this campaign.", todo="Plan it there to see what is in the way."
-            )
+            raise Conflict(f"{bench} cannot stand this campaign.", todo="Plan it there to see what is in the way.")
         with self._database.writing() as session:
             queries.move(session, campaign_id, bench)
             text = f"{campaign.unit.serial}: from {campaign.bench} to {bench}"
@@ -143,11 +142,13 @@ class Today:
         rows, _ = campaign_queries.campaigns_page(session, None, MOST, "open")
         wanted = queries.wanted(session)
         begun = queries.begun(session, [row.id for row in rows])
+        of_unit = Counter(row.unit_id for row in rows)
         found = []
         for row in rows:
             asked = wanted.get(row.id, Wanted())
             may = [row.bench]
-            if asked.anywhere and row.id not in begun:
+            # A unit with several campaigns lies on one bench at a time: none of them is spread.
+            if asked.anywhere and row.id not in begun and of_unit[row.unit_id] == 1:
                 campaign = load.campaign(session, row.id)
                 others = (name for name in equipment if name != row.bench)
                 may += [name for name in others if self._can_stand(session, campaign, equipment[name])]
@@ -171,6 +172,16 @@ class Today:
     def _wiring(self, session: Session, bench: str) -> str | None:
         """How a bench's loads were wired last."""
         return next((one.wiring_key for one in campaign_queries.last_set_ups(session, bench)), None)
+
+
+def _clash(slot: Slot, others: Sequence[Slot], by_id: Mapping[int, _Waiting]) -> str:
+    """On which other bench a campaign's unit lies at its time; empty where on none."""
+    unit = by_id[slot.job.id].campaign.unit_id
+    for other in others:
+        if other.bench != slot.bench and other.start < slot.end and slot.start < other.end:
+            if by_id[other.job.id].campaign.unit_id == unit:
+                return other.bench
+    return ""
 
 
 def _view(
@@ -215,6 +226,7 @@ def _view(
                     by_hand=one.wanted.place is not None,
                     anywhere=one.wanted.anywhere,
                     begun=one.begun,
+                    clash=_clash(slot, proposed.slots, by_id),
                 )
             )
         days.append(DayView(bench_id=identity, bench=name, running=busy.get(name), free_at=at(free[name]), slots=slots))

@@ -12,6 +12,7 @@ class SlotView(View):
 
     ``rewired`` is whether loads are wired otherwise for it first; ``by_hand`` whether somebody put it there;
     ``planned_for`` is another bench than this one where it is proposed to be moved; ``begun`` one stays where it is.
+    ``clash`` is another bench on which its unit is to lie at the same time, empty where on none.
     """
 
     campaign_id: int
@@ -30,6 +31,7 @@ class SlotView(View):
     by_hand: bool
     anywhere: bool
     begun: bool
+    clash: str
 
 
 @view

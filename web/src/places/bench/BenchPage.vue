@@ -87,6 +87,7 @@ const more = (of: typeof waiting) => ({ has: of.hasNextPage.value, loading: of.i
       <header>
         <h2>To do</h2>
         <span class="quiet">campaigns with runs left</span>
+        <RouterLink v-if="open.length" to="/bench/today" class="today">Today, in order</RouterLink>
       </header>
       <p v-if="data && !open.length" class="quiet empty">
         Nothing waits. Choose a unit on the <RouterLink to="/line">line</RouterLink> and plan a campaign for it.
@@ -136,6 +137,9 @@ const more = (of: typeof waiting) => ({ has: of.hasNextPage.value, loading: of.i
 }
 .mode-of {
   margin-right: 5px;
+}
+.today {
+  margin-left: auto;
 }
 .empty {
   padding: 14px 0;

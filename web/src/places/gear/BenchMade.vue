@@ -74,7 +74,7 @@ const TESTS: Column<Test>[] = [
         <p class="quiet">
           {{ made.of_instruments ? 'Put together from instruments' : 'Within this program'
           }}{{ made.simulated ? '; simulated: what it gives is marked so' : '' }}.
-          <RouterLink :to="`/history/bench/${made.id}`">Its history</RouterLink>
+          <RouterLink class="history" :to="`/history/bench/${made.id}`">Its history</RouterLink>
         </p>
       </header>
     </template>
@@ -190,6 +190,9 @@ dd {
   font-family: var(--mono);
   font-size: 14px;
   text-align: right;
+}
+.history {
+  text-decoration: underline;
 }
 .ask {
   display: flex;

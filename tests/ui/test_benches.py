@@ -1,0 +1,178 @@
+"""Benches in the browser: put together from what answers on loopback, looked at, two at once, a plug that is pulled."""
+
+import time
+from collections.abc import Iterator
+from datetime import date, timedelta
+
+import httpx
+import pytest
+from playwright.sync_api import Page, expect
+
+from rulvek.bench.sim.bench import SimulatedBench
+from rulvek.bench.sim.catalogue import DESIGNS
+from rulvek.bench.sim.instruments.devices import SimulatedInstruments
+from rulvek.bench.sim.instruments.scpi import Tree
+from rulvek.bench.sim.instruments.server import SocketInstrument, on_sockets
+from tests.conftest import CERTIFIED_PLAN, PERSON, prepare_over_http
+from tests.serving import free_port
+from tests.ui.conftest import Open
+from tests.ui.test_sizes import WCAG, sideways
+from tests.ui.test_story import AXE, faults
+
+PORTS = 20
+Running = dict[str, SocketInstrument]
+
+
+@pytest.fixture
+def trees() -> dict[str, Tree]:
+    return SimulatedInstruments(SimulatedBench(DESIGNS["two-ab"], "T2-0001")).trees
+
+
+@pytest.fixture
+def instruments(trees: dict[str, Tree]) -> Iterator[tuple[Running, int]]:
+    """One after the other from a port on."""
+    for _ in range(PORTS):
+        first = free_port()
+        try:
+            with on_sockets(trees, first) as running:
+                yield running, first
+                return
+        except OSError:
+            continue
+    raise AssertionError("no ports one after the other")
+
+
+def assemble(page: Page, first: int, count: int, name: str = "Bench 2") -> None:
+    page.get_by_role("link", name="Assemble a bench").click()
+    page.get_by_label("First port").fill(str(first))
+    page.get_by_label("Last port").fill(str(first + count - 1))
+    page.get_by_role("button", name="Ask who answers").click()
+    expect(page.get_by_role("list", name="Who answered").get_by_role("listitem")).to_have_count(count)
+    page.get_by_label("Name of the bench").fill(name)
+    page.get_by_label("Supply, up to").fill("250")
+    page.get_by_label("Takes").fill("600")
+    page.get_by_label("How many").fill("6")
+    page.get_by_role("button", name="Put it on record").click()
+    expect(page.get_by_role("heading", name=name, exact=True)).to_be_visible()
+
+
+def pulled(one: SocketInstrument) -> None:
+    one.shutdown()
+    one.server_close()
+
+
+def test_a_bench_is_put_together_looked_at_and_recovers_from_a_pulled_plug(
+    open_page: Open, instruments: tuple[Running, int], trees: dict[str, Tree]
+) -> None:
+    running, first = instruments
+    page = open_page("/gear")
+    assemble(page, first, len(running))
+    page.evaluate(AXE.read_text())
+    assert faults(page, WCAG) == [] and not sideways(page)
+    expect(page.get_by_text("Nobody has looked at it yet.")).to_be_visible()
+    page.get_by_label("Outputs wired to loads").fill("2")
+    page.get_by_label("Switch the amplifier on").check()
+    look = page.get_by_role("button", name="Look at it")
+    expect(look).to_be_disabled()  # before the cautions are seen to
+    page.get_by_label("fused at its terminals").check()
+    look.click()
+    expect(page.get_by_text("looks passed")).to_be_visible()
+    expect(page.get_by_role("listitem").filter(has_text="while it is on")).to_contain_text("passed")
+
+    address = running["loads"].server_address[1]
+    pulled(running["loads"])
+    look.click()
+    expect(page.get_by_text("Not as it should be")).to_be_visible()
+    with on_sockets({"loads": trees["loads"]}, address):
+        look.click()
+        expect(page.get_by_text("looks passed").first).to_be_visible()
+        expect(page.get_by_role("region", name="Looking at it").get_by_text("Passed,")).to_be_visible()
+    expect(page.get_by_role("table", name="Earlier looks").get_by_role("row")).to_have_count(3)
+
+
+def test_what_is_typed_of_a_bench_survives_a_reload_and_a_refusal(
+    open_page: Open, instruments: tuple[Running, int]
+) -> None:
+    running, first = instruments
+    page = open_page("/gear")
+    page.get_by_role("link", name="Assemble a bench").click()
+    page.get_by_label("First port").fill(str(first))
+    page.get_by_label("Last port").fill(str(first + len(running) - 1))
+    page.get_by_role("button", name="Ask who answers").click()
+    expect(page.get_by_role("list", name="Who answered")).to_be_visible()
+    page.get_by_label("Name of the bench").fill("Bench 1")
+    page.get_by_label("Supply, up to").fill("250")
+    page.get_by_label("Takes").fill("600")
+    page.reload()
+    expect(page.get_by_label("Name of the bench")).to_have_value("Bench 1")
+    expect(page.get_by_label("Supply: answers at")).to_have_value(running["supply"].address)
+    page.get_by_role("button", name="Put it on record").click()
+    expect(page.get_by_text("There is a bench “Bench 1” already.")).to_be_visible()
+    expect(page.get_by_label("Name of the bench")).to_have_value("Bench 1")
+
+
+def test_two_benches_run_at_once_and_a_plug_ends_one_of_them(
+    open_page: Open, instruments: tuple[Running, int], address: str
+) -> None:
+    running, first = instruments
+    page = open_page("/gear")
+    assemble(page, first, len(running))
+    with httpx.Client(base_url=f"{address}/api", headers=PERSON, timeout=60) as http:
+        other = http.post("/models/1/units", json={"serial": "T2-0002"}).json()
+        units = {"Bench 1": other.get("id", 1), "Bench 2": 1}
+        campaigns = {}
+        for bench, unit in units.items():
+            made = http.post("/campaigns", json={"unit_id": unit, "plan": CERTIFIED_PLAN | {"bench": bench}})
+            assert made.status_code == 201, made.text
+            campaigns[bench] = made.json()
+            prepare_over_http(http, campaigns[bench], base="")
+        for one in campaigns.values():
+            begun = http.post(f"/runs/{one['runs'][0]['id']}/attempts", json={})
+            assert begun.status_code in (200, 201, 202), begun.text
+        page.goto("/bench")
+        expect(page.get_by_text("Bench 1 is running")).to_be_visible()
+        pulled(running["recorder"])
+        run = campaigns["Bench 2"]["runs"][0]["id"]
+        ended = None
+        until = time.monotonic() + 60
+        while ended is None:
+            assert time.monotonic() < until
+            seen = http.get(f"/campaigns/{campaigns['Bench 2']['id']}").json()
+            attempt = next(one for one in seen["runs"] if one["id"] == run)["attempts"][0]
+            ended = attempt["end"]
+            time.sleep(0.05)
+        assert ended in ("link_lost", "limit")
+        http.post("/bench/off")
+    page.goto(f"/campaigns/{campaigns['Bench 2']['id']}")
+    expect(page.get_by_role("heading").first).to_be_visible()
+
+
+def test_today_is_moved_by_keys_and_axe_clean(open_page: Open, address: str) -> None:
+    with httpx.Client(base_url=f"{address}/api", headers=PERSON, timeout=60) as http:
+        numbers = [http.post("/campaigns", json={"unit_id": 1, "plan": CERTIFIED_PLAN}).json()["id"] for _ in range(3)]
+    page = open_page("/bench")
+    page.get_by_role("link", name="Today, in order").click()
+    table = page.get_by_role("table", name="What waits for Bench 1")
+    expect(table.get_by_role("row")).to_have_count(4)
+    page.evaluate(AXE.read_text())
+    assert faults(page, WCAG) == [] and not sideways(page)
+    last = table.get_by_role("row").last
+    moved = last.get_by_role("link").first.get_attribute("href")
+    earlier = last.get_by_role("button", name="earlier")
+    earlier.focus()
+    page.keyboard.press("Enter")
+    expect(table.get_by_role("row").nth(2).get_by_role("link").first).to_have_attribute("href", str(moved))
+    expect(table.get_by_text("by hand").first).to_be_visible()
+    page.get_by_role("button", name="Take the proposed order").click()
+    expect(table.get_by_text("by hand")).to_have_count(0)
+    page.get_by_role("button", name=f"When campaign {numbers[0]} is wanted").click()
+    dialog = page.get_by_role("dialog")
+    page.get_by_label("Wanted on").fill("2020-01-01")
+    page.keyboard.press("Tab")
+    dialog.get_by_role("button", name="Keep it").click()
+    expect(dialog.get_by_text("from today on")).to_be_visible()
+    page.get_by_label("Wanted on").fill(f"{date.today() + timedelta(days=1)}")
+    page.keyboard.press("Tab")
+    dialog.get_by_role("button", name="Keep it").click()
+    expect(dialog).to_have_count(0)
+    expect(table.get_by_role("row", name=f"Campaign {numbers[0]} ")).not_to_contain_text("no day")
