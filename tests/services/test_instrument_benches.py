@@ -3,6 +3,7 @@
 from collections.abc import Iterator
 
 import pytest
+from sqlalchemy import text
 
 from rulvek.bench.benches import OF_INSTRUMENTS
 from rulvek.bench.sim.bench import SimulatedBench
@@ -25,8 +26,37 @@ WISHES = Wishes(modes=(Mode.CERTIFIED,))
 def running(services: Services, unit_id: int) -> Iterator[Running]:
     unit = services.campaigns.create(unit_id, TAMSIN, WISHES, None).unit_serial
     with on_sockets(SimulatedInstruments(SimulatedBench(DESIGNS["two-ab"], unit)).trees) as found:
-        services.benches.add("Bench 7", OF_INSTRUMENTS, TAMSIN, assembled(found).as_json())
+        room = services.benches.add("Bench 7", OF_INSTRUMENTS, TAMSIN, assembled(found).as_json())
+        room.look(1, False, TAMSIN)
+        room.wait(60)
         yield found
+
+
+def test_a_bench_is_run_only_where_it_was_looked_at(services: Services, unit_id: int, running: Running) -> None:
+    """Never, too long ago, and found otherwise than it should be."""
+    services.benches.add("Bench 8", OF_INSTRUMENTS, TAMSIN, assembled(running).as_json())
+
+    waits = {
+        bench: services.campaigns.create(unit_id, TAMSIN, WISHES, None, bench=bench) for bench in ("Bench 7", "Bench 8")
+    }
+
+    def start(bench: str) -> None:
+        services.benches.room(bench).start(waits[bench].runs[0].id, TAMSIN)
+
+    with pytest.raises(Conflict, match="not looked at") as refused:
+        start("Bench 8")
+    assert refused.value.code == "bench-unlooked"
+    with services.database.writing() as session:
+        session.execute(text("UPDATE self_test SET at = :at"), {"at": "2026-01-01 00:00:00"})
+    with pytest.raises(Conflict, match="within the last 24 hours"):
+        start("Bench 7")
+    running["current"].shutdown()
+    running["current"].server_close()
+    room = services.benches.room("Bench 7")
+    room.look(1, False, TAMSIN)
+    room.wait(60)
+    with pytest.raises(Conflict, match="The last look found"):
+        start("Bench 7")
 
 
 def test_a_campaign_gives_what_it_gives_on_the_simulated_bench(

@@ -7964,8 +7964,8 @@ export interface components {
      * @description A campaign at its proposed time.
      *
      *     ``rewired`` is whether loads are wired otherwise for it first; ``by_hand`` whether somebody put it there;
-     *     ``planned_for`` is another bench than this one where it is proposed to be moved; ``begun`` one stays where it is. ``clash`` is another
-     *     bench on which its unit is to lie at the same time, empty where on none.
+     *     ``planned_for`` is another bench than this one where it is proposed to be moved; ``begun`` one stays where it is.
+     *     ``clash`` is another bench on which its unit is to lie at the same time, empty where on none.
      */
     SlotView: {
       /** Campaign Id */

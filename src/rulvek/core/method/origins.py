@@ -21,6 +21,7 @@ ORIGINS: Mapping[str, str] = {
     "start_bank_high_volts": "common practice for 12 V class units, no source",
     "gain_match_db": "ours",
     "preparations_hold_hours": "ours",
+    "self_test_hours": "ours: a bench of instruments is looked at each morning; 0 asks for nothing",
     "check_sag_volts": "ours",
     "check_efficiency_ab_bound_percent": "theoretical bound of a class B stage with a sine, 25·π %",
     "check_efficiency_ab_low_percent": "common practice, no source",

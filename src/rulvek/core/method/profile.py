@@ -54,6 +54,7 @@ class MethodProfile:
     gain_match_below_db: float = 20.0
     trim_maximum_db: float = 0.15
     preparations_hold_hours: float = 12.0
+    self_test_hours: float = 24.0
     check_sag_volts: float = 0.8
     check_charger_amps: float = 0.5
     check_efficiency_ab_bound_percent: float = 78.5

@@ -1,7 +1,7 @@
 """What is kept of the benches themselves: how they were found when somebody looked at them."""
 
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import datetime, timedelta
 
 
 @dataclass(frozen=True, slots=True)
@@ -35,6 +35,10 @@ class SelfTest:
     def passed(self) -> bool:
         """Whether all was as it should be."""
         return bool(self.looked) and all(one.passed for one in self.looked)
+
+    def holds(self, now: datetime, hours: float) -> bool:
+        """Whether it passed, and no longer ago than that."""
+        return self.passed and now - self.at <= timedelta(hours=hours)
 
     @property
     def in_words(self) -> str:

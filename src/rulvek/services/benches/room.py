@@ -182,6 +182,7 @@ class BenchRoom:
             instruments = record_queries.instruments_in_use(session)
             unit = _unit_under_test(session, campaign, model)
             holds = standing_preparations(session, campaign)[run.wiring_key]
+            self._refuse_unlooked(session, campaign.method.self_test_hours)
         with self._door:
             self._refuse_busy()
             _check_repeat(number, cause, reason)
@@ -428,6 +429,19 @@ class BenchRoom:
             holder=holding.holder,
             asked_by=holding.asked_by,
         )
+
+    def _refuse_unlooked(self, session: Session, hours: float) -> None:
+        """Hold a bench of instruments to having been looked at since it can be trusted; 0 hours ask for nothing."""
+        if self.kind.assembly is None or hours <= 0:
+            return
+        last = next(iter(record_queries.self_tests(session, self.id, 1)), None)
+        if last is None or not last.holds(clock.now(), hours):
+            found = f"The last look found: {last.in_words}." if last and not last.passed else ""
+            raise Conflict(
+                f"{self.name} was not looked at and found in order within the last {hours:g} hours. {found}".strip(),
+                todo="Look at it on its page under Gear.",
+                code="bench-unlooked",
+            )
 
     def _refuse_busy(self) -> None:
         busy = self._occupied
