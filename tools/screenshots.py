@@ -5,6 +5,7 @@ import subprocess
 import sys
 import tempfile
 import time
+from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
 
@@ -12,12 +13,18 @@ import httpx
 from demo_person import as_browser, session_of
 from playwright.sync_api import Page, sync_playwright
 
+from rulvek.bench.sim.bench import SimulatedBench
+from rulvek.bench.sim.catalogue import DESIGNS
+from rulvek.bench.sim.instruments.devices import SimulatedInstruments
+from rulvek.bench.sim.instruments.server import on_sockets
+
 PORT = 8478
 ADDRESS = f"http://127.0.0.1:{PORT}"
 SESSION: dict[str, str] = {}
 OUT = Path("docs/screenshots")
+FIRST_PORT = 5610
+WAITING = ("TT1-2604-0011", "CB1-2604-0117", "CB1-2609-0033", "KR4-2601-0019", "KV5-2608-0072", "TT2-2605-0011")
 STILL = {
-    "people": "/people",
     "line": "/line",
     "model": "/models/1",
     "bench": "/bench",
@@ -112,7 +119,8 @@ def take_still(page: Page) -> None:
         take(page, name)
     take_sheet(page, repeated_unit["unit_id"])
     take_recording(page)
-    take_table(page, repeated_unit["unit_serial"])
+    take_today(page)
+    take_assembled(page)
     page.goto(f"{ADDRESS}/ratings/4")
     page.get_by_role("table", name="Units of the sample").wait_for()
     page.keyboard.press("Shift+D")
@@ -164,23 +172,40 @@ def take_recording(page: Page) -> None:
     take(page, "recording")
 
 
-def take_table(page: Page, serial: str) -> None:
-    """A table with rows that cannot be taken."""
-    rows = [
-        "Serial;Mode;Load (Ω);V rms ch 1;V rms ch 2;THD+N (%);Supply at reading (V);Date",
-        f"{serial};certified;4;17,91;17,94;0,98;14,38;2025-03-04",
-        f"{serial};certified;2;16,30;16,33;0,97;14,36;2025-03-05",
-        f"{serial};certified;3;16,9;;0,97;14,36;2025-03-05",
-        "CS2-2603-0999;certified;2;16,2;16,3;0,97;14,36;2025-03-05",
-    ]
-    page.goto(f"{ADDRESS}/evidence/earlier")
-    table = {"name": "results-2025.csv", "mimeType": "text/csv", "buffer": "\n".join(rows).encode()}
-    page.set_input_files("input[type=file]", table)  # type: ignore[arg-type]
-    for channel in (1, 2):
-        choose(page, f"What V rms ch {channel} is", "output, V rms")
-    page.get_by_label("Read with").fill("Meter 4")
-    page.get_by_text("2 rows with a problem").wait_for()
-    take(page, "earlier-results")
+def take_today(page: Page) -> None:
+    """What waits for two benches once eight more campaigns are planned; one of them is wanted today."""
+    with httpx.Client(base_url=f"{ADDRESS}/api", cookies=SESSION, headers={"Origin": ADDRESS}) as http:
+        planned = []
+        for at, serial in enumerate(WAITING):
+            unit = found("/campaigns?limit=200", unit_serial=serial)["unit_id"]
+            modes = ["certified", "burst"] if at % 2 else ["certified"]
+            planned.append(http.post("/campaigns", json={"unit_id": unit, "plan": {"modes": modes}}).json()["id"])
+        for number in planned[:3]:
+            http.put(f"/queue/{number}", json={"anywhere": True}).raise_for_status()
+        today = datetime.now(UTC).date().isoformat()
+        http.put(f"/queue/{planned[4]}", json={"due_on": today}).raise_for_status()
+    page.goto(f"{ADDRESS}/bench/today")
+    page.get_by_role("table", name="What waits for Bench 1").wait_for()
+    take(page, "today")
+
+
+def take_assembled(page: Page) -> None:
+    """A bench of simulated instruments that answer on this machine, looked at."""
+    with on_sockets(SimulatedInstruments(SimulatedBench(DESIGNS["four-d"], "S-0001")).trees, FIRST_PORT) as running:
+        page.goto(f"{ADDRESS}/gear/benches/new")
+        page.get_by_label("First port").fill(str(FIRST_PORT))
+        page.get_by_label("Last port").fill(str(FIRST_PORT + len(running) - 1))
+        page.get_by_role("button", name="Ask who answers").click()
+        page.get_by_role("list", name="Who answered").wait_for()
+        for label, text in (("Name of the bench", "Bench 3"), ("Supply, up to", "250"), ("Takes", "600")):
+            page.get_by_label(label).fill(text)
+        page.get_by_label("How many").fill("6")
+        page.get_by_role("button", name="Put it on record").click()
+        page.get_by_label("Outputs wired to loads").fill("4")
+        page.get_by_role("button", name="Look at it").click()
+        page.get_by_text("looks passed").wait_for()
+        page.mouse.wheel(0, -4000)
+        take(page, "bench-made")
 
 
 def take_live(page: Page) -> None:

@@ -102,16 +102,6 @@ const TESTS: Column<Test>[] = [
         </section>
       </div>
       <template v-if="made.of_instruments">
-        <section class="section">
-          <header><h2>Instruments</h2></header>
-          <DataTable
-            :id="(one) => one.role"
-            name="Instruments of the bench"
-            :rows="made.stations"
-            :columns="STATIONS"
-            plain
-          />
-        </section>
         <section class="section look" aria-label="Looking at it">
           <header>
             <h2>Before anybody trusts it</h2>
@@ -154,6 +144,16 @@ const TESTS: Column<Test>[] = [
             </li>
           </ol>
           <p v-else-if="!made.testing" class="quiet">Nobody has looked at it yet.</p>
+        </section>
+        <section class="section">
+          <header><h2>Instruments</h2></header>
+          <DataTable
+            :id="(one) => one.role"
+            name="Instruments of the bench"
+            :rows="made.stations"
+            :columns="STATIONS"
+            plain
+          />
         </section>
         <section v-if="made.tests.length > 1" class="section">
           <header><h2>Earlier looks</h2></header>
