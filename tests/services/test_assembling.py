@@ -157,6 +157,8 @@ def test_off_ends_a_look_and_nothing_is_powered_after_it(
         ({"name": " "}, "name"),
         ({"supply_amps": 0}, "supply_amps"),
         ({"boxes": []}, "limits.boxes"),
+        ({"supply_volts": 90}, "supply_volts"),
+        ({"run_minutes": 0}, "run_minutes"),
         ({"gauge": "thick"}, "gauge"),
         ({"wires": [{"channel": 1, "input": 2}, {"channel": 3, "input": 2}]}, "wires.1.input"),
         ({"wires": [{"channel": 1, "input": 60}]}, "inputs"),

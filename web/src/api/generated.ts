@@ -3788,6 +3788,8 @@ export interface components {
      *         wires: Of channels that do not go to the input of their own number.
      *         volts_per_unit: What a recorder's 1 is in volts at the amplifier, as 20 behind a 20:1 divider.
      *         supply_amps: The most that the supply gives.
+     *         supply_volts: What it is never set above.
+     *         run_minutes: For how long the amplifier is on at most.
      *         gauge, metres: Of the supply's leads, each.
      */
     BenchEntry: {
@@ -3799,6 +3801,16 @@ export interface components {
       boxes: components['schemas']['BoxEntry'][]
       /** Supply Amps */
       supply_amps: number
+      /**
+       * Supply Volts
+       * @default 16
+       */
+      supply_volts: number
+      /**
+       * Run Minutes
+       * @default 120
+       */
+      run_minutes: number
       /**
        * Gauge
        * @default 0
@@ -6095,6 +6107,10 @@ export interface components {
       inputs: number
       /** Supply Limit Amps */
       supply_limit_amps: number
+      /** Supply Limit Volts */
+      supply_limit_volts: number | null
+      /** Run Minutes */
+      run_minutes: number | null
       /** Cable */
       cable: string
       /** Boxes */

@@ -29,13 +29,18 @@ class Station:
 
 @dataclass(frozen=True, slots=True)
 class Limits:
-    """What a bench can stand and offers, for the planner: amps of its supply, its cable and its dummy loads."""
+    """What a bench can stand and offers: amps of its supply, its cable and its dummy loads, for the planner as well.
+
+    The supply is never set to more than ``supply_volts``, and the amplifier never on for longer than ``run_seconds``.
+    """
 
     __pydantic_config__: ClassVar[Any] = ENTERED
 
     supply_amps: float
     boxes: tuple[LoadBox, ...]
     cable: Cable = field(default_factory=lambda: Cable("0", 1.0))
+    supply_volts: float = 16.0
+    run_seconds: float = 7_200.0
 
 
 @dataclass(frozen=True, slots=True)

@@ -2,13 +2,14 @@
 
 import math
 import time
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 
 import numpy as np
 
 from rulvek.bench.instruments.assembly import Assembly
 from rulvek.bench.instruments.description import BenchRole, Description
 from rulvek.bench.instruments.keeper import Keeper
+from rulvek.bench.instruments.limits import LimitsKept
 from rulvek.bench.instruments.link import Link
 from rulvek.bench.protocols import Connection, Temperatures
 from rulvek.bench.switch import make_safe
@@ -43,7 +44,8 @@ class InstrumentBench:
         self._links = {role: Link(one.description, one.address) for role, one in assembly.stations.items()}
         watched = [role for role in (*_POWERED, BenchRole.CURRENT) if role in assembly.stations]
         self._safe = {role: Link(self._described(role), assembly.stations[role].address) for role in watched}
-        self._supply = _Supply(self._links, self._safe)
+        self._limits = LimitsKept(assembly.limits)
+        self._supply = _Supply(self._links, self._safe, self._limits, self.now)
         self._connections: tuple[Connection, ...] = ()
         self._rate = 0.0
         self._passed = 0.0
@@ -178,11 +180,13 @@ class InstrumentBench:
             raise BenchFault(f"{recorder.name} gave {taken.shape[1]} samples in place of {samples}.")
         rows = [taken[self.assembly.inputs.get(one.number, one.number) - 1] for one in self._connections]
         supply = self._supply_trace()
+        volts = self.assembly.volts_per_unit * np.array(rows)
+        self._limits.refuse_record(volts, self._connections, supply, before_burst is None, self.now())
         warm = self.temperatures()
         if BenchRole.TIME in self._links:
             self._passed += seconds
         return Capture(
-            samples=self.assembly.volts_per_unit * np.array(rows),
+            samples=volts,
             sample_rate=self._rate,
             roles=tuple(Signal("output_volts", one.number) for one in self._connections),
             supply=supply,
@@ -230,17 +234,29 @@ class InstrumentBench:
 class _Supply:
     """The supply's side of the bench."""
 
-    def __init__(self, links: Mapping[BenchRole, Link], safe: Mapping[BenchRole, Link]) -> None:
-        self._links, self._safe = links, safe
+    def __init__(
+        self,
+        links: Mapping[BenchRole, Link],
+        safe: Mapping[BenchRole, Link],
+        limits: LimitsKept,
+        now: Callable[[], float],
+    ) -> None:
+        self._links, self._safe, self._limits, self._now = links, safe, limits, now
         self._zero_amps: float | None = None
 
     def set_volts(self, volts: float) -> None:
-        """Set the supply's output."""
+        """Set the supply's output.
+
+        Raises:
+            BenchFault: more than this bench may have, or it could not be told.
+        """
+        self._limits.refuse_volts(volts)
         self._links[BenchRole.SUPPLY].act("set_volts", volts=volts)
 
     def switch_on(self) -> None:
         """Power the amplifier afresh."""
         self._links[BenchRole.SUPPLY].act("switch_on")
+        self._limits.switched_on(self._now())
 
     def make_safe(self) -> None:
         """Switch the amplifier off over a connection of its own, and see that no current flows any more.
@@ -249,6 +265,7 @@ class _Supply:
             BenchFault: it could not be told, or it stays on.
         """
         self._safe[BenchRole.SUPPLY].make_safe()
+        self._limits.switched_off()
         if self._zero_amps is None:
             return
         until = time.monotonic() + OFF_SECONDS

@@ -67,6 +67,8 @@ class BenchEntry:
         wires: Of channels that do not go to the input of their own number.
         volts_per_unit: What a recorder's 1 is in volts at the amplifier, as 20 behind a 20:1 divider.
         supply_amps: The most that the supply gives.
+        supply_volts: What it is never set above.
+        run_minutes: For how long the amplifier is on at most.
         gauge, metres: Of the supply's leads, each.
     """
 
@@ -76,6 +78,8 @@ class BenchEntry:
     stations: Annotated[tuple[StationEntry, ...], Len(0, 20)]
     boxes: Annotated[tuple[BoxEntry, ...], Len(0, 40)]
     supply_amps: Annotated[Amps, Gt(0)]
+    supply_volts: Annotated[float, Gt(0), Le(60)] = 16.0
+    run_minutes: Annotated[float, Gt(0), Le(1_440)] = 120.0
     gauge: Gauge = "0"
     metres: Annotated[float, Ge(0), Le(100)] = 1.0
     wires: Annotated[tuple[WireEntry, ...], Len(0, 64)] = ()
@@ -166,6 +170,8 @@ class Assembling:
                 entry.supply_amps,
                 tuple(LoadBox(one.ohms, one.watts, one.count) for one in entry.boxes),
                 Cable(entry.gauge, entry.metres),
+                entry.supply_volts,
+                60 * entry.run_minutes,
             ),
             inputs={wire.channel: wire.input for wire in entry.wires},
             volts_per_unit=entry.volts_per_unit,

@@ -64,6 +64,8 @@ def made_view(
         volts_per_unit=assembly.volts_per_unit if assembly else 1.0,
         inputs=equipment.inputs,
         supply_limit_amps=equipment.supply_limit_amps,
+        supply_limit_volts=assembly.limits.supply_volts if assembly else None,
+        run_minutes=assembly.limits.run_seconds / 60 if assembly else None,
         cable=f"{equipment.cable.metres:g} m of {equipment.cable.gauge} AWG, there and back",
         boxes=[BoxView(ohms=box.ohms, watts=box.watts, count=box.count) for box in equipment.boxes],
         tests=[

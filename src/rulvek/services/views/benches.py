@@ -85,6 +85,8 @@ class MadeView(View):
     volts_per_unit: float
     inputs: int
     supply_limit_amps: float
+    supply_limit_volts: float | None
+    run_minutes: float | None
     cable: str
     boxes: list[BoxView]
     tests: list[SelfTestView]

@@ -30,6 +30,8 @@ const BLANK = {
   stations: BENCH_ROLES.map((one) => ({ role: one.role as string, description: null as string | null, address: '' })),
   boxes: [{ ohms: 4 as number | null, watts: null as number | null, count: 1 as number | null }],
   supply_amps: null as number | null,
+  supply_volts: 16 as number | null,
+  run_minutes: 120 as number | null,
   gauge: '0',
   metres: 1 as number | null,
   wires: [] as { channel: number | null; input: number | null }[],
@@ -121,6 +123,8 @@ const put = useAct(
             .filter((one) => one.ohms && one.watts)
             .map((one) => ({ ohms: one.ohms ?? 0, watts: one.watts ?? 0, count: one.count ?? 1 })),
           supply_amps: draft.value.supply_amps ?? 0,
+          supply_volts: draft.value.supply_volts ?? 0,
+          run_minutes: draft.value.run_minutes ?? 0,
           gauge: draft.value.gauge,
           metres: draft.value.metres ?? 0,
           wires: draft.value.wires.filter((one) => one.channel && one.input) as { channel: number; input: number }[],
@@ -235,6 +239,22 @@ watch(
             required
             :problem="says('supply_amps')"
           />
+          <NumberField
+            v-model="draft.supply_volts"
+            label="Never set above"
+            unit="V"
+            :min="1"
+            :max="60"
+            :problem="says('supply_volts')"
+          />
+          <NumberField
+            v-model="draft.run_minutes"
+            label="The amplifier on, at most"
+            unit="min"
+            :min="1"
+            :max="1440"
+            :problem="says('run_minutes')"
+          />
           <TextField v-model="draft.gauge" label="Leads, AWG" :max="8" :problem="says('gauge')" />
           <NumberField v-model="draft.metres" label="Each" unit="m" :min="0" :max="100" :problem="says('metres')" />
           <NumberField
@@ -322,7 +342,7 @@ watch(
 }
 .limits {
   display: grid;
-  grid-template-columns: 1.4fr repeat(4, 1fr);
+  grid-template-columns: repeat(4, 1fr);
   gap: 10px 18px;
 }
 .limits.rows {

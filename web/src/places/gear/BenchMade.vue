@@ -12,7 +12,7 @@ import NumberField from '../../kit/NumberField.vue'
 import PageFrame from '../../kit/PageFrame.vue'
 import ProblemNote from '../../kit/ProblemNote.vue'
 import { figure } from '../../kit/quantity'
-import { moment } from '../../trade/format'
+import { minutes, moment } from '../../trade/format'
 import { roleName } from './benchRoles'
 import WiresPicture from './WiresPicture.vue'
 
@@ -90,6 +90,12 @@ const TESTS: Column<Test>[] = [
           <dl>
             <dt>Supply, up to</dt>
             <dd>{{ figure(made.supply_limit_amps, 0) }} A</dd>
+            <template v-if="made.supply_limit_volts !== null && made.run_minutes !== null">
+              <dt>Never set above</dt>
+              <dd>{{ figure(made.supply_limit_volts, 1) }} V</dd>
+              <dt>The amplifier on, at most</dt>
+              <dd>{{ minutes(made.run_minutes) }}</dd>
+            </template>
             <dt>Leads</dt>
             <dd>{{ made.cable }}</dd>
             <dt>Recorder inputs</dt>
