@@ -26,13 +26,17 @@ const {
   isPending,
   refetch,
 } = useQuery({ queryKey: ['queue'], queryFn: () => answered(client.GET('/api/queue')), refetchInterval: 60_000 })
+const { data: audits } = useQuery({ queryKey: ['audits'], queryFn: () => answered(client.GET('/api/audits')) })
+const owed = computed(() => audits.value?.filter((one) => one.owed) ?? [])
 const mayPlan = useMay('plan')
 
 const hour = (iso: string) => new Date(iso).toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit' })
 const isToday = (iso: string) => new Date(iso).toDateString() === new Date().toDateString()
 const when = (iso: string) => (isToday(iso) ? hour(iso) : moment(iso))
 const times = (count: number) => (count === 0 ? 'never' : count === 1 ? 'once' : `${count} times`)
-const waits = computed(() => queue.value?.days.some((one) => one.slots.length) || queue.value?.unplaced.length)
+const waits = computed(
+  () => queue.value?.days.some((one) => one.slots.length) || queue.value?.unplaced.length || owed.value.length,
+)
 const byHand = computed(() => isByHand(queue.value?.days ?? []))
 
 const ordering = useAct((campaigns: number[]) => answered(client.PUT('/api/queue/order', { body: { campaigns } })))
@@ -205,6 +209,18 @@ const columns = (bench: Day): Column<Slot>[] => [
           </template>
         </DataTable>
       </section>
+      <section v-if="owed.length" class="section">
+        <header>
+          <h2>Audits due</h2>
+          <RouterLink to="/ratings/audits">All audits</RouterLink>
+        </header>
+        <ul class="owed">
+          <li v-for="one in owed" :key="one.id">
+            <RouterLink :to="`/models/${one.model_id}`">{{ one.model_name }}</RouterLink>:
+            {{ counted(one.owed, 'unit') }} owed now. <span class="quiet">{{ one.words }}</span>
+          </li>
+        </ul>
+      </section>
       <p v-for="one in queue.unplaced" :key="one.campaign_id" class="danger">
         <RouterLink :to="`/campaigns/${one.campaign_id}`">Campaign {{ one.campaign_id }}</RouterLink> of
         <span class="mono">{{ one.unit_serial }}</span> was planned for {{ one.bench }}, which is not here.
@@ -247,6 +263,10 @@ const columns = (bench: Day): Column<Slot>[] => [
 }
 .by-hand {
   font-size: 13px;
+}
+.owed {
+  margin: 8px 0;
+  padding-left: 18px;
 }
 .mode-of {
   margin-right: 5px;

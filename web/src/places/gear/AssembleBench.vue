@@ -103,11 +103,14 @@ const picture = computed(() => ({
   wires: wired.value,
   volts_per_unit: draft.value.volts_per_unit ?? 1,
 }))
-const missing = computed(() =>
-  BENCH_ROLES.filter((one) => one.needed && !filled.value.some((row) => row.role === one.role)).map((one) =>
+const missing = computed(() => [
+  ...BENCH_ROLES.filter((one) => one.needed && !filled.value.some((row) => row.role === one.role)).map((one) =>
     one.name.toLowerCase(),
   ),
-)
+  ...(draft.value.name.trim() ? [] : ['a name']),
+  ...(draft.value.supply_amps ? [] : ['what the supply gives']),
+  ...(draft.value.boxes.some((one) => one.ohms && one.watts) ? [] : ['a dummy load']),
+])
 const put = useAct(
   () =>
     answered(
@@ -290,15 +293,11 @@ watch(
       </section>
       <ProblemNote v-if="put.problem.value" :error="put.problem.value" />
       <p class="acts">
-        <a-button
-          html-type="submit"
-          type="primary"
-          :loading="put.pending.value"
-          :disabled="!draft.name.trim() || !draft.supply_amps || !!missing.length"
+        <a-button html-type="submit" type="primary" :loading="put.pending.value" :disabled="!!missing.length"
           >Put it on record</a-button
         >
         <a-button @click="forget()">Clear it</a-button>
-        <span v-if="missing.length" class="quiet">Nobody yet: {{ missing.join(', ') }}.</span>
+        <span v-if="missing.length" class="quiet">Still missing: {{ missing.join(', ') }}.</span>
       </p>
     </form>
   </PageFrame>
