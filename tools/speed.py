@@ -22,6 +22,7 @@ from demo_person import as_browser, session_of
 from growth import growth
 from instrument_speed import instruments_speed
 from lab_speed import a_lab, finding
+from queue_speed import queue_speed
 from rating_speed import a_dossier, the_board
 from reread_speed import archive
 from verdicts import judged
@@ -301,6 +302,7 @@ def a_labs_day() -> None:
 def instruments() -> None:
     """What the guard costs."""
     instruments_speed(report)
+    queue_speed(report)
 
 
 def a_rating() -> None:

@@ -3,7 +3,6 @@
 import itertools
 import math
 import random
-import time
 
 import pytest
 from hypothesis import given
@@ -124,10 +123,10 @@ def test_the_same_twice_is_refused() -> None:
             planned(jobs, there)
 
 
-def test_forty_on_three_benches_are_planned_alike_each_time() -> None:
+def many(count: int) -> list[Job]:
     draw = random.Random(4)
     wirings = ("4+4", "2+2", "8+8", "4", "2")
-    jobs = [
+    return [
         Job(
             at,
             tuple(draw.sample(BENCHES, draw.randint(1, 3))),
@@ -136,12 +135,14 @@ def test_forty_on_three_benches_are_planned_alike_each_time() -> None:
             draw.choice(wirings),
             draw.choice([math.inf, draw.uniform(0, 100_000)]),
         )
-        for at in range(40)
+        for at in range(count)
     ]
-    there = [Standing(name, 0.0, "4+4") for name in BENCHES]
-    began = time.perf_counter()
-    found = planned(jobs, there)
-    print(f"40 campaigns on 3 benches: {time.perf_counter() - began:.2f} s")
+
+
+@pytest.mark.parametrize("count", [40, 200])
+def test_many_on_three_benches_are_planned_alike_each_time(count: int) -> None:
+    """How long it takes, `make bench` tells; hundreds are not looked at to the end."""
+    jobs, there = many(count), [Standing(name, 0.0, "4+4") for name in BENCHES]
+    found, usual = planned(jobs, there), first_come(jobs, there)
     assert found == planned(jobs, there)
-    usual = first_come(jobs, there)
-    assert found.rewirings < usual.rewirings and found.late_seconds <= usual.late_seconds
+    assert found.rewirings < usual.rewirings and found.late_seconds < usual.late_seconds

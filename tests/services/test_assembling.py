@@ -71,6 +71,7 @@ def test_who_answers_is_found_with_the_descriptions_that_fit(client: TestClient,
     [
         ({"host": "127.0.0.1", "first_port": 9, "last_port": 8}, "last_port"),
         ({"host": "127.0.0.1", "first_port": 1000, "last_port": 2000}, "last_port"),
+        ({"host": "::1", "first_port": 1, "last_port": 1}, "host"),
         ({"host": "nobody.invalid", "first_port": 1, "last_port": 1}, "host"),
         ({"host": "127.0.0.1", "first_port": 0, "last_port": 1}, "first_port"),
     ],

@@ -31,6 +31,8 @@ def found_at(host: str, first_port: int, last_port: int, known: Mapping[str, Des
         BadInput: too many ports, or a host that nobody knows.
     """
     host = host.strip()
+    if ":" in host:
+        raise BadInput("A host goes by its name or its IPv4 address here.", field="host")
     if last_port < first_port:
         raise BadInput("The last port comes before the first.", field="last_port")
     if last_port - first_port >= MOST_PORTS:

@@ -5,13 +5,16 @@ whatever comes of it is never later and never rewired more often than that.
 """
 
 import math
-from collections.abc import Callable, Iterable, Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
 from rulvek.core.errors import BadInput
 from rulvek.core.planning.equipment import REWIRE_MINUTES, SETUP_MINUTES
 
 MOST_ROUNDS = 30
+MOST_STEPS = 600_000
+"""Campaigns that are looked at while one order is bettered: forty on three benches are done long before, hundreds are
+not, and nobody waits for their best order."""
 _SAME = 1e-6
 
 
@@ -124,6 +127,7 @@ class _Search:
     standings: Mapping[str, Standing]
     order: _Order
     costs: dict[str, _Cost] = field(default_factory=dict)
+    steps_left: int = MOST_STEPS
 
     def __post_init__(self) -> None:
         self.costs = {name: self.cost(name, jobs) for name, jobs in self.order.items()}
@@ -144,11 +148,14 @@ class _Search:
     def total(self) -> _Cost:
         return sum(self.costs.values(), _Cost(0.0, 0, 0.0))
 
-    def take(self, changed: _Order, than: Callable[[_Cost, _Cost], bool] = _Cost.beats) -> bool:
-        """Change some benches' orders if that beats what there is."""
+    def take(self, changed: _Order) -> bool:
+        """Change some benches' orders if that beats what there is, and there is time to look."""
+        self.steps_left -= sum(map(len, changed.values()))
+        if self.steps_left < 0:
+            return False
         new = {name: self.cost(name, jobs) for name, jobs in changed.items()}
         before = sum((self.costs[name] for name in changed), _Cost(0.0, 0, 0.0))
-        if not than(sum(new.values(), _Cost(0.0, 0, 0.0)), before):
+        if not sum(new.values(), _Cost(0.0, 0, 0.0)).beats(before):
             return False
         self.order.update(changed)
         self.costs.update(new)
@@ -246,6 +253,8 @@ def _moved(search: _Search, bench: str, job: Job) -> bool:
             continue
         there = rest if to == bench else search.order[to]
         for at in range(_by_hand_in(there), len(there) + 1):
+            if search.steps_left < 0:
+                return False
             put = (*there[:at], job, *there[at:])
             if search.take({bench: put} if to == bench else {bench: rest, to: put}):
                 return True
@@ -257,6 +266,8 @@ def _exchanged_two(search: _Search) -> bool:
     free = [(name, job) for name, jobs in search.order.items() for job in jobs if job.place is None]
     for number, (one_bench, one) in enumerate(free):
         for other_bench, other in free[number + 1 :]:
+            if search.steps_left < 0:
+                return found
             found |= _exchanged(search, one_bench, one, other_bench, other)
     return found
 
