@@ -24,7 +24,7 @@ from rulvek.services.catalogue import Catalogue, Dossiers, Entries, Files, Histo
 from rulvek.services.conclusions import Conclusions
 from rulvek.services.desk import Desk
 from rulvek.services.events import Hub
-from rulvek.services.gear import Gear
+from rulvek.services.gear import Gear, Methods
 from rulvek.services.intact import IntactFiles
 from rulvek.services.later import Later
 from rulvek.services.now import Now
@@ -71,6 +71,7 @@ class Services:
     today: Today
     preparations: Preparations
     gear: Gear
+    methods: Methods
     ratings: Ratings
     rating_lives: RatingLives
     rating_board: RatingBoard
@@ -167,6 +168,7 @@ def make_services(
         now=Now(aside, benches),
         answers=Answers(aside, later),
         preparations=Preparations(database, benches),
+        methods=Methods(database),
         gear=Gear(database, equipment),
         ratings=Ratings(database, conclusions),
         rating_lives=lives,

@@ -122,6 +122,7 @@ ALLOWED: Mapping[str, tuple[Deed, ...]] = {
     "add_second": MEASURE,
     # Gear
     "get_gear": LOOK,
+    "list_methods": LOOK,
     "enter_instrument": PLAN,
     # Ratings
     "work_out_population": LOOK,

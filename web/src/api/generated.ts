@@ -2004,6 +2004,26 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/methods': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * List Methods
+     * @description The methods that campaigns were planned under, each beside what is proposed today.
+     */
+    get: operations['list_methods']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/gear/instruments': {
     parameters: {
       query?: never
@@ -6225,6 +6245,44 @@ export interface components {
      * @enum {string}
      */
     Method: 'normal' | 'lots' | 'distribution-free' | 'censored'
+    /**
+     * MethodDifferenceView
+     * @description What a method has otherwise than this program proposes today; ``origin`` is where today's value is from.
+     */
+    MethodDifferenceView: {
+      /** Field */
+      field: string
+      /** Here */
+      here: string
+      /** Today */
+      today: string
+      /** Origin */
+      origin: string
+    }
+    /**
+     * MethodUsedView
+     * @description A method with the campaigns under it; no difference where it is what is proposed today.
+     */
+    MethodUsedView: {
+      /** Name */
+      name: string
+      /** Campaigns */
+      campaigns: number
+      /**
+       * First
+       * Format: date-time
+       */
+      first: string
+      /**
+       * Last
+       * Format: date-time
+       */
+      last: string
+      /** Latest Campaign Id */
+      latest_campaign_id: number
+      /** Differences */
+      differences: components['schemas']['MethodDifferenceView'][]
+    }
     /**
      * Mode
      * @description How a unit is driven in a run.
@@ -22501,6 +22559,125 @@ export interface operations {
         }
         content: {
           'application/json': components['schemas']['GearView']
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  list_methods: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['MethodUsedView'][]
         }
       }
       /** @description Nobody is signed in */

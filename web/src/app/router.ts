@@ -128,6 +128,7 @@ export const router = createRouter({
       props: byId,
       meta: { place: 'Evidence' },
     },
+    { path: '/gear/methods', component: () => import('../places/gear/MethodsPage.vue'), meta: { place: 'Gear' } },
     { path: '/gear/benches/new', component: () => import('../places/gear/AssembleBench.vue'), meta: { place: 'Gear' } },
     {
       path: '/gear/benches/:id(\\d+)',

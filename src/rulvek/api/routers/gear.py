@@ -6,6 +6,7 @@ from rulvek.api.asking import Person, Use
 from rulvek.api.schemas import SeenIfAny, version_seen
 from rulvek.core.records.instruments import InstrumentEntry
 from rulvek.services.views.gear import GearView
+from rulvek.services.views.methods import MethodUsedView
 
 router = APIRouter(tags=["gear"])
 
@@ -14,6 +15,12 @@ router = APIRouter(tags=["gear"])
 def get_gear(use: Use) -> GearView:
     """The bench, its loads and its instruments."""
     return use.gear.view()
+
+
+@router.get("/methods")
+def list_methods(use: Use) -> list[MethodUsedView]:
+    """The methods that campaigns were planned under, each beside what is proposed today."""
+    return use.methods.used()
 
 
 @router.post("/gear/instruments", status_code=201)

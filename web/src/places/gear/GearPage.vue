@@ -86,7 +86,10 @@ const COLUMNS: Column<InstrumentView>[] = [
       <header class="head">
         <div>
           <h1>Gear</h1>
-          <p class="quiet">What readings are taken with; each reading keeps what was in use on its day.</p>
+          <p class="quiet">
+            What readings are taken with; each reading keeps what was in use on its day.
+            <RouterLink class="methods" to="/gear/methods">Methods that were used</RouterLink>
+          </p>
         </div>
         <a-button v-if="mayPlan && !entering" type="primary" @click="ask()">Enter an instrument</a-button>
       </header>
@@ -217,6 +220,9 @@ dd {
 .benches-list li {
   padding: 5px 0;
   border-bottom: 1px solid var(--rule);
+}
+.methods {
+  text-decoration: underline;
 }
 .earlier {
   padding-left: 18px;
