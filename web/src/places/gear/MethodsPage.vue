@@ -2,6 +2,9 @@
 // Methods: what campaigns were planned under, and what each has otherwise than is proposed today.
 import { useQuery } from '@tanstack/vue-query'
 import client, { answered } from '../../api/client'
+import type { MethodUsedView } from '../../api/types'
+import type { Column } from '../../kit/columns'
+import DataTable from '../../kit/DataTable.vue'
 import PageFrame from '../../kit/PageFrame.vue'
 import { counted, day } from '../../trade/format'
 
@@ -11,6 +14,16 @@ const {
   isPending,
   refetch,
 } = useQuery({ queryKey: ['methods'], queryFn: () => answered(client.GET('/api/methods')) })
+
+const between = (one: MethodUsedView) =>
+  day(one.first) === day(one.last) ? day(one.first) : `${day(one.first)} to ${day(one.last)}`
+type Difference = MethodUsedView['differences'][number]
+const COLUMNS: Column<Difference>[] = [
+  { key: 'field', head: 'Value', text: (each) => each.field, look: 'mono', unsorted: true },
+  { key: 'here', head: 'Here', text: (each) => each.here, num: true, unsorted: true },
+  { key: 'today', head: 'Proposed today', text: (each) => each.today, num: true, unsorted: true },
+  { key: 'origin', head: 'Where today’s is from', text: (each) => each.origin, look: 'quiet', unsorted: true },
+]
 </script>
 
 <template>
@@ -33,32 +46,19 @@ const {
       <header>
         <h2>{{ one.name }}</h2>
         <span class="quiet">
-          {{ counted(one.campaigns, 'campaign') }}, {{ day(one.first) }} to {{ day(one.last) }}; the latest is
+          {{ counted(one.campaigns, 'campaign') }}, {{ between(one) }}; the latest is
           <RouterLink :to="`/campaigns/${one.latest_campaign_id}`">campaign {{ one.latest_campaign_id }}</RouterLink>
         </span>
       </header>
       <p v-if="!one.differences.length" class="same">What is proposed today.</p>
-      <table v-else class="plain">
-        <caption class="visually-hidden">
-          What it has otherwise than is proposed today
-        </caption>
-        <thead>
-          <tr>
-            <th scope="col">Value</th>
-            <th scope="col" class="num">Here</th>
-            <th scope="col" class="num">Proposed today</th>
-            <th scope="col">Where today’s is from</th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="each in one.differences" :key="each.field">
-            <td class="mono">{{ each.field }}</td>
-            <td class="num mono">{{ each.here }}</td>
-            <td class="num mono">{{ each.today }}</td>
-            <td class="quiet">{{ each.origin }}</td>
-          </tr>
-        </tbody>
-      </table>
+      <DataTable
+        v-else
+        :id="(each) => each.field"
+        :name="`What ${one.name} has otherwise than is proposed today`"
+        :rows="one.differences"
+        :columns="COLUMNS"
+        plain
+      />
     </section>
   </PageFrame>
 </template>
@@ -67,7 +67,7 @@ const {
 .same {
   padding: 8px 0;
 }
-section a {
+header a {
   text-decoration: underline;
 }
 </style>
