@@ -264,6 +264,11 @@ const columns = (bench: Day): Column<Slot>[] => [
 .by-hand {
   font-size: 13px;
 }
+.owed a,
+.danger a,
+section > header a {
+  text-decoration: underline;
+}
 .owed {
   margin: 8px 0;
   padding-left: 18px;

@@ -221,7 +221,8 @@ dd {
   padding: 5px 0;
   border-bottom: 1px solid var(--rule);
 }
-.methods {
+.methods,
+.benches-list a {
   text-decoration: underline;
 }
 .earlier {
