@@ -1,5 +1,6 @@
 """Benches put together in the browser: who is there, who fills which role, what was found; Off ends a look."""
 
+import socket
 import threading
 import time
 from collections.abc import Iterator
@@ -79,6 +80,23 @@ def test_who_answers_is_found_with_the_descriptions_that_fit(client: TestClient,
 def test_where_nobody_can_be_asked_is_refused(client: TestClient, body: dict[str, Any], field: str) -> None:
     answer = client.post("/api/instruments/find", json=body)
     assert answer.status_code == 422 and answer.json()["field"] == field
+
+
+@pytest.mark.parametrize("said", [b"SSH-2.0-Something\r\n", b"220 mail, ready\n", b"\xff\x00,,,\n", b"x" * 5_000, b""])
+def test_what_is_no_instrument_is_not_shown(client: TestClient, said: bytes) -> None:
+    """Whatever else answers at a port, and whoever hangs up, is nobody."""
+    with socket.create_server(("127.0.0.1", 0)) as server:
+
+        def answer() -> None:
+            connection, _ = server.accept()
+            with connection:
+                connection.recv(100)
+                connection.sendall(said)
+
+        threading.Thread(target=answer, daemon=True).start()
+        port = server.getsockname()[1]
+        body = {"host": "127.0.0.1", "first_port": port, "last_port": port}
+        assert client.post("/api/instruments/find", json=body).json() == []
 
 
 def test_a_description_that_names_an_instrument_goes_before_the_standards() -> None:

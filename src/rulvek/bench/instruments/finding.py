@@ -13,6 +13,7 @@ MOST_PORTS = 64
 CONNECT_SECONDS, ANSWER_SECONDS = 0.5, 1.0
 AT_ONCE = 8
 LONGEST_ANSWER = 256
+FEWEST_COMMAS = 2
 
 
 @dataclass(frozen=True, slots=True)
@@ -87,7 +88,8 @@ def _line(connection: socket.socket) -> str:
             break
         said += more
     text = said.partition(b"\n")[0].decode("ascii", "replace").strip()
-    return text if text.isprintable() else ""
+    # IEEE 488.2: maker, model, serial and version. What else answers at a port is nobody's business here.
+    return text if text.isprintable() and text.count(",") >= FEWEST_COMMAS else ""
 
 
 def described_by(known: Mapping[str, Description]) -> Sequence[tuple[str, Description]]:
