@@ -166,8 +166,10 @@ const COLUMNS: Column<InstrumentView>[] = [
           <ul class="earlier">
             <li v-for="i in replaced" :key="i.id" class="quiet">
               {{ ROLES[i.entry.role as keyof typeof ROLES] }}: {{ i.entry.name }} {{ i.entry.serial }},
-              {{ i.accuracy }}, entered by
-              {{ i.entered_by }}
+              {{ i.accuracy }},
+              {{ i.entry.calibrated_on ? `calibrated ${day(i.entry.calibrated_on)}` : 'calibration not stated'
+              }}{{ i.entry.as_found === 'out' ? ', found out of tolerance' : '' }}, entered by {{ i.entered_by }},
+              {{ day(i.entered_at) }}
             </li>
           </ul>
         </section>
