@@ -51,7 +51,7 @@ web/dist/index.html: web/node_modules/.stamp $(WEB_SOURCES)
 	@touch $@
 
 test-all: ## all thousands of trials: hours on a slow machine
-	RULVEK_OFFS=1 RULVEK_KILLS=1 RULVEK_HOSTILE=1 RULVEK_LARGE_PAGES=1 $(MAKE) test-long EXAMPLES=20 PASSED_OVER=
+	RULVEK_OFFS=1 RULVEK_KILLS=1 RULVEK_HOSTILE=1 RULVEK_LARGE_PAGES=1 $(MAKE) test-long EXAMPLES=20 PASSED_OVER= MARKED='long or hypothesis'
 
 ON_A_SERVER ?= tests/store tests/services tests/api
 test-postgres: build .stamps/dev | /usr/lib/postgresql ## records on a database server: a private one, on loopback
@@ -68,11 +68,13 @@ test: check ## everything: style, types, contracts, the core's examples, tests, 
 	$(TESTS) --dist loadfile --doctest-modules src/rulvek/core src/rulvek/malformed.py tests
 
 EXAMPLES ?= 2
+# Properties have had their turn in `make test`; `make test-all` tries them on twenty times as many examples.
+MARKED ?= long
 # Every call under generated input has had its turn in `make test`.
 PASSED_OVER ?= --ignore tests/api/test_schema_fuzz.py
 test-long: WORKERS := 4 # half of them wait for Off most of the time
-test-long: build .stamps/dev ## what takes long, and properties on twice as many examples; a part of the thousands of trials
-	RULVEK_EXAMPLES=$(EXAMPLES) $(TESTS) --dist loadscope -m 'long or hypothesis' tests $(PASSED_OVER)
+test-long: build .stamps/dev ## what takes long; a part of the thousands of trials
+	RULVEK_EXAMPLES=$(EXAMPLES) $(TESTS) --dist loadscope -m '$(MARKED)' tests $(PASSED_OVER)
 
 check: build .stamps/dev | /usr/bin/chromium ## style, types, contracts, the front end's own tests
 	$(MAKE) --no-print-directory -j2 check-python check-web
