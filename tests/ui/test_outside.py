@@ -29,7 +29,7 @@ def drop(page: Page, name: str, content: bytes) -> None:
 def test_a_capture_is_dropped_read_and_kept(open_page: Open) -> None:
     page = open_page("/units/1/recorded")
     drop(page, "notes.txt", b"only words\n")
-    expect(page.get_by_role("alert")).to_contain_text("notes.txt holds no table of numbers")
+    expect(page.get_by_role("alert").filter(has_text="notes.txt holds no table of numbers")).to_be_visible()
     drop(page, "sox_steps.wav", (CAPTURES / "sox_steps.wav").read_bytes())
     say_the_run(page)
     page.get_by_label("bridged pairs").check()

@@ -172,6 +172,6 @@ def faults(page: Page, what: str) -> list[str]:
 
 def test_unknown_pages_say_so(open_page: Open) -> None:
     page = open_page("/models/99")
-    expect(page.get_by_role("alert")).to_contain_text("There is no model number 99")
+    expect(page.get_by_role("alert").filter(has_text="There is no model number 99")).to_be_visible()
     page.goto("/nowhere")
     expect(page.get_by_text("There is no such page")).to_be_visible()
