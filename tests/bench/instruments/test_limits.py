@@ -94,6 +94,15 @@ def test_limits_are_those_of_the_boxes_and_a_burst_heats_no_load() -> None:
     kept.refuse_record(0 * loud, one, trace, True, 7_400.0)
 
 
+def test_no_channel_is_read_at_the_input_of_another(otherwise: Otherwise) -> None:
+    """Channel 1 goes to input 2, and nobody said where channel 2 goes: it is not read there as well."""
+    bench, _, behind = otherwise(inputs={1: 2})
+    outcome, fault = conducted(bench, behind)
+    assert outcome.end is End.LINK_LOST and outcome.reading is None
+    assert "Channel 2 is wired to no recorder input" in fault
+    assert [bench.assembly.input_of(channel) for channel in (1, 2, 3, 99)] == [2, None, 3, None]
+
+
 def test_an_instrument_that_restarts_in_a_run_ends_it(otherwise: Otherwise) -> None:
     """All its connections are gone at once, as at a power cut; after it, it knows nothing of what it was set to."""
     bench, running, behind = otherwise()

@@ -65,6 +65,16 @@ class Assembly:
         """Whether any of it is simulated: then all that it gives is marked."""
         return any(one.description.simulated for one in self.stations.values())
 
+    def input_of(self, channel: int) -> int | None:
+        """The recorder input of a channel: that of its own number unless told, None where another channel has it.
+
+        So that no channel is ever read at an input that another one is wired to.
+        """
+        if channel in self.inputs:
+            return self.inputs[channel]
+        has = self.stations[BenchRole.RECORDER].description.channels
+        return channel if channel <= has and channel not in self.inputs.values() else None
+
     def refuse_unfit(self) -> None:
         """Hold it to what a run needs.
 

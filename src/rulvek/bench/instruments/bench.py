@@ -178,7 +178,7 @@ class InstrumentBench:
             taken = link.block("record_burst", recorder.channels, samples=samples, lead_seconds=before_burst)
         if taken.shape[1] != samples:
             raise BenchFault(f"{recorder.name} gave {taken.shape[1]} samples in place of {samples}.")
-        rows = [taken[self.assembly.inputs.get(one.number, one.number) - 1] for one in self._connections]
+        rows = [taken[self._input_of(one.number) - 1] for one in self._connections]
         supply = self._supply_trace()
         volts = self.assembly.volts_per_unit * np.array(rows)
         self._limits.refuse_record(volts, self._connections, supply, before_burst is None, self.now())
@@ -193,6 +193,12 @@ class InstrumentBench:
             temperature_c=warm.sink_c,
             load_c=warm.load_c,
         )
+
+    def _input_of(self, channel: int) -> int:
+        found = self.assembly.input_of(channel)
+        if found is None:
+            raise BenchFault(f"Channel {channel} is wired to no recorder input of its own.")
+        return found
 
     def _supply_trace(self) -> SupplyTrace:
         link = self._links[BenchRole.RECORDER]

@@ -137,10 +137,11 @@ class Assembling:
             NotFound: no such bench.
         """
         room = self.benches.room_by_id(bench_id)
+        # Asked before the records: what is not being looked at any more is on record by then.
+        looked = room.looked if room.state().state == "testing" else None
         with self.database.reading() as session:
             tests = queries.self_tests(session, room.id)
-        kind, testing = room.kind, room.state().state == "testing"
-        looked = room.looked if testing else None
+        kind = room.kind
         return made_view(room.id, kind.equipment(room.name), kind.assembly, kind.simulated, tests, looked)
 
     def look(self, bench_id: int, channels: int, powered: bool, actor: Actor) -> MadeView:

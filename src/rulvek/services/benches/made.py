@@ -86,10 +86,12 @@ def made_view(
 
 
 def _wires(assembly: Assembly | None, inputs: int) -> list[BenchWireView]:
-    """Each channel that reaches an input: what nobody said goes straight to the input of its number."""
-    told = dict(assembly.inputs) if assembly else {}
-    wired = {channel: channel for channel in range(1, inputs + 1) if channel not in told.values()} | told
-    return [BenchWireView(channel=channel, input=to) for channel, to in sorted(wired.items())]
+    """Each channel that reaches an input."""
+    if assembly is None:
+        return [BenchWireView(channel=channel, input=channel) for channel in range(1, inputs + 1)]
+    channels = sorted({*range(1, inputs + 1), *assembly.inputs})
+    wired = ((channel, assembly.input_of(channel)) for channel in channels)
+    return [BenchWireView(channel=channel, input=to) for channel, to in wired if to is not None]
 
 
 def _looked_view(one: Looked) -> LookedView:

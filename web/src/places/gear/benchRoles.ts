@@ -1,5 +1,4 @@
 // The roles of a bench, as people say them, in the order in which a bench is put together.
-import type { MadeView } from '../../api/types'
 
 export interface Station {
   role: string
@@ -62,5 +61,3 @@ export function wiresLayout(made: Wired) {
     height: top + tall + 44 + HIGH + 8,
   }
 }
-
-export const wiredOf = (made: MadeView): Wired => made
