@@ -43,6 +43,7 @@ from rulvek.store.queries.records import instruments_in_use
 from tests import postgres
 from tests.people import BASE, acting, admit
 
+httpx._config.DEFAULT_TIMEOUT_CONFIG.read = 60.0  # what may take how long is measured where it matters
 TOGETHER = {"tests/ui/": "browser", "tests/services/test_demo.py": "demo"}
 """Tests that share what takes long to make, or would starve two cores with a second browser."""
 

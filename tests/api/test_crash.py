@@ -25,7 +25,7 @@ def data(tmp_path: Path) -> Path:
 def test_killed_in_the_middle(data: Path) -> None:
     port = free_port()
     server = serve(data, port, 4.0)
-    with httpx.Client(base_url=f"http://127.0.0.1:{port}/api", headers=PERSON, timeout=10) as http:
+    with httpx.Client(base_url=f"http://127.0.0.1:{port}/api", headers=PERSON) as http:
         campaign = http.post("/campaigns", json={"unit_id": 1, "plan": CERTIFIED_PLAN}).json()
         prepare_over_http(http, campaign, base="")
         run = campaign["runs"][0]["id"]
@@ -41,7 +41,7 @@ def test_killed_in_the_middle(data: Path) -> None:
 
     server = serve(data, port, 4.0)
     try:
-        with httpx.Client(base_url=f"http://127.0.0.1:{port}/api", headers=PERSON, timeout=10) as http:
+        with httpx.Client(base_url=f"http://127.0.0.1:{port}/api", headers=PERSON) as http:
             page = http.get("/attempts/1").json()
             attempt = page["attempt"]
             assert attempt["end"] == "link_lost" and "stopped in the middle" in attempt["fault"]
