@@ -22,6 +22,7 @@ from sqlalchemy import (
     func,
     insert,
     literal,
+    or_,
     select,
 )
 
@@ -70,9 +71,12 @@ def _key(table: Table) -> "Column[int]":
 
 
 def _copied(session: Session, table: Table, largest: dict[str, int], copy: int) -> int:
-    """One copy of the rows that were there before."""
+    """One copy of the rows that were there before; of those that may belong to either of two, what belongs here."""
     values = [_value(column, table, largest, copy) for column in table.columns]
     rows = select(*values).where(_key(table) <= bindparam("last", largest[table.name]))
+    above = [key.parent for key in table.foreign_keys if key.column.table.name in largest]
+    if above:
+        rows = rows.where(or_(*(column.is_not(None) for column in above)))
     return session.execute(insert(table).from_select([column.name for column in table.columns], rows)).rowcount  # type: ignore[attr-defined,no-any-return]
 
 

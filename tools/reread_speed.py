@@ -1,9 +1,14 @@
 """How fast an archive is read again: waveforms a second a core beside the bare analysis, and the memory it takes."""
 
+import json
 import resource
+import subprocess
+import sys
+import tempfile
 import time
 from collections.abc import Callable
 from pathlib import Path
+from threading import Event
 
 from rulvek.core.judgement.reanalysis import reread
 from rulvek.services.reanalysis import AT_ONCE, Archive, Task, processes, read_all
@@ -12,6 +17,7 @@ from rulvek.store.files import capture_of
 
 Report = Callable[[str, float, float], None]
 ROUNDS = 3
+LARGE_SECONDS = 60.0
 
 
 def bare_seconds(tasks: list[Task]) -> float:
@@ -49,7 +55,59 @@ def archive(report: Report, demo: Path) -> None:
     )
 
 
-if __name__ == "__main__":
-    import sys
+def large_archive(report: Report, database: Path, captures: Path, seconds: float = LARGE_SECONDS) -> None:
+    """A hundred thousand waveforms: what one process reads of them in a minute, and what the one that hands out takes.
 
-    archive(lambda what, value, most: print(f"    {what}: {value:.2f} ({most:g})"), Path(sys.argv[1]))
+    It is a process of its own, so that nobody else's memory is counted.
+    """
+    done = subprocess.run(
+        [sys.executable, __file__, "large", str(database), str(captures), str(seconds)],
+        check=True,
+        capture_output=True,
+        text=True,
+    )
+    told = json.loads(done.stdout)
+    print(
+        f"  {told['read']} of {told['waveforms']} waveforms in {told['reading']:.0f} s by one process: "
+        f"{told['read'] / told['reading']:.0f} a second; listed and compared in {told['beside']:.0f} s"
+    )
+    share = told["bare"] * told["read"] / told["reading"]
+    report("a large archive read again: bare analysis ÷ all of it, 0.6 ÷ share", 0.6 / share, 1.0)
+    report("peak memory of what hands its waveforms out, MB", told["megabytes"], 1000)
+
+
+def _part_of_large(database: Path, captures: Path, seconds: float) -> None:
+    moments: list[tuple[float, int, int]] = []
+    stop = Event()
+
+    def tell(done: int, of: int) -> None:
+        moments.append((time.perf_counter(), done, of))
+        if moments[-1][0] - moments[0][0] > seconds:
+            stop.set()
+
+    records = Database(f"sqlite:///{database}")
+    with tempfile.TemporaryDirectory() as work, processes(1) as (pool, workers):
+        archive_of = Archive(records, str(captures.resolve()), Path(work))
+        start = time.perf_counter()
+        found = archive_of.read_again(pool, workers, None, tell, stop)
+        whole = time.perf_counter() - start
+        few = [task for task, _ in zip(archive_of.tasks(None), range(100), strict=False)]
+    (first, _, of), (last, read, _) = moments[0], moments[-1]
+    records.close()
+    told = {
+        "waveforms": of,
+        "read": read,
+        "reading": last - first,
+        "beside": whole - (last - first),
+        "changed": len(found.changes),
+        "bare": bare_seconds(few),
+        "megabytes": resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024,
+    }
+    print(json.dumps(told))
+
+
+if __name__ == "__main__":
+    if sys.argv[1] == "large":
+        _part_of_large(Path(sys.argv[2]), Path(sys.argv[3]), float(sys.argv[4]))
+    else:
+        archive(lambda what, value, most: print(f"    {what}: {value:.2f} ({most:g})"), Path(sys.argv[1]))

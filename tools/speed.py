@@ -24,7 +24,7 @@ from instrument_speed import instruments_speed
 from lab_speed import a_lab, finding
 from queue_speed import queue_speed
 from rating_speed import a_dossier, the_board
-from reread_speed import archive
+from reread_speed import archive, large_archive
 from verdicts import judged
 from watched import watched
 
@@ -172,7 +172,9 @@ def served_demo() -> None:
         largest = resource.getrusage(resource.RUSAGE_CHILDREN).ru_maxrss / 1024
         report("peak memory of its largest process, MB", largest, 600.0 / (1 + (os.cpu_count() or 1)))
         with tempfile.TemporaryDirectory() as large:
-            watched(report, growth(report, Path(folder), Path(large)), Path(folder) / "captures")
+            grown = growth(report, Path(folder), Path(large))
+            watched(report, grown, Path(folder) / "captures")
+            large_archive(report, grown, Path(folder) / "captures")
         archive(report, Path(folder))
         large_table(Path(folder))
         finding(report, Path(folder))

@@ -31,6 +31,7 @@ from rulvek.services.now import Now
 from rulvek.services.outside import ByHand, EarlierResults, Recordings, SecondInstrument
 from rulvek.services.outside.unseen import clear_unseen
 from rulvek.services.people import Accounts, Limits, Sessions
+from rulvek.services.practice import Practice
 from rulvek.services.ratings import Audits, RatingBoard, RatingDossiers, RatingLinks, RatingLives, Ratings, RatingWatch
 from rulvek.settings import Settings
 from rulvek.store.engine import Database
@@ -83,6 +84,7 @@ class Services:
     earlier_results: EarlierResults
     second: SecondInstrument
     desk: Desk
+    practice: Practice
     now: Now
     answers: Answers
     accounts: Accounts
@@ -181,6 +183,7 @@ def make_services(
         earlier_results=EarlierResults(database, conclusions, equipment),
         second=SecondInstrument(database, conclusions),
         desk=Desk(equipment),
+        practice=Practice(database),
         accounts=Accounts(database),
         sessions=Sessions(database, later, limits),
         backups=Backups(database.aside(1), files, schedule),

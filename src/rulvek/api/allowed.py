@@ -88,6 +88,13 @@ ALLOWED: Mapping[str, tuple[Deed, ...]] = {
     "answer_for_bench": MEASURE,
     "leave_bench": MEASURE,
     "get_queue": LOOK,
+    # Practice: whoever may look may learn
+    "get_practice": LOOK,
+    "begin_practice": LOOK,
+    "begin_exam": LOOK,
+    "get_practice_job": LOOK,
+    "get_practice_channel": LOOK,
+    "answer_practice": LOOK,
     "put_in_order": PLAN,
     "want_campaign": PLAN,
     "move_campaign": PLAN,

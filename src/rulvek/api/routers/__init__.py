@@ -18,6 +18,7 @@ from rulvek.api.routers import (
     house,
     line,
     people,
+    practice,
     queue,
     ratings,
     recordings,
@@ -44,5 +45,6 @@ ALL: tuple[APIRouter, ...] = (
     desk.router,
     ratings.router,
     people.router,
+    practice.router,
     house.router,
 )

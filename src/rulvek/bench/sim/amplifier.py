@@ -93,6 +93,8 @@ class SimulatedAmplifier:
     def __init__(self, design: AmplifierDesign, serial: str) -> None:
         self.design = design
         self.temperature_c = AMBIENT_C
+        self.bridge_swapped = False
+        """Planted fault: both channels of a pair move alike."""
         self.powered = False
         self._tripped_at: float | None = None
         self._dissipated_watts = 0.0
@@ -172,7 +174,7 @@ class SimulatedAmplifier:
         driven = inputs.copy()
         for link in connections:
             if len(link.channels) == 2:
-                driven[link.channels[1] - 1] = -inputs[link.channels[0] - 1]
+                driven[link.channels[1] - 1] = inputs[link.channels[0] - 1] * (1 if self.bridge_swapped else -1)
         count = driven.shape[1]
         open_volts = np.zeros_like(driven)
         loads = [_Path.of(self._seen_ohms(g, connections, ohms), self._warm_ohms(g)) for g in self._groups]

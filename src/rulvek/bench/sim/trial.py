@@ -4,7 +4,7 @@ import re
 from dataclasses import dataclass, field
 from typing import Any
 
-from rulvek.bench.conductor import RunSetup, conduct
+from rulvek.bench.conductor import Conducted, RunSetup, conduct
 from rulvek.bench.protocols import Connection
 from rulvek.bench.sim.bench import SimulatedBench
 from rulvek.bench.sim.design import AmplifierDesign
@@ -44,6 +44,11 @@ class Trial:
 
 
 def run_trial(trial: Trial) -> Outcome:
+    """What comes of it; raises as :func:`conduct_trial` does."""
+    return conduct_trial(trial).outcome
+
+
+def conduct_trial(trial: Trial) -> Conducted:
     """Conduct it on a bench that does not wait, whose instruments are exact: what is asked about is the amplifier.
 
     Raises:
@@ -78,7 +83,7 @@ def run_trial(trial: Trial) -> Outcome:
         target_watts=trial.watts,
         policy=SupplyPolicy.BANK if trial.bank else SupplyPolicy.HELD,
     )
-    return conduct(bench, setup, lambda _event: None).outcome
+    return conduct(bench, setup, lambda _event: None)
 
 
 def _bank(words: str, volts: float) -> BankDesign:

@@ -11,15 +11,12 @@ from rulvek.core.judgement.judged import judge_campaign, judged_attempts
 from rulvek.core.judgement.verdict import DecisionRule
 from rulvek.core.method.origins import ORIGINS
 from rulvek.core.method.profile import MethodProfile
-from rulvek.core.readings.burst_point import counted_cycles
 from rulvek.core.records.attempts import Attempt, KeptFile
 from rulvek.core.records.campaigns import Run
 from rulvek.core.records.summaries import AttemptFilter
 from rulvek.core.runs.modes import Mode
-from rulvek.core.signals.distortion import analyse_tone, recorded_band
-from rulvek.core.signals.spectrum import level_columns
 from rulvek.services.conclusions import Conclusions
-from rulvek.services.views.attempt import attempt_view, percent, point_view, second_views
+from rulvek.services.views.attempt import attempt_view, point_view, second_views
 from rulvek.services.views.base import history_view
 from rulvek.services.views.campaign import run_view
 from rulvek.services.views.evidence import (
@@ -27,11 +24,12 @@ from rulvek.services.views.evidence import (
     AttemptPage,
     AttemptRow,
     CaptureView,
-    HarmonicView,
     SpectrumView,
     WaveView,
     attempt_row,
     budget_view,
+    spectrum_view,
+    wave_view,
 )
 from rulvek.services.views.line import verdict_views
 from rulvek.store import load
@@ -41,7 +39,6 @@ from rulvek.store.queries import campaigns as queries
 from rulvek.store.queries import records as record_queries
 
 PAGE = 50
-HARMONICS_SHOWN = 12
 
 ANY_ATTEMPT = AttemptFilter()
 MOST_PAGES = 10
@@ -128,36 +125,13 @@ class EvidencePages:
     def wave(self, attempt_id: int, channel: int, cycles: float = 3.0) -> WaveView:
         """A few cycles from the middle of the reading's capture."""
         volts, rate, run, _ = self._channel(attempt_id, channel)
-        count = max(2, min(volts.size, round(cycles * rate / run.spec.tone_hz)))
-        start = (volts.size - count) // 2
-        stride = max(1, count // 1200)
-        part = volts[start : start + count : stride]
-        milliseconds = np.arange(part.size) * stride / rate * 1000
-        return WaveView(channel=channel, milliseconds=_rounded(milliseconds, 5), volts=_rounded(part, 4))
+        return wave_view(channel, volts, rate, run.spec.tone_hz, cycles)
 
     def spectrum(self, attempt_id: int, channel: int) -> SpectrumView:
         """Levels up to the band's limit (or to where the capture ends), with the harmonics marked."""
         volts, rate, run, method = self._channel(attempt_id, channel)
-        tone_hz = run.spec.tone_hz
-        band = recorded_band(method.band, tone_hz, rate)
-        if run.spec.mode is Mode.BURST:  # the silence around a burst is no part of its spectrum
-            counted = counted_cycles(volts, rate, method.burst_named(run.spec.burst, tone_hz))
-            volts = volts if counted is None else counted
-        tone = analyse_tone(volts, rate, band=band, tone_hz=tone_hz, coherent=True)
-        hz, db = level_columns(volts, rate, band.low_hz, band.high_hz, tone.fundamental_volts)
-        return SpectrumView(
-            channel=channel,
-            hz=_rounded(hz, 2),
-            db=_rounded(db, 2),
-            fundamental_hz=tone.fundamental_hz,
-            fundamental_volts=tone.fundamental_volts,
-            thd_percent=100 * tone.thd,
-            thd_n_percent=percent(tone.thd_n) or 0.0,
-            harmonics=[
-                HarmonicView(order=order, hz=order * tone.fundamental_hz, db=level)
-                for order, level in enumerate(tone.harmonics_db[:HARMONICS_SHOWN], 2)
-            ],
-        )
+        burst = method.burst_named(run.spec.burst, run.spec.tone_hz) if run.spec.mode is Mode.BURST else None
+        return spectrum_view(channel, volts, rate, run.spec.tone_hz, method.band, burst)
 
     def capture_path(self, attempt_id: int) -> Path:
         """The WAV file of an attempt's reading.
@@ -217,10 +191,6 @@ def _first_capture(attempt: Attempt) -> KeptFile:
     if not attempt.captures:
         raise NotFound(f"Attempt {attempt.id} kept no capture.")
     return attempt.captures[0]
-
-
-def _rounded(values: np.ndarray, digits: int) -> list[float]:
-    return [float(value) for value in np.round(values, digits)]
 
 
 def _is_wanted(row: AttemptRow, wanted: AttemptFilter) -> bool:

@@ -9,6 +9,7 @@ from rulvek.core.judgement.checks import Severity, disagree, error_number
 from rulvek.core.judgement.findings import Question, second_pairs
 from rulvek.core.judgement.judged import JudgedAttempt
 from rulvek.core.method.profile import MethodProfile
+from rulvek.core.readings.point import Point
 from rulvek.core.records.attempts import Attempt, Reading, ReadingWithdrawal, Remark
 from rulvek.core.records.outside import Origin
 from rulvek.core.records.points import point_from
@@ -290,12 +291,16 @@ def percent(ratio: float | None) -> float | None:
 
 def point_view(data: Mapping[str, Any]) -> PointView:
     """A stored point, as people see it."""
-    point = point_from(data)
+    return read_point_view(point_from(data), data["phase"], data["over_limit"])
+
+
+def read_point_view(point: Point, phase: str, over_limit: bool) -> PointView:
+    """A point, as people see it."""
     tones = [channel.thd_n for channel in point.channels]
     return PointView(
         level_dbv=point.level_dbv,
-        phase=data["phase"],
-        over_limit=data["over_limit"],
+        phase=phase,
+        over_limit=over_limit,
         channels=[
             ChannelPointView(
                 channel=c.channel,

@@ -3,15 +3,24 @@
 import math
 from datetime import datetime
 
+import numpy as np
+from numpy.typing import NDArray
+
 from rulvek.core.judgement.judged import JudgedAttempt
 from rulvek.core.judgement.verdict import DecisionRule
+from rulvek.core.readings.burst_point import counted_cycles
 from rulvek.core.records.campaigns import Campaign
 from rulvek.core.records.outside import Origin
 from rulvek.core.records.standing import standing_attempt
 from rulvek.core.runs.modes import End, Mode
-from rulvek.services.views.attempt import AttemptView, FindingView, PointView, SecondView, finding_views
+from rulvek.core.signals.bursts import BurstProfile
+from rulvek.core.signals.distortion import Band, analyse_tone, recorded_band
+from rulvek.core.signals.spectrum import level_columns
+from rulvek.services.views.attempt import AttemptView, FindingView, PointView, SecondView, finding_views, percent
 from rulvek.services.views.base import HistoryView, Page, View, view
 from rulvek.services.views.campaign import RunView
+
+HARMONICS_SHOWN = 12
 
 
 @view
@@ -205,3 +214,45 @@ class SpectrumView(View):
     thd_percent: float
     thd_n_percent: float
     harmonics: list[HarmonicView]
+
+
+def wave_view(channel: int, volts: NDArray[np.float64], rate: float, tone_hz: float, cycles: float = 3.0) -> WaveView:
+    """A few cycles from the middle of a record."""
+    count = max(2, min(volts.size, round(cycles * rate / tone_hz)))
+    start = (volts.size - count) // 2
+    stride = max(1, count // 1200)
+    part = volts[start : start + count : stride]
+    milliseconds = np.arange(part.size) * stride / rate * 1000
+    return WaveView(channel=channel, milliseconds=_rounded(milliseconds, 5), volts=_rounded(part, 4))
+
+
+def spectrum_view(
+    channel: int, volts: NDArray[np.float64], rate: float, tone_hz: float, band: Band, burst: BurstProfile | None
+) -> SpectrumView:
+    """Levels up to the band's limit, or to where the record ends, with the harmonics marked.
+
+    The silence around a burst is no part of its spectrum.
+    """
+    band = recorded_band(band, tone_hz, rate)
+    if burst is not None:
+        counted = counted_cycles(volts, rate, burst)
+        volts = volts if counted is None else counted
+    tone = analyse_tone(volts, rate, band=band, tone_hz=tone_hz, coherent=True)
+    hz, db = level_columns(volts, rate, band.low_hz, band.high_hz, tone.fundamental_volts)
+    return SpectrumView(
+        channel=channel,
+        hz=_rounded(hz, 2),
+        db=_rounded(db, 2),
+        fundamental_hz=tone.fundamental_hz,
+        fundamental_volts=tone.fundamental_volts,
+        thd_percent=100 * tone.thd,
+        thd_n_percent=percent(tone.thd_n) or 0.0,
+        harmonics=[
+            HarmonicView(order=order, hz=order * tone.fundamental_hz, db=level)
+            for order, level in enumerate(tone.harmonics_db[:HARMONICS_SHOWN], 2)
+        ],
+    )
+
+
+def _rounded(values: NDArray[np.float64], digits: int) -> list[float]:
+    return np.round(values, digits).tolist()  # type: ignore[no-any-return]

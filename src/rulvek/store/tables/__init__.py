@@ -20,6 +20,7 @@ from rulvek.store.tables.gear import Bench, BenchLease, Instrument, SelfTest
 from rulvek.store.tables.kept import BroughtFile, KeptEntry
 from rulvek.store.tables.line import ChannelGroup, Claim, ClaimWithdrawal, Model, Series, Unit
 from rulvek.store.tables.people import Person, PersonSession, ScriptToken, SignInWait
+from rulvek.store.tables.practice import PracticeExam, PracticeJob
 from rulvek.store.tables.ratings import Rating, RatingLink, RatingSample, RatingStep
 from rulvek.store.tables.versions import EntryVersion
 
@@ -46,6 +47,8 @@ __all__ = [
     "Overruling",
     "Person",
     "PersonSession",
+    "PracticeExam",
+    "PracticeJob",
     "Preparation",
     "Rating",
     "RatingLink",
