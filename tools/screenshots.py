@@ -31,7 +31,6 @@ STILL = {
     "evidence": "/evidence",
     "gear": "/gear",
     "ratings": "/ratings",
-    "audits": "/ratings/audits",
 }
 
 
@@ -121,6 +120,7 @@ def take_still(page: Page) -> None:
     take_recording(page)
     take_today(page)
     take_assembled(page)
+    take_practice(page)
     page.goto(f"{ADDRESS}/ratings/4")
     page.get_by_role("table", name="Units of the sample").wait_for()
     page.keyboard.press("Shift+D")
@@ -206,6 +206,24 @@ def take_assembled(page: Page) -> None:
         page.get_by_text("looks passed").wait_for()
         page.mouse.wheel(0, -4000)
         take(page, "bench-made")
+
+
+def take_practice(page: Page) -> None:
+    """A job of which the load was found, and hum accused that is not there."""
+    page.goto(f"{ADDRESS}/practice")
+    page.get_by_text("second", exact=True).click()
+    page.get_by_label("Seed").fill("12")
+    page.get_by_role("button", name="Begin a job").click()
+    for words, remedy in (("A load is connected", "Connect the planned load"), ("There is hum", "Find where the hum")):
+        page.get_by_role("checkbox", name=words).check()
+        page.get_by_role("combobox", name="What is to be done").last.click()
+        page.locator(".ant-select-dropdown:visible").get_by_text(remedy).click()
+    page.get_by_text("Nothing yet").click()
+    page.get_by_text("It does not").click()
+    page.get_by_role("button", name="Have it marked").click()
+    page.get_by_role("heading", name="Marked").wait_for()
+    page.mouse.wheel(0, -4000)
+    take(page, "practice")
 
 
 def take_live(page: Page) -> None:

@@ -16,6 +16,8 @@ from rulvek.core.records.wishes import Wishes
 from rulvek.core.runs.modes import End, Mode
 from rulvek.core.runs.spec import RunSpec
 from rulvek.services.outside import Table
+from rulvek.services.ratings.samples import Shown, UnitsSeen, shown_units
+from rulvek.store import load
 from rulvek.store.queries import line as line_queries
 from tests.conftest import CERTIFIED, JOREN, TAMSIN, add_unit, put_attempt, services_in, write_line
 from tests.examples import TIMES, examples
@@ -32,6 +34,7 @@ class Archive:
         self.campaigns: list[int] = []
         self.attempts: list[int] = []
         self.claims = 1
+        self.seen = UnitsSeen()
 
     def watts(self) -> tuple[float, float]:
         return self.random.uniform(60, 90), self.random.uniform(60, 90)
@@ -91,11 +94,25 @@ class Archive:
             name = f"Meter {self.random.randrange(10_000)}"
             self.services.second.add(self.random.choice(self.attempts), name, 0.5, rows, TAMSIN)
 
+    def take_back(self) -> None:
+        for one in self.attempts[::-1]:
+            attempt = self.services.evidence.attempt(one).attempt
+            if attempt.readings and attempt.withdrawn is None:
+                self.services.campaigns.withdraw(one, TAMSIN, "The lead was off.")
+                return
+
+    def sample(self) -> tuple[Shown, Shown]:
+        """What units showed, as it is kept for ratings and as it is on record."""
+        with self.services.database.reading() as session:
+            product = load.model(session, 1).product
+            return self.seen.of(session, 1, product), shown_units(session, 1, product)
+
     def another_unit(self) -> None:
         self.units.append(add_unit(self.services, f"T2-{len(self.units) + 1:04d}"))
 
     def shown(self) -> object:
         """Everything that is drawn from conclusions."""
+        self.sample()
         with self.services.database.reading() as session:
             units = line_queries.unit_ids(session, 1)
         return (
@@ -126,6 +143,7 @@ STEPS = (
     "table",
     "second",
     "another_unit",
+    "take_back",
 )
 
 
@@ -134,6 +152,9 @@ def kept_as_drawn(archive: Archive, names: list[str]) -> None:
         getattr(archive, name)()
         if archive.random.random() < 0.5:
             archive.shown()  # so that later steps find conclusions to make stale
+    held, fresh = archive.sample()
+    assert held.units == fresh.units
+    assert held.taken_back == {unit: back for unit, back in fresh.taken_back.items() if back}
     kept = archive.shown()
     forget_conclusions(archive.services.database)
     assert archive.shown() == kept

@@ -3,60 +3,15 @@
 import re
 
 import pytest
-from playwright.sync_api import Browser, Locator, Page, expect
+from playwright.sync_api import Browser, expect
 
 from rulvek.composition import Services
 from tests.ui.conftest import PATIENCE_MS
+from tests.ui.hands import Hands
 from tests.ui.test_story import see_to_everything
 
 pytestmark = pytest.mark.long
 PASSWORD = "nine brass washers"
-
-
-class Hands:
-    """Ten fingers on a keyboard: nothing here touches a page but its keys."""
-
-    def __init__(self, page: Page) -> None:
-        self.keys = page.keyboard
-        self.page = page
-
-    def reach(self, wanted: Locator) -> None:
-        """Press Tab until that has the focus, as somebody does who sees where it is."""
-        expect(wanted).to_be_visible()
-        for _ in range(90):
-            if wanted.evaluate("one => one === document.activeElement"):
-                return
-            self.keys.press("Tab")
-        raise AssertionError(f"{wanted} cannot be reached by Tab")
-
-    def press(self, wanted: Locator) -> None:
-        """Reach a button or a link and press Enter."""
-        self.reach(wanted)
-        expect(wanted).to_be_enabled()
-        self.keys.press("Enter")
-
-    def fill(self, wanted: Locator, text: str) -> None:
-        self.reach(wanted)
-        self.keys.press("Control+a")
-        self.keys.type(text)
-
-    def tick(self, wanted: Locator) -> None:
-        """Tick a box, or take its tick away."""
-        self.reach(wanted)
-        self.keys.press("Space")
-
-    def choose(self, wanted: Locator, option: str) -> None:
-        """Open a list and go down it to an option."""
-        self.reach(wanted)
-        self.keys.press("ArrowDown")
-        at = self.page.locator(".ant-select-dropdown:visible .ant-select-item-option-active")
-        for _ in range(40):
-            expect(at).to_have_count(1)
-            if at.get_attribute("title") == option:
-                self.keys.press("Enter")
-                return
-            self.keys.press("ArrowDown")
-        raise AssertionError(f"no option “{option}”")
 
 
 def test_from_the_empty_folder_to_a_verdict_by_keyboard(browser: Browser, lab: tuple[Services, str]) -> None:

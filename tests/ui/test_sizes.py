@@ -24,6 +24,9 @@ ROUTES = (
     "/units/1/plan",
     "/bench",
     "/bench/today",
+    "/practice",
+    "/practice/1",
+    "/practice/2",
     "/campaigns/1",
     "/campaigns/1/live",
     "/attempts/1",
@@ -67,6 +70,17 @@ DRAFTED = """fetch('/api/models/1/ratings', {
 })"""
 
 
+PRACTISED = """(async () => {
+  const post = (path, body) => fetch('/api/practice' + path, {
+    method: 'POST', headers: {'Content-Type': 'application/json'}, body: JSON.stringify(body)
+  })
+  await post('', {level: 'second', seed: 12})
+  await post('', {level: 'second', seed: 12})
+  await post('/2/answer', {faults: {'hum': 'cool'}, claim: 'backed', saying_holds: true})
+})()"""
+"""A job that is open, and one that is marked with all that a marked sheet can say."""
+
+
 @pytest.mark.bench_speed(3.0)
 @pytest.mark.parametrize(
     ("routes", "sizes"),
@@ -84,6 +98,8 @@ def test_every_route_at_every_size_in_both_themes(
     expect(page.get_by_text("certified, at the limit")).to_be_visible()
     page.evaluate(SECOND)
     page.evaluate(DRAFTED)
+    if "/practice/1" in routes:
+        page.evaluate(PRACTISED)
     found, titles = {}, []
     for path in routes:
         page.goto(path)

@@ -3300,6 +3300,110 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/practice': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Get Practice
+     * @description What somebody practised, and everybody's exams.
+     */
+    get: operations['get_practice']
+    put?: never
+    /**
+     * Begin Practice
+     * @description Have a job drawn and conducted. Nothing of it is evidence.
+     */
+    post: operations['begin_practice']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/practice/exams': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Begin Exam
+     * @description Begin an exam, or go on with the one that somebody is in.
+     */
+    post: operations['begin_exam']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/practice/{job_id}': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Get Practice Job
+     * @description A job with all that it shows.
+     */
+    get: operations['get_practice_job']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/practice/{job_id}/runs/{run}/channels/{channel}': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Get Practice Channel
+     * @description The wave and the spectrum of a reading.
+     */
+    get: operations['get_practice_channel']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/practice/{job_id}/answer': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Answer Practice
+     * @description Answer a job and have it marked.
+     */
+    post: operations['answer_practice']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/health': {
     parameters: {
       query?: never
@@ -5126,6 +5230,57 @@ export interface components {
       peak_volts: number
     }
     /**
+     * ExamIn
+     * @description How hard.
+     */
+    ExamIn: {
+      level: components['schemas']['Level']
+    }
+    /**
+     * ExamPlaceView
+     * @description Which job of an exam this is.
+     */
+    ExamPlaceView: {
+      /** Exam Id */
+      exam_id: number
+      /** Place */
+      place: number
+      /** Jobs */
+      jobs: number
+      /** Next Job Id */
+      next_job_id: number | null
+      /** Ended */
+      ended: boolean
+    }
+    /**
+     * ExamView
+     * @description An exam; percent null while it goes on. ``next_job_id`` is the one to be answered.
+     */
+    ExamView: {
+      /** Id */
+      id: number
+      /** By */
+      by: string
+      level: components['schemas']['Level']
+      /** Jobs */
+      jobs: number
+      /** Answered */
+      answered: number
+      /** Next Job Id */
+      next_job_id: number | null
+      /**
+       * Begun At
+       * Format: date-time
+       */
+      begun_at: string
+      /** Ended At */
+      ended_at: string | null
+      /** Percent */
+      percent: number | null
+      /** Passed */
+      passed: boolean
+    }
+    /**
      * ExchangeRowView
      * @description What becomes of a row: which fields change, or why it is refused, and in which column.
      */
@@ -5161,6 +5316,38 @@ export interface components {
       same: number
       /** Refused */
       refused: number
+    }
+    /**
+     * Fault
+     * @description Something that is planted.
+     * @enum {string}
+     */
+    Fault:
+      | 'level-up'
+      | 'flat-bank'
+      | 'wrong-load'
+      | 'bad-contact'
+      | 'clamp-not-zeroed'
+      | 'charger-on'
+      | 'gains-apart'
+      | 'boost-on'
+      | 'bridge-swapped'
+      | 'clipped-peak'
+      | 'not-all-driven'
+      | 'rails-switch'
+      | 'hum'
+      | 'hot-unit'
+      | 'maximum-quoted'
+      | 'fuses-for-power'
+      | 'sensed-at-supply'
+    /**
+     * FaultChoiceView
+     * @description A fault that can be named.
+     */
+    FaultChoiceView: {
+      fault: components['schemas']['Fault']
+      /** Words */
+      words: string
     }
     /**
      * FieldChangeView
@@ -5296,6 +5483,17 @@ export interface components {
       boxes: components['schemas']['BoxView'][]
       /** Instruments */
       instruments: components['schemas']['InstrumentView'][]
+    }
+    /**
+     * GivenView
+     * @description What was answered.
+     */
+    GivenView: {
+      /** Faults */
+      faults: components['schemas']['Fault'][]
+      claim: components['schemas']['OfClaim']
+      /** Saying Holds */
+      saying_holds: boolean
     }
     /**
      * GroupEntry
@@ -5864,6 +6062,12 @@ export interface components {
       reason: string
     }
     /**
+     * Level
+     * @description How hard it is.
+     * @enum {string}
+     */
+    Level: 'first' | 'second' | 'third'
+    /**
      * Life
      * @description Where a model is in its life.
      * @enum {string}
@@ -6208,6 +6412,35 @@ export interface components {
       y: number
       /** Part */
       part: string
+    }
+    /**
+     * MarksView
+     * @description A marked answer.
+     */
+    MarksView: {
+      /** Found */
+      found: components['schemas']['PracticeFaultView'][]
+      /** Missed */
+      missed: components['schemas']['PracticeFaultView'][]
+      /** Accused */
+      accused: components['schemas']['FaultChoiceView'][]
+      claim: components['schemas']['OfClaim']
+      /** Claim Right */
+      claim_right: boolean
+      /** Saying Holds */
+      saying_holds: boolean
+      /** Saying Right */
+      saying_right: boolean
+      /** Saying Figures */
+      saying_figures: components['schemas']['PracticeFigureView'][]
+      /** Points */
+      points: number
+      /** Of */
+      of: number
+      /** Percent */
+      percent: number
+      /** Passed */
+      passed: boolean
     }
     /**
      * MeView
@@ -6610,6 +6843,12 @@ export interface components {
       /** Remedy */
       remedy: string
     }
+    /**
+     * OfClaim
+     * @description What may be said of the claim by what the sheet shows.
+     * @enum {string}
+     */
+    OfClaim: 'backed' | 'not-backed' | 'nothing-yet'
     /**
      * Order
      * @description The two schools of ordering a day's runs.
@@ -7045,6 +7284,235 @@ export interface components {
       simulated: boolean
     }
     /**
+     * PracticeAnswerIn
+     * @description What was found: each fault with what is to be done about it, what may be said of the claim, and of the saying.
+     */
+    PracticeAnswerIn: {
+      /** Faults */
+      faults: {
+        [key: string]: components['schemas']['Remedy'] | null
+      }
+      claim: components['schemas']['OfClaim']
+      /** Saying Holds */
+      saying_holds: boolean
+    }
+    /**
+     * PracticeBeforeView
+     * @description What was found before power.
+     */
+    PracticeBeforeView: {
+      /** Clamp Indicates */
+      clamp_indicates: number
+      /** Clamp Zero */
+      clamp_zero: number
+      /** Tone Hz */
+      tone_hz: number
+      /** Beside Hz */
+      beside_hz: number
+      /** Gains */
+      gains: components['schemas']['PracticeGainView'][]
+      /** Loads */
+      loads: components['schemas']['PracticeLoadView'][]
+      /** Start Volts */
+      start_volts: number
+      /** Sink C */
+      sink_c: number
+    }
+    /**
+     * PracticeChannelView
+     * @description The wave and the spectrum of a reading.
+     */
+    PracticeChannelView: {
+      wave: components['schemas']['WaveView']
+      spectrum: components['schemas']['SpectrumView']
+    }
+    /**
+     * PracticeFaultView
+     * @description A fault as it is marked: what shows it, where, and why it matters.
+     */
+    PracticeFaultView: {
+      fault: components['schemas']['Fault']
+      /** Words */
+      words: string
+      /** Remedy */
+      remedy: string
+      /** Remedy Right */
+      remedy_right: boolean
+      part: components['schemas']['SheetPart']
+      /** Trace */
+      trace: string
+      /** Why */
+      why: string
+    }
+    /**
+     * PracticeFigureView
+     * @description A figure that tells whether a saying holds.
+     */
+    PracticeFigureView: {
+      /** What */
+      what: string
+      /** Value */
+      value: number
+      /** Unit */
+      unit: string
+    }
+    /**
+     * PracticeGainView
+     * @description A channel's gain at the test's tone and beside it.
+     */
+    PracticeGainView: {
+      /** Channel */
+      channel: number
+      /** Gain Db */
+      gain_db: number
+      /** Beside Db */
+      beside_db: number
+    }
+    /**
+     * PracticeJobIn
+     * @description How hard, and by which seed: drawn without one.
+     */
+    PracticeJobIn: {
+      level: components['schemas']['Level']
+      /** Seed */
+      seed?: number | null
+    }
+    /**
+     * PracticeJobView
+     * @description A job with all that it shows. ``seed`` and ``marks`` are null until they may be seen.
+     */
+    PracticeJobView: {
+      /** Id */
+      id: number
+      level: components['schemas']['Level']
+      /** Seed */
+      seed: number | null
+      exam: components['schemas']['ExamPlaceView'] | null
+      /** Words */
+      words: string
+      /** Serial */
+      serial: string
+      /** Load Ohms */
+      load_ohms: number
+      /** Bridged */
+      bridged: boolean
+      /** Supply Volts */
+      supply_volts: number | null
+      /** Claim */
+      claim: string
+      /** Note */
+      note: string
+      /** Fuses */
+      fuses: number[]
+      before: components['schemas']['PracticeBeforeView']
+      /** Runs */
+      runs: components['schemas']['PracticeRunView'][]
+      /** Saying */
+      saying: string
+      /** Faults */
+      faults: components['schemas']['FaultChoiceView'][]
+      /** Remedies */
+      remedies: components['schemas']['RemedyChoiceView'][]
+      /** Answered At */
+      answered_at: string | null
+      given: components['schemas']['GivenView'] | null
+      marks: components['schemas']['MarksView'] | null
+    }
+    /**
+     * PracticeLoadView
+     * @description A connection's load: as planned, and as measured before and after.
+     */
+    PracticeLoadView: {
+      /** Number */
+      number: number
+      /** Nominal Ohms */
+      nominal_ohms: number
+      /** Before Ohms */
+      before_ohms: number
+      /** After Ohms */
+      after_ohms: number
+    }
+    /**
+     * PracticeReadingView
+     * @description A channel's reading; volts rms null where somebody read the peak.
+     */
+    PracticeReadingView: {
+      /** Channel */
+      channel: number
+      /** Watts */
+      watts: number
+      /** Volts Rms */
+      volts_rms: number | null
+      /** Volts Peak */
+      volts_peak: number | null
+      /** Thd N Percent */
+      thd_n_percent: number | null
+    }
+    /**
+     * PracticeRunView
+     * @description A run with its sweep and its readings; none where nothing was within the limit.
+     */
+    PracticeRunView: {
+      /** Number */
+      number: number
+      mode: components['schemas']['Mode']
+      /** Tone Hz */
+      tone_hz: number
+      /** Driven */
+      driven: number[]
+      /** Channels */
+      channels: number[]
+      end: components['schemas']['End']
+      read_by: components['schemas']['ReadBy']
+      /** Points */
+      points: components['schemas']['PointView'][]
+      /** Readings */
+      readings: components['schemas']['PracticeReadingView'][]
+      /** Supply Volts */
+      supply_volts: number | null
+      /** Supply Amps */
+      supply_amps: number | null
+      /** Efficiency Percent */
+      efficiency_percent: number | null
+      /** Has Wave */
+      has_wave: boolean
+      /** Limit Percent */
+      limit_percent: number
+    }
+    /**
+     * PracticeSummaryView
+     * @description One of somebody's jobs; percent null until it is answered.
+     */
+    PracticeSummaryView: {
+      /** Id */
+      id: number
+      level: components['schemas']['Level']
+      /** Seed */
+      seed: number
+      /**
+       * Begun At
+       * Format: date-time
+       */
+      begun_at: string
+      /** Answered At */
+      answered_at: string | null
+      /** Percent */
+      percent: number | null
+      /** Passed */
+      passed: boolean
+    }
+    /**
+     * PracticeView
+     * @description What somebody practised, and everybody's exams.
+     */
+    PracticeView: {
+      /** Jobs */
+      jobs: components['schemas']['PracticeSummaryView'][]
+      exam: components['schemas']['ExamView'] | null
+      /** Exams */
+      exams: components['schemas']['ExamView'][]
+    }
+    /**
      * PreparationIn
      * @description What is seen to before power. ``skip`` leaves it out, for that reason.
      */
@@ -7438,6 +7906,12 @@ export interface components {
       notches: components['schemas']['NotchView'][]
     }
     /**
+     * ReadBy
+     * @description How the watts of a run were come by.
+     * @enum {string}
+     */
+    ReadBy: 'rms' | 'peak'
+    /**
      * ReadPlaceView
      * @description What is read as one: a channel, or a bridged pair, which goes by its first channel.
      */
@@ -7606,6 +8080,38 @@ export interface components {
        * @default
        */
       text: string
+    }
+    /**
+     * Remedy
+     * @description What can be done about it.
+     * @enum {string}
+     */
+    Remedy:
+      | 'level-down'
+      | 'charge'
+      | 'planned-load'
+      | 'make-contact'
+      | 'zero'
+      | 'charger-off'
+      | 'match-gains'
+      | 'controls'
+      | 'wires'
+      | 'true-rms'
+      | 'drive-all'
+      | 'leave-it'
+      | 'find-hum'
+      | 'cool'
+      | 'ask-for-terms'
+      | 'go-by-watts'
+      | 'sense-at-unit'
+    /**
+     * RemedyChoiceView
+     * @description Something that can be done.
+     */
+    RemedyChoiceView: {
+      remedy: components['schemas']['Remedy']
+      /** Words */
+      words: string
     }
     /**
      * ResultView
@@ -7993,6 +8499,12 @@ export interface components {
       /** With Records */
       with_records: boolean
     }
+    /**
+     * SheetPart
+     * @description Where on a sheet something shows.
+     * @enum {string}
+     */
+    SheetPart: 'claim' | 'note' | 'before' | 'reading' | 'sweep' | 'supply' | 'wave' | 'spectrum'
     /**
      * SheetView
      * @description A unit's readings together, in the order in which they were given.
@@ -30884,6 +31396,740 @@ export interface operations {
         }
         content: {
           'application/json': components['schemas']['TokenView']
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_practice: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['PracticeView']
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  begin_practice: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['PracticeJobIn']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      201: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['PracticeJobView']
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  begin_exam: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['ExamIn']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      201: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['PracticeJobView']
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_practice_job: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        job_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['PracticeJobView']
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_practice_channel: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        job_id: number
+        run: number
+        channel: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['PracticeChannelView']
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  answer_practice: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        job_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['PracticeAnswerIn']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['PracticeJobView']
         }
       }
       /** @description Nobody is signed in */

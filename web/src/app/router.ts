@@ -104,6 +104,13 @@ export const router = createRouter({
     { path: '/begin', component: () => import('../places/people/BeginPage.vue'), meta: { place: 'Line' } },
     { path: '/bench/today', component: () => import('../places/bench/TodayPage.vue'), meta: { place: 'Bench' } },
     { path: '/bench', component: () => import('../places/bench/BenchPage.vue'), meta: { place: 'Bench' } },
+    { path: '/practice', component: () => import('../places/practice/PracticePage.vue'), meta: { place: 'Bench' } },
+    {
+      path: '/practice/:id(\\d+)',
+      component: () => import('../places/practice/PracticeJob.vue'),
+      props: byId,
+      meta: { place: 'Bench' },
+    },
     {
       path: '/campaigns/:id(\\d+)/live',
       component: () => import('../places/bench/LiveBench.vue'),

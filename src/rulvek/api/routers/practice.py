@@ -15,7 +15,7 @@ from rulvek.services.views.practice import PracticeChannelView, PracticeJobView,
 router = APIRouter(tags=["practice"])
 
 
-class JobIn(Body):
+class PracticeJobIn(Body):
     """How hard, and by which seed: drawn without one."""
 
     level: Level
@@ -28,7 +28,7 @@ class ExamIn(Body):
     level: Level
 
 
-class AnswerIn(Body):
+class PracticeAnswerIn(Body):
     """What was found: each fault with what is to be done about it, what may be said of the claim, and of the saying."""
 
     faults: dict[Fault, Remedy | None] = Field(max_length=20)
@@ -43,7 +43,7 @@ def get_practice(use: Use, person: Person) -> PracticeView:
 
 
 @router.post("/practice", status_code=201, dependencies=HEAVY)
-def begin_practice(body: JobIn, use: Use, person: Person) -> PracticeJobView:
+def begin_practice(body: PracticeJobIn, use: Use, person: Person) -> PracticeJobView:
     """Have a job drawn and conducted. Nothing of it is evidence."""
     return use.practice.begin(body.level, body.seed, person)
 
@@ -67,6 +67,6 @@ def get_practice_channel(job_id: Id, run: Id, channel: Id, use: Use, person: Per
 
 
 @router.post("/practice/{job_id}/answer", dependencies=HEAVY)
-def answer_practice(job_id: Id, body: AnswerIn, use: Use, person: Person) -> PracticeJobView:
+def answer_practice(job_id: Id, body: PracticeAnswerIn, use: Use, person: Person) -> PracticeJobView:
     """Answer a job and have it marked."""
     return use.practice.answer(job_id, Answer(body.faults, body.claim, body.saying_holds), person)

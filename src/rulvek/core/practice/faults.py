@@ -56,24 +56,24 @@ REMEDY_WORDS: Mapping[Remedy, str] = {
     Remedy.LEVEL_DOWN: "Turn the level down, start afresh, repeat",
     Remedy.CHARGE: "Charge the bank or take another, repeat",
     Remedy.PLANNED_LOAD: "Connect the planned load, measure it, repeat",
-    Remedy.MAKE_CONTACT: "Clean and tighten the connection, measure the load again, repeat",
-    Remedy.ZERO: "Zero the clamp; watts stand, amps and efficiency do not",
-    Remedy.CHARGER_OFF: "Take the charger off; watts stand, amps and efficiency do not",
+    Remedy.MAKE_CONTACT: "Clean and tighten the connection, repeat",
+    Remedy.ZERO: "Zero the clamp; the watts stand",
+    Remedy.CHARGER_OFF: "Take the charger off; the watts stand",
     Remedy.MATCH_GAINS: "Match the gains, repeat",
     Remedy.CONTROLS: "Set the controls to test position, repeat",
-    Remedy.WIRES: "Switch off, mend the wires of the pair, repeat",
+    Remedy.WIRES: "Switch off, mend the pair's wires, repeat",
     Remedy.TRUE_RMS: "Read true rms, repeat",
     Remedy.DRIVE_ALL: "Load and drive every channel, repeat",
-    Remedy.LEAVE_IT: "Nothing: it is how the unit works, both figures stand",
+    Remedy.LEAVE_IT: "Nothing: it is how the unit works",
     Remedy.FIND_HUM: "Find where the hum comes from, then repeat",
     Remedy.COOL: "Let it cool, repeat",
-    Remedy.ASK_FOR_TERMS: "Ask for watts at a load, supply and THD+N; there is nothing to test before",
-    Remedy.GO_BY_WATTS: "Leave the fuses out of it; go by the measured watts",
-    Remedy.SENSE_AT_UNIT: "Sense the volts at the amplifier's terminals, repeat",
+    Remedy.ASK_FOR_TERMS: "Ask for load, supply and THD+N first",
+    Remedy.GO_BY_WATTS: "Leave the fuses out, go by the watts",
+    Remedy.SENSE_AT_UNIT: "Sense the volts at the amplifier, repeat",
 }
 
 
-class Part(StrEnum):
+class SheetPart(StrEnum):
     """Where on a sheet something shows."""
 
     CLAIM = "claim"
@@ -100,7 +100,7 @@ class Lesson:
 
     words: str
     remedy: Remedy
-    part: Part
+    part: SheetPart
     why: str
     spoils: bool = True
     easy: bool = False
@@ -110,7 +110,7 @@ LESSONS: Mapping[Fault, Lesson] = {
     Fault.LEVEL_UP: Lesson(
         "The level was already up at the start",
         Remedy.LEVEL_DOWN,
-        Part.SWEEP,
+        SheetPart.SWEEP,
         "A run begins far below the limit and goes up to it. Power that is there at once shakes supply and protection, "
         "and nobody sees how the unit came to its limit.",
         easy=True,
@@ -118,28 +118,28 @@ LESSONS: Mapping[Fault, Lesson] = {
     Fault.FLAT_BANK: Lesson(
         "The bank is flat",
         Remedy.CHARGE,
-        Part.BEFORE,
+        SheetPart.BEFORE,
         "An amplifier that does not regulate gives less power at fewer volts: the run shows the bank, not the unit.",
         easy=True,
     ),
     Fault.WRONG_LOAD: Lesson(
         "A load is connected that was not planned",
         Remedy.PLANNED_LOAD,
-        Part.BEFORE,
+        SheetPart.BEFORE,
         "Watts belong to a load. The ohms that were measured are not those of the plan.",
         easy=True,
     ),
     Fault.BAD_CONTACT: Lesson(
         "A load has a bad contact",
         Remedy.MAKE_CONTACT,
-        Part.BEFORE,
+        SheetPart.BEFORE,
         "What lies in series with a load takes watts that nobody counts, and it is another value each time: the ohms "
         "before and after the run are apart.",
     ),
     Fault.CLAMP_NOT_ZEROED: Lesson(
         "The clamp was not zeroed",
         Remedy.ZERO,
-        Part.BEFORE,
+        SheetPart.BEFORE,
         "Amps that the clamp indicates while nothing flows are in every reading of the current. The output's watts do "
         "not come from it.",
         spoils=False,
@@ -148,46 +148,46 @@ LESSONS: Mapping[Fault, Lesson] = {
     Fault.CHARGER_ON: Lesson(
         "A charger feeds the amplifier past the clamp",
         Remedy.CHARGER_OFF,
-        Part.READING,
+        SheetPart.READING,
         "Some of the amps do not pass the clamp: the efficiency comes out higher than such an amplifier can have.",
         spoils=False,
     ),
     Fault.GAINS_APART: Lesson(
         "The gains of the channels are apart",
         Remedy.MATCH_GAINS,
-        Part.BEFORE,
+        SheetPart.BEFORE,
         "The loudest channel ends the run while the others have more to give: the weakest reads too little.",
         easy=True,
     ),
     Fault.BOOST_ON: Lesson(
         "A bass boost was left on",
         Remedy.CONTROLS,
-        Part.BEFORE,
+        SheetPart.BEFORE,
         "The gain at the test tone is not the gain beside it: something changes the tone on its way.",
     ),
     Fault.BRIDGE_SWAPPED: Lesson(
         "The wires of a bridged pair are swapped",
         Remedy.WIRES,
-        Part.READING,
+        SheetPart.READING,
         "Both channels of the pair move alike, and between them there is nearly nothing, however loud they are.",
     ),
     Fault.CLIPPED_PEAK: Lesson(
         "Watts were worked out from the peak of a clipped wave",
         Remedy.TRUE_RMS,
-        Part.WAVE,
+        SheetPart.WAVE,
         "Vpk²/2R holds for an unclipped sine only. A clipped wave's power is told by its true rms.",
     ),
     Fault.NOT_ALL_DRIVEN: Lesson(
         "Not all channels were loaded and driven",
         Remedy.DRIVE_ALL,
-        Part.READING,
+        SheetPart.READING,
         "Channels that do nothing leave the supply to the others: what is read is more than each gives together.",
         easy=True,
     ),
     Fault.RAILS_SWITCH: Lesson(
         "The rails switch down in the burst",
         Remedy.LEAVE_IT,
-        Part.READING,
+        SheetPart.READING,
         "A burst gives more than a steady tone where the supply is the limit. Here it gives less: on a sudden rise the "
         "unit goes to lower rails.",
         spoils=False,
@@ -195,26 +195,26 @@ LESSONS: Mapping[Fault, Lesson] = {
     Fault.HUM: Lesson(
         "There is hum in the output",
         Remedy.FIND_HUM,
-        Part.SPECTRUM,
+        SheetPart.SPECTRUM,
         "A line that is no harmonic of the tone counts as noise and brings THD+N to its limit early.",
     ),
     Fault.HOT_UNIT: Lesson(
         "The unit was hot when the run began",
         Remedy.COOL,
-        Part.BEFORE,
+        SheetPart.BEFORE,
         "Warm output devices give less, and protection is near.",
         easy=True,
     ),
     Fault.MAXIMUM_QUOTED: Lesson(
         "The document quotes a maximum without terms",
         Remedy.ASK_FOR_TERMS,
-        Part.CLAIM,
+        SheetPart.CLAIM,
         "Watts without a load, a supply and a THD+N claim nothing that can be measured.",
     ),
     Fault.FUSES_FOR_POWER: Lesson(
         "Somebody took the fuses for the power",
         Remedy.GO_BY_WATTS,
-        Part.NOTE,
+        SheetPart.NOTE,
         "Fuses protect a cable. They carry more than their rating for minutes, and amps of the supply are not watts in "
         "the load.",
         spoils=False,
@@ -223,7 +223,7 @@ LESSONS: Mapping[Fault, Lesson] = {
     Fault.SENSED_AT_SUPPLY: Lesson(
         "The supply's volts are held at the supply, not at the amplifier",
         Remedy.SENSE_AT_UNIT,
-        Part.SUPPLY,
+        SheetPart.SUPPLY,
         "The cable takes its share with every ampere: at rest the volts are right, under power they are not.",
     ),
 }

@@ -8,7 +8,7 @@ from rulvek.core.practice.faults import LESSONS, Fault, Remedy
 from rulvek.core.practice.sayings import SAYINGS
 from rulvek.core.practice.scenarios import Scenario
 
-FOUND_POINTS, REMEDY_POINTS, CLAIM_POINTS, SAYING_POINTS, ACCUSED_POINTS = 3, 1, 2, 1, 2
+FOUND_POINTS, REMEDY_POINTS, CLAIM_POINTS, SAYING_POINTS, ACCUSED_POINTS = 3, 1, 2, 1, 3
 PASS_PERCENT = 80.0
 
 
@@ -71,7 +71,7 @@ def marked(scenario: Scenario, answer: Answer) -> Marks:
     """Mark an answer.
 
     A job without a fault gives the points of one for leaving everything unaccused; whoever accuses what is not there
-    loses as much as a remedy and a half bring, so that ticking everything never pays.
+    loses as much as finding one brings, so that ticking everything never pays.
     """
     planted = scenario.faults
     found = tuple(one for one in planted if one in answer.faults)

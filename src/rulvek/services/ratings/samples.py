@@ -1,6 +1,8 @@
 """A model's units at a rating's conditions, as they are on record today."""
 
-from collections.abc import Collection, Mapping
+import threading
+from collections import OrderedDict
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 
 from rulvek.core.errors import BadInput
@@ -9,10 +11,10 @@ from rulvek.core.method.profile import MethodProfile
 from rulvek.core.ratings.basis import BudgetLine, SampledReading, budget_lines, sampled_reading
 from rulvek.core.ratings.sample import RatedAt, SampleRow, TakenBack, sample_rows
 from rulvek.core.records.attempts import Attempt
-from rulvek.core.records.campaigns import Unit
+from rulvek.core.records.campaigns import Campaign, Unit
 from rulvek.core.records.product import Product
 from rulvek.services.conclusions import Conclusions
-from rulvek.store import load, seals
+from rulvek.store import conclusions, load, seals
 from rulvek.store.engine import Session
 from rulvek.store.queries import line as line_queries
 
@@ -41,21 +43,62 @@ def shown_units(
 ) -> Shown:
     """What the units of a model have shown; of some, by their ids, before any waveform was read again."""
     found = Shown([], {}, {})
-    for unit_id in line_queries.unit_ids(session, model_id):
-        campaigns = load.campaigns_of_unit(session, unit_id)
-        evidence = unit_evidence(campaigns, product, unit_id in as_first_read).evidence
-        found.units.append((load.unit(session, unit_id), evidence))
+    for unit in line_queries.units_of_model(session, model_id):
+        campaigns = load.campaigns_of_unit(session, unit.id)
+        found.units.append((unit, unit_evidence(campaigns, product, unit.id in as_first_read).evidence))
+        found.taken_back[unit.id] = _taken_back(campaigns)
         for run in (run for campaign in campaigns for run in campaign.runs):
             found.attempts.update((one.id, one) for one in run.attempts)
-            withdrawn = [one.withdrawn for one in run.attempts if one.withdrawn is not None]
-            back = found.taken_back.setdefault(unit_id, [])
-            back.extend(TakenBack(run.spec.place, one.reason) for one in withdrawn)
     return found
+
+
+class UnitsSeen:
+    """What units showed when they were looked at last: only those whose evidence changed since are read again.
+
+    Kept for the process, of so many units as fit; what it answers is what :func:`shown_units` does, without attempts.
+    """
+
+    MOST = 1_000
+
+    def __init__(self) -> None:
+        self._held: OrderedDict[int, tuple[str, Product, tuple[Evidence, ...], list[TakenBack]]] = OrderedDict()
+        self._lock = threading.Lock()
+
+    def of(self, session: Session, model_id: int, product: Product) -> Shown:
+        """The units of a model with their evidence, and what was withdrawn."""
+        units = line_queries.units_of_model(session, model_id)
+        versions = conclusions.unit_versions(session, [unit.id for unit in units])
+        found = Shown([], {}, {})
+        for unit in units:
+            evidence, back = self._unit(session, unit.id, versions[unit.id], product)
+            found.units.append((unit, evidence))
+            if back:
+                found.taken_back[unit.id] = back
+        return found
+
+    def _unit(
+        self, session: Session, unit_id: int, version: str, product: Product
+    ) -> tuple[tuple[Evidence, ...], list[TakenBack]]:
+        with self._lock:
+            held = self._held.pop(unit_id, None)
+        if held is None or held[:2] != (version, product):
+            campaigns = load.campaigns_of_unit(session, unit_id)
+            held = (version, product, unit_evidence(campaigns, product).evidence, _taken_back(campaigns))
+        with self._lock:
+            self._held[unit_id] = held
+            while len(self._held) > self.MOST:
+                self._held.popitem(last=False)
+        return held[2], held[3]
+
+
+def _taken_back(campaigns: Sequence[Campaign]) -> list[TakenBack]:
+    attempts = ((run.spec.place, one) for campaign in campaigns for run in campaign.runs for one in run.attempts)
+    return [TakenBack(place, one.withdrawn.reason) for place, one in attempts if one.withdrawn is not None]
 
 
 def sampled(
     session: Session,
-    conclusions: Conclusions,
+    drawn: Conclusions,
     model_id: int,
     product: Product,
     at: RatedAt,
@@ -68,7 +111,7 @@ def sampled(
         BadInput: conditions that the model cannot have.
     """
     refuse_unfit_conditions(product, at)
-    method = conclusions.with_repeatability(session, MethodProfile())
+    method = drawn.with_repeatability(session, MethodProfile())
     shown = shown_units(session, model_id, product, as_first_read)
     rows = sample_rows(at, shown.units, method, without, shown.taken_back)
     counted = [row.attempt_id for row in rows if row.counts and row.attempt_id is not None]

@@ -4,14 +4,15 @@ from collections.abc import Sequence
 from datetime import date
 
 from rulvek import clock
-from rulvek.core.ratings.sample import SampleRow
+from rulvek.core.method.profile import MethodProfile
+from rulvek.core.ratings.sample import SampleRow, sample_rows
 from rulvek.core.ratings.unsettled import OutOfTolerance, Today
 from rulvek.core.records.audit_plans import AuditPlanEntry
 from rulvek.core.records.instruments import AsFound
 from rulvek.core.records.kept import Kind
 from rulvek.services.conclusions import Conclusions
 from rulvek.services.later import Later
-from rulvek.services.ratings.samples import sampled
+from rulvek.services.ratings.samples import UnitsSeen
 from rulvek.store import conclusions, kept, load, ratings
 from rulvek.store.engine import Database, Session
 from rulvek.store.queries import records as record_queries
@@ -26,6 +27,7 @@ class RatingWatch:
 
     def __init__(self, database: Database, conclusions: Conclusions, later: Later) -> None:
         self._database, self._conclusions, self._later = database, conclusions, later
+        self._seen = UnitsSeen()
 
     def today(self, session: Session, rows: Sequence[RatingRow]) -> dict[int, Today]:
         """What some ratings are held against."""
@@ -51,7 +53,9 @@ class RatingWatch:
 
     def _look(self, session: Session, row: RatingRow, version: str) -> tuple[SampleRow, ...]:
         model = load.model(session, row.model_id)
-        rows = sampled(session, self._conclusions, model.id, model.product, row.terms.at, row.terms.without).rows
+        shown = self._seen.of(session, model.id, model.product)
+        method = self._conclusions.with_repeatability(session, MethodProfile())
+        rows = sample_rows(row.terms.at, shown.units, method, row.terms.without, shown.taken_back)
         self._later.do(lambda: self._keep(row.id, version, rows))
         return rows
 

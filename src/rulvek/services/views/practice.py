@@ -4,7 +4,7 @@ from collections.abc import Iterable, Sequence
 from datetime import datetime
 from typing import Protocol
 
-from rulvek.core.practice.faults import LESSONS, REMEDY_WORDS, Fault, Part, Remedy
+from rulvek.core.practice.faults import LESSONS, REMEDY_WORDS, Fault, Remedy, SheetPart
 from rulvek.core.practice.marking import Answer, OfClaim, marked, result
 from rulvek.core.practice.sayings import SAYINGS, Measured
 from rulvek.core.practice.scenarios import Level, Scenario
@@ -194,7 +194,7 @@ class PracticeFaultView(View):
     words: str
     remedy: str
     remedy_right: bool
-    part: Part
+    part: SheetPart
     trace: str
     why: str
 

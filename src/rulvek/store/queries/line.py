@@ -104,6 +104,13 @@ def all_units(session: Session) -> list[Unit]:
     return [unit_of(row) for row in session.scalars(select(t.Unit).order_by(t.Unit.model_id, t.Unit.id))]
 
 
+def units_of_model(session: Session, model_id: int) -> list[Unit]:
+    """All units of a model, in the order in which they came."""
+    return [
+        unit_of(row) for row in session.scalars(select(t.Unit).where(t.Unit.model_id == model_id).order_by(t.Unit.id))
+    ]
+
+
 def unit_ids(session: Session, model_id: int) -> Sequence[int]:
     """All units of a model."""
     return session.scalars(select(t.Unit.id).where(t.Unit.model_id == model_id).order_by(t.Unit.id)).all()

@@ -87,7 +87,10 @@ const more = (of: typeof waiting) => ({ has: of.hasNextPage.value, loading: of.i
       <header>
         <h2>To do</h2>
         <span class="quiet">campaigns with runs left</span>
-        <RouterLink v-if="open.length" to="/bench/today" class="today">Today, in order</RouterLink>
+        <span class="ways">
+          <RouterLink v-if="open.length" to="/bench/today">Today, in order</RouterLink>
+          <RouterLink to="/practice">Practice</RouterLink>
+        </span>
       </header>
       <p v-if="data && !open.length" class="quiet empty">
         Nothing waits. Choose a unit on the <RouterLink to="/line">line</RouterLink> and plan a campaign for it.
@@ -138,7 +141,9 @@ const more = (of: typeof waiting) => ({ has: of.hasNextPage.value, loading: of.i
 .mode-of {
   margin-right: 5px;
 }
-.today {
+.ways {
+  display: flex;
+  gap: 18px;
   margin-left: auto;
 }
 .empty {
