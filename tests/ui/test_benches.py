@@ -6,16 +6,18 @@ from datetime import date, timedelta
 
 import httpx
 import pytest
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Locator, Page, expect
 
+from rulvek.bench.instruments.by_hand import Asking, Question
 from rulvek.bench.sim.bench import SimulatedBench
 from rulvek.bench.sim.catalogue import DESIGNS
 from rulvek.bench.sim.instruments.devices import SimulatedInstruments
 from rulvek.bench.sim.instruments.scpi import Tree
 from rulvek.bench.sim.instruments.server import SocketInstrument, on_sockets
+from tests.bench.instruments.hands import Person
 from tests.conftest import CERTIFIED_PLAN, PERSON, prepare_over_http
 from tests.serving import free_port
-from tests.ui.conftest import PATIENCE_MS, Open
+from tests.ui.conftest import PATIENCE_MS, Open, choose
 from tests.ui.test_sizes import WCAG, sideways
 from tests.ui.test_story import AXE, faults
 
@@ -24,8 +26,14 @@ Running = dict[str, SocketInstrument]
 
 
 @pytest.fixture
-def trees() -> dict[str, Tree]:
-    return SimulatedInstruments(SimulatedBench(DESIGNS["two-ab"], "T2-0001")).trees
+def behind() -> SimulatedBench:
+    """What the instruments are wired to."""
+    return SimulatedBench(DESIGNS["two-ab"], "T2-0001")
+
+
+@pytest.fixture
+def trees(behind: SimulatedBench) -> dict[str, Tree]:
+    return SimulatedInstruments(behind).trees
 
 
 @pytest.fixture
@@ -153,6 +161,83 @@ def test_two_benches_run_at_once_and_a_plug_ends_one_of_them(
         assert again.is_success, again.text
         assert end_of(http, campaigns["Bench 2"]["id"], run, 1) == "limit"
         http.post("/bench/off")
+
+
+def seen_to_by_hand(page: Page, person: Person, over: Locator) -> None:
+    """Do what the bench asks, by the keys, until something else shows that it is over."""
+    asked = page.get_by_role("form", name="The bench asks")
+    until = time.monotonic() + PATIENCE_MS / 1000
+    while not over.is_visible():
+        assert time.monotonic() < until, page.inner_text("body")
+        if not asked.is_visible():
+            page.wait_for_timeout(50)
+            continue
+        words = asked.get_by_role("alert").inner_text().removesuffix(".")
+        value = person.done(Question(0, words))
+        person.heard.append(words)
+        if words == "Switch the supply off now":  # it comes at the end of something, the keys may be elsewhere by then
+            asked.get_by_role("button", name="It is off").click()
+        else:
+            expect(asked.get_by_role("textbox" if value is not None else "button")).to_be_focused()
+            page.keyboard.type("" if value is None else f"{value}")
+            page.keyboard.press("Enter")
+        expect(asked.get_by_text(words)).to_have_count(0)
+
+
+def test_a_bench_where_a_person_plugs_turns_and_reads(
+    open_page: Open, instruments: tuple[Running, int], behind: SimulatedBench, address: str
+) -> None:
+    """A lab begins with a generator and a recorder: loads, supply and thermometer are whoever stands there."""
+    running, first = instruments
+    page, person = open_page("/gear"), Person(Asking(), behind)
+    page.get_by_role("link", name="Assemble a bench").click()
+    page.get_by_label("First port").fill(str(first))
+    page.get_by_label("Last port").fill(str(first + len(running) - 1))
+    page.get_by_role("button", name="Ask who answers").click()
+    expect(page.get_by_role("list", name="Who answered")).to_be_visible()
+    for role, words in (
+        ("Load bank", "Loads that a person plugs"),
+        ("Supply", "A supply that a person turns"),
+        ("Thermometer", "A thermometer that a person reads"),
+        ("Current probe", "nobody"),
+    ):
+        choose(page, f"{role}: described as", words)
+    expect(page.get_by_text("asked on the bench’s page")).to_have_count(3)
+    for label, text in (
+        ("Name of the bench", "Bench 2"),
+        ("Supply, up to", "250"),
+        ("Takes", "600"),
+        ("How many", "6"),
+    ):
+        page.get_by_label(label).fill(text)
+    page.get_by_role("button", name="Put it on record").click()
+    page.get_by_label("Outputs wired to loads").fill("2")
+    page.get_by_role("button", name="Look at it").click()
+    form = page.get_by_role("form", name="The bench asks")
+    expect(form).to_be_visible()
+    page.evaluate(AXE.read_text())
+    assert faults(page, WCAG) == [] and not sideways(page)
+    other = open_page("/gear/benches/2", person="Joren Haldvik")  # whoever else looks sees what is asked
+    expect(other.get_by_role("form", name="The bench asks")).to_be_visible()
+    seen_to_by_hand(page, person, page.get_by_text("looks passed"))
+    assert sum("measure the load" in one for one in person.heard) == 2
+    with httpx.Client(base_url=f"{address}/api", headers=PERSON, timeout=60) as http:
+        campaign = http.post("/campaigns", json={"unit_id": 1, "plan": CERTIFIED_PLAN | {"bench": "Bench 2"}}).json()
+        page.goto(f"/campaigns/{campaign['id']}/live")
+        for _ in range(5):
+            action = page.locator(".controls .act")
+            if action.inner_text().startswith("Start"):
+                break
+            before = action.inner_text()
+            page.locator(".controls .act").click()
+            seen_to_by_hand(page, person, page.locator(".controls .act").filter(has_not_text=before))
+        page.locator(".controls .act").click()
+        seen_to_by_hand(page, person, page.locator(".sheet .state").filter(has_text="at the limit"))
+        if person.heard[-1] != "Switch the supply off now":  # it comes with the end, before or after it is shown
+            form.get_by_role("button", name="It is off").click()
+        expect(form).to_have_count(0)
+        run = campaign["runs"][0]["id"]
+        assert end_of(http, campaign["id"], run, 0) == "limit"
 
 
 def end_of(http: httpx.Client, campaign: int, run: int, attempt: int) -> str:

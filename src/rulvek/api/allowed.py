@@ -104,6 +104,7 @@ ALLOWED: Mapping[str, tuple[Deed, ...]] = {
     "get_made": LOOK,
     "look_at_bench": MEASURE,
     "hurry": MEASURE,
+    "answer_bench": MEASURE,
     # Campaigns
     "plan": LOOK,
     "list_campaigns": LOOK,

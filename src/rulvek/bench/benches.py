@@ -11,6 +11,7 @@ from dataclasses import dataclass, field
 
 from rulvek.bench.instruments.assembly import Assembly, kept_assembly
 from rulvek.bench.instruments.bench import InstrumentBench
+from rulvek.bench.instruments.by_hand import Asking
 from rulvek.bench.instruments.selftest import self_test
 from rulvek.bench.protocols import Bench
 from rulvek.bench.sim.bench import SimulatedBench
@@ -55,12 +56,12 @@ class BenchKind:
     """
 
     equipment: Callable[[str], Equipment]
-    make: Callable[[str, UnitUnderTest, SupplyPolicy, float], Bench]
+    make: Callable[[str, UnitUnderTest, SupplyPolicy, float, Asking], Bench]
     simulated: bool = False
     assembly: Assembly | None = None
 
 
-def _simulated(name: str, unit: UnitUnderTest, policy: SupplyPolicy, speed: float) -> Bench:
+def _simulated(name: str, unit: UnitUnderTest, policy: SupplyPolicy, speed: float, _: Asking) -> Bench:
     if not unit.described and unit.design not in DESIGNS:
         todo = "Choose or describe one on the model's page, or take readings by hand."
         raise NotFound(f"There is no simulated amplifier for {unit.model_name}.", todo=todo)
@@ -73,9 +74,9 @@ def _simulated(name: str, unit: UnitUnderTest, policy: SupplyPolicy, speed: floa
 
 
 def _of_instruments(assembly: Assembly) -> BenchKind:
-    def make(name: str, unit: UnitUnderTest, policy: SupplyPolicy, speed: float) -> Bench:
+    def make(name: str, unit: UnitUnderTest, policy: SupplyPolicy, speed: float, asking: Asking) -> Bench:
         assembly.equipment(name).refuse_lacking(policy)
-        bench = InstrumentBench(name, assembly, kept=True)
+        bench = InstrumentBench(name, assembly, kept=True, asking=asking)
         try:
             bench.open()
         except BaseException:
@@ -140,8 +141,10 @@ def _counted(design: AmplifierDesign) -> tuple[int, str]:
 class StandingBench:
     """One bench, with the unit that was last put on it."""
 
-    def __init__(self, name: str, kind: BenchKind, speed: float) -> None:
+    def __init__(self, name: str, kind: BenchKind, speed: float, told: Callable[[], None] = lambda: None) -> None:
+        """``told`` hears that the bench asks something of whoever stands at it."""
         self._name, self._kind, self._speed = name, kind, speed
+        self.asking = Asking(told)
         self._key: tuple[str, str, str, bool] | None = None
         self._bench: Bench | None = None
         self._left_at = 0.0
@@ -157,6 +160,7 @@ class StandingBench:
         Raises:
             NotFound: nothing stands in for this unit.
         """
+        self.asking.begin()
         key = (unit.serial, unit.design, unit.described, policy is SupplyPolicy.BANK)
         if self._bench is not None and self._key == key:
             idle = time.monotonic() - self._left_at
@@ -165,16 +169,17 @@ class StandingBench:
         if self._bench is not None:
             self._bench.close()
             self._bench = self._key = None
-        self._bench, self._key = self._kind.make(self._name, unit, policy, self._speed), key
+        self._bench, self._key = self._kind.make(self._name, unit, policy, self._speed, self.asking), key
         return self._bench
 
     def look(self, channels: int, powered: bool, switch: Switch) -> Iterator[Looked]:
         """Look at a bench of instruments before anybody trusts it, whatever lies on it; see ``self_test``."""
+        self.asking.begin()
         if self._bench is not None:
             self._bench.close()
             self._bench = self._key = None
         try:
-            bench = self._kind.make(self._name, NOBODYS, SupplyPolicy.HELD, self._speed)
+            bench = self._kind.make(self._name, NOBODYS, SupplyPolicy.HELD, self._speed, self.asking)
         except BenchFault as fault:
             yield Looked("instruments", fault.what, False)
             return

@@ -130,3 +130,6 @@ class Bench(Protocol):
 
     def close(self) -> None:
         """Make it safe and let go of it; another unit, or nobody, comes next."""
+
+    def give_up(self) -> None:
+        """Let nobody wait for what a person is asked to do: Off comes."""

@@ -18,7 +18,7 @@ class Switch:
     def __init__(self) -> None:
         self.event = threading.Event()
         self.fault = ""
-        self._lock = threading.Lock()
+        self._lock, self._first = threading.Lock(), threading.Lock()
         self._bench: Bench | None = None
         self._thrown: End | None = None
 
@@ -32,14 +32,18 @@ class Switch:
         with self._lock:
             self._bench = bench
             if self._thrown:
+                bench.give_up()
                 self._make_safe(bench)
 
     def throw(self, end: End = End.OPERATOR, fault: str = "") -> None:
         """Mute the source and switch the supply off, now, whatever else is going on; needs nothing but the bench."""
-        with self._lock:
+        with self._first:
             if self._thrown is None:
                 self._thrown, self.fault = end, fault
-            self.event.set()
+        self.event.set()
+        if (bench := self._bench) is not None:
+            bench.give_up()  # who powers something holds the lock, and may wait for a person
+        with self._lock:
             if self._bench is not None:
                 self._make_safe(self._bench)
 
@@ -115,6 +119,9 @@ class Guarded:
 
     def close(self) -> None:
         self._bench.close()
+
+    def give_up(self) -> None:
+        self._bench.give_up()
 
 
 class _GuardedSource:

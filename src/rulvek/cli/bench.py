@@ -1,19 +1,23 @@
 """``rulvek bench``: a bench of instruments checked, put on record, and looked at before anybody trusts it."""
 
 import math
+import threading
+import time
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated
 
 import typer
 
 from rulvek.cli.common import app, clear_errors, text_of, with_records
-from rulvek.core.errors import BadInput, NotFound
+from rulvek.core.errors import BadInput, NotFound, RulvekError
 
 if TYPE_CHECKING:
     from rulvek.bench.instruments.assembly import Assembly
+    from rulvek.bench.instruments.by_hand import Asking
     from rulvek.bench.instruments.description import Description
 
 FAILED_EXIT = 1
+ASKED_EVERY_SECONDS = 0.05
 bench = typer.Typer(help="Benches of instruments: add, list and look at them.", no_args_is_help=True)
 app.add_typer(bench, name="bench")
 EXAMPLE = """\
@@ -90,10 +94,14 @@ def selftest(
     See to the usual cautions first: fuse, disconnect within reach, loads ventilated, nobody at the terminals.
     """
     from rulvek.bench.instruments.bench import InstrumentBench
+    from rulvek.bench.instruments.by_hand import Asking
     from rulvek.bench.instruments.selftest import self_test
 
-    on = InstrumentBench(name, _assembly(Path(name)) if name.endswith(".toml") else _kept(name, data))
+    asking = Asking()
+    assembly = _assembly(Path(name)) if name.endswith(".toml") else _kept(name, data)
+    on = InstrumentBench(name, assembly, asking=asking)
     failed = 0
+    threading.Thread(target=_answer, args=(asking,), daemon=True).start()
     try:
         for looked in self_test(on, channels, powered):
             failed += not looked.passed
@@ -102,6 +110,20 @@ def selftest(
         on.close()
     if failed:
         raise typer.Exit(FAILED_EXIT)
+
+
+def _answer(asking: "Asking") -> None:
+    """Put to whoever sits at the terminal what the bench asks, one thing after the other."""
+    while True:
+        asked = asking.question
+        if asked is None:
+            time.sleep(ASKED_EVERY_SECONDS)
+            continue
+        said = typer.prompt(f"{asked.words}{f' ({asked.unit})' if asked.unit else ''}", default="", err=True)
+        try:
+            asking.answer(asked.id, float(said.replace(",", ".")) if asked.unit else None)
+        except (RulvekError, ValueError) as failure:
+            typer.echo(failure.what if isinstance(failure, RulvekError) else f"“{said}” is no number.", err=True)
 
 
 def _kept(name: str, data: Path | None) -> "Assembly":

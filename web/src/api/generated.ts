@@ -150,6 +150,26 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/bench/answers': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Answer Bench
+     * @description Say that what the bench asks was done, or what was read.
+     */
+    post: operations['answer_bench']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/bench/hurry': {
     parameters: {
       query?: never
@@ -4005,6 +4025,7 @@ export interface components {
       problem: string
       /** Off By */
       off_by: string | null
+      question: components['schemas']['HandQuestionView'] | null
     }
     /**
      * BenchWireView
@@ -5044,6 +5065,8 @@ export interface components {
     /**
      * DescriptionView
      * @description What an instrument may be described as, by the name of its file; ``shipped`` with the program, or the lab's.
+     *
+     *     What is ``by_hand`` is a person: it answers nowhere.
      */
     DescriptionView: {
       /** Name */
@@ -5058,6 +5081,8 @@ export interface components {
       shipped: boolean
       /** Channels */
       channels: number
+      /** By Hand */
+      by_hand: boolean
     }
     /**
      * DocumentEntry
@@ -5582,6 +5607,16 @@ export interface components {
       burst: string
     }
     /**
+     * HandAnswerIn
+     * @description The question that is answered, and what was read where a number is asked for.
+     */
+    HandAnswerIn: {
+      /** Question */
+      question: number
+      /** Value */
+      value?: number | null
+    }
+    /**
      * HandChannel
      * @description What was read of one channel (or pair): watts, or volts rms, or volts peak; one is enough.
      */
@@ -5604,6 +5639,26 @@ export interface components {
       watts: number | null
       /** How */
       how: string
+    }
+    /**
+     * HandQuestionView
+     * @description What a bench asks of whoever stands at it: to do something, or to type what is read, in a unit and its limits.
+     *
+     *     What is ``urgent`` makes something safe.
+     */
+    HandQuestionView: {
+      /** Id */
+      id: number
+      /** Words */
+      words: string
+      /** Unit */
+      unit: string
+      /** Low */
+      low: number | null
+      /** High */
+      high: number | null
+      /** Urgent */
+      urgent: boolean
     }
     /**
      * HandReading
@@ -10368,6 +10423,132 @@ export interface operations {
       cookie?: never
     }
     requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['BenchView']
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  answer_bench: {
+    parameters: {
+      query?: {
+        /** @description number of the bench; the first one left out */
+        bench?: number | null
+      }
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['HandAnswerIn']
+      }
+    }
     responses: {
       /** @description Successful Response */
       200: {

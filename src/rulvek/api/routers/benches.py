@@ -8,6 +8,7 @@ from pydantic import Field
 
 from rulvek.api.asking import AnyPerson, Person, Use
 from rulvek.api.schemas import LARGEST_ID, Body, ReasonIn
+from rulvek.core.quantities import Identity
 from rulvek.services.views.campaign import BenchView
 from rulvek.services.views.now import NowView
 
@@ -78,6 +79,19 @@ def leave_bench(use: Use, person: Person, bench: Bench = None) -> BenchView:
     room = use.benches.room_by_id(bench)
     room.hold.leave(person.name)
     return room.state()
+
+
+class HandAnswerIn(Body):
+    """The question that is answered, and what was read where a number is asked for."""
+
+    question: Identity
+    value: float | None = None
+
+
+@router.post("/bench/answers")
+def answer_bench(body: HandAnswerIn, use: Use, person: Person, bench: Bench = None) -> BenchView:
+    """Say that what the bench asks was done, or what was read."""
+    return use.benches.room_by_id(bench).answer(body.question, body.value, person)
 
 
 @router.post("/bench/hurry")

@@ -7,6 +7,7 @@ from collections.abc import Callable, Mapping, Sequence
 import numpy as np
 
 from rulvek.bench.instruments.assembly import Assembly
+from rulvek.bench.instruments.by_hand import Asking, HandLink
 from rulvek.bench.instruments.description import BenchRole, Description
 from rulvek.bench.instruments.keeper import Keeper
 from rulvek.bench.instruments.limits import LimitsKept
@@ -35,21 +36,37 @@ class InstrumentBench:
 
     level_per_channel = True
 
-    def __init__(self, name: str, assembly: Assembly, kept: bool = False) -> None:
-        """``kept``: a process beside this one makes it safe if this one dies."""
+    def __init__(self, name: str, assembly: Assembly, kept: bool = False, asking: Asking | None = None) -> None:
+        """``kept``: a process beside this one makes it safe if this one dies. ``asking`` is for roles by hand."""
         assembly.refuse_unfit()
+        self._asking = asking or Asking()
         self._kept = kept
         self._keeper: Keeper | None = None
         self.name, self.assembly = name, assembly
-        self._links = {role: Link(one.description, one.address) for role, one in assembly.stations.items()}
+        self._links: dict[BenchRole, Link | HandLink] = {role: self._link(role) for role in assembly.stations}
         watched = [role for role in (*_POWERED, BenchRole.CURRENT) if role in assembly.stations]
-        self._safe = {role: Link(self._described(role), assembly.stations[role].address) for role in watched}
+        # A person is one and the same, and nobody who makes something safe waits for one.
+        self._safe = {role: self._links[role] if self.is_by_hand(role) else self._link(role) for role in watched}
         self._limits = LimitsKept(assembly.limits)
         self._supply = _Supply(self._links, self._safe, self._limits, self.now)
         self._connections: tuple[Connection, ...] = ()
         self._rate = 0.0
         self._passed = 0.0
         self._began = time.monotonic()
+
+    def _link(self, role: BenchRole) -> Link | HandLink:
+        station = self.assembly.stations[role]
+        if station.description.by_hand:
+            return HandLink(station.description, self._asking)
+        return Link(station.description, station.address)
+
+    def is_by_hand(self, role: BenchRole) -> bool:
+        """Whether a person fills a role."""
+        return role in self.assembly.stations and self._described(role).by_hand
+
+    def give_up(self) -> None:
+        """Let nobody wait for a person any more."""
+        self._asking.give_up()
 
     def open(self) -> dict[BenchRole, str]:
         """Connect to all; what each says it is.
@@ -148,6 +165,10 @@ class InstrumentBench:
     def connect(self, connections: Sequence[Connection]) -> None:
         """Wire loads to channels, all others off."""
         link = self._links[BenchRole.LOADS]
+        if isinstance(link, HandLink):
+            link.wire(connections)
+            self._connections = tuple(connections)
+            return
         link.act("open_all")
         for one in connections:
             other = one.channels[1] if len(one.channels) == 2 else 0
@@ -170,7 +191,7 @@ class InstrumentBench:
 
     def capture(self, seconds: float, before_burst: float | None = None) -> Capture:
         """Record all inputs, and the supply alongside where the recorder does; else its volts and amps at the end."""
-        link, recorder = self._links[BenchRole.RECORDER], self._described(BenchRole.RECORDER)
+        link, recorder = self._recorder(), self._described(BenchRole.RECORDER)
         samples = max(1, round(seconds * self._rate))
         if before_burst is None:
             taken = link.block("record", recorder.channels, samples=samples)
@@ -182,7 +203,7 @@ class InstrumentBench:
         supply = self._supply_trace()
         volts = self.assembly.volts_per_unit * np.array(rows)
         self._limits.refuse_record(volts, self._connections, supply, before_burst is None, self.now())
-        warm = self.temperatures()
+        sink_c, load_c = self._warm()
         if BenchRole.TIME in self._links:
             self._passed += seconds
         return Capture(
@@ -190,8 +211,8 @@ class InstrumentBench:
             sample_rate=self._rate,
             roles=tuple(Signal("output_volts", one.number) for one in self._connections),
             supply=supply,
-            temperature_c=warm.sink_c,
-            load_c=warm.load_c,
+            temperature_c=sink_c,
+            load_c=load_c,
         )
 
     def _input_of(self, channel: int) -> int:
@@ -200,11 +221,27 @@ class InstrumentBench:
             raise BenchFault(f"Channel {channel} is wired to no recorder input of its own.")
         return found
 
-    def _supply_trace(self) -> SupplyTrace:
+    def _recorder(self) -> Link:
         link = self._links[BenchRole.RECORDER]
+        assert isinstance(link, Link)  # no recorder is by hand
+        return link
+
+    def _warm(self) -> tuple[float | None, float | None]:
+        """How warm things are in the middle of a run; of a person's thermometer, what it told last."""
+        link = self._links[BenchRole.TEMPERATURES]
+        if isinstance(link, HandLink):
+            return link.last("read_sink_c"), link.last("read_load_c")
+        warm = self.temperatures()
+        return warm.sink_c, warm.load_c
+
+    def _supply_trace(self) -> SupplyTrace | None:
+        """Volts and amps of the supply alongside a record; none where a person would have to read them."""
+        link = self._recorder()
         if self._described(BenchRole.RECORDER).can("fetch_supply"):
             volts, amps = link.block("fetch_supply", 2)
             return SupplyTrace(volts, amps, link.number("fetch_supply_rate"))
+        if self.is_by_hand(BenchRole.SUPPLY):
+            return None
         volts_now = self._links[BenchRole.SUPPLY].number("read_volts")
         amps_now = self._links[BenchRole.CURRENT].number("read_amps") if BenchRole.CURRENT in self._links else None
         return SupplyTrace(np.array([volts_now]), None if amps_now is None else np.array([amps_now]), 1.0)
@@ -242,8 +279,8 @@ class _Supply:
 
     def __init__(
         self,
-        links: Mapping[BenchRole, Link],
-        safe: Mapping[BenchRole, Link],
+        links: Mapping[BenchRole, Link | HandLink],
+        safe: Mapping[BenchRole, Link | HandLink],
         limits: LimitsKept,
         now: Callable[[], float],
     ) -> None:

@@ -87,6 +87,8 @@ ROLES: Mapping[BenchRole, Mapping[str, ActShape]] = {
 }
 """What each role takes. ``volts`` of a source are rms; ``other`` is the second channel of a bridged pair, 0 where there
 is none; ``samples`` are of each input; only simulated instruments have a time of their own."""
+HAND_ROLES = frozenset({BenchRole.LOADS, BenchRole.SUPPLY, BenchRole.TEMPERATURES})
+"""What a person may do: Off must find a source that it can mute, and a reading is read from a waveform."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -126,6 +128,7 @@ class Description:
         errors: What asks for the next entry of its error queue; empty where it has none.
         shares_clock: Of a recorder, whether source and recorder run on one clock.
         simulated: Whether there is no such instrument.
+        by_hand: Whether a person does it: messages are sentences, and what is read has its range by the act's name.
     """
 
     __pydantic_config__: ClassVar[Any] = ENTERED
@@ -143,6 +146,7 @@ class Description:
     errors: str = "SYSTem:ERRor?"
     shares_clock: bool = False
     simulated: bool = False
+    by_hand: bool = False
 
     def can(self, act: str) -> bool:
         """Whether it has an act."""
@@ -225,9 +229,13 @@ def _refuse_unfit(found: Description, what: str) -> None:
         if name not in shapes:
             roles = " and ".join(found.roles)
             raise BadInput(f"{what}: a {roles} has no act “{name}”.", field=f"acts.{name}")
-        _refuse_unfit_act(name, said, shapes[name], what)
+        _refuse_unfit_act(name, said, shapes[name], what, found.by_hand)
+        if found.by_hand and said.ask and name not in found.ranges:
+            raise BadInput(f"{what} does not say within what {name} is read.", field=f"ranges.{name}")
+    if found.by_hand and not set(found.roles) <= HAND_ROLES:
+        raise BadInput(f"{what}: {', '.join(sorted(HAND_ROLES))} can be by hand, nothing else.", field="roles")
     for message in (*found.safe, found.errors):
-        _refuse_unfit_message(message, (), "safe", what)
+        _refuse_unfit_message(message, (), "safe", what, found.by_hand)
     if {BenchRole.SOURCE, BenchRole.SUPPLY} & set(found.roles) and not found.safe:
         raise BadInput(f"{what} does not say how it is made safe.", field="safe")
     if BenchRole.RECORDER in found.roles and not found.rates_hz:
@@ -237,7 +245,7 @@ def _refuse_unfit(found: Description, what: str) -> None:
             raise BadInput(f"{what}: the range of {name} ends before it begins.", field=f"ranges.{name}")
 
 
-def _refuse_unfit_act(name: str, act: Act, shape: ActShape, what: str) -> None:
+def _refuse_unfit_act(name: str, act: Act, shape: ActShape, what: str, by_hand: bool) -> None:
     where = f"acts.{name}"
     asks = shape.gives is not Gives.NOTHING
     if asks and (not act.ask or act.send):
@@ -245,11 +253,11 @@ def _refuse_unfit_act(name: str, act: Act, shape: ActShape, what: str) -> None:
     if not asks and (act.ask or not act.send):
         raise BadInput(f"{what}: {name} takes “send”, as nothing answers.", field=where)
     for message in act.send or (act.ask,):
-        _refuse_unfit_message(message, shape.given, where, what)
+        _refuse_unfit_message(message, shape.given, where, what, by_hand)
 
 
-def _refuse_unfit_message(message: str, given: Sequence[str], where: str, what: str) -> None:
-    if not message.isascii() or not message.isprintable() or len(message) > LONGEST_MESSAGE:
+def _refuse_unfit_message(message: str, given: Sequence[str], where: str, what: str, by_hand: bool) -> None:
+    if not (message.isascii() or by_hand) or not message.isprintable() or len(message) > LONGEST_MESSAGE:
         raise BadInput(f"{what}: a message is a line of ASCII, got {message[:40]!r}.", field=where)
     for name, _ in _PLACE.findall(message):
         if name not in given:

@@ -60,8 +60,8 @@ def fitting(identity: str, known: Mapping[str, Description]) -> tuple[str, ...]:
     >>> fitting("Somebody,PS-20,1,1", shipped())
     ('scpi-current-meter', 'scpi-generator', 'scpi-supply')
     """
-    named = _names(identity, {name: one for name, one in known.items() if one.identifies})
-    return named or tuple(name for name, one in known.items() if not one.identifies)
+    named = _names(identity, {name: one for name, one in known.items() if one.identifies and not one.by_hand})
+    return named or tuple(name for name, one in known.items() if not one.identifies and not one.by_hand)
 
 
 def _names(identity: str, known: Mapping[str, Description]) -> tuple[str, ...]:

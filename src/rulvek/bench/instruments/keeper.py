@@ -61,6 +61,7 @@ def keep() -> None:
     links = [
         Link(assembly.stations[role].description, assembly.stations[role].address)
         for role in (BenchRole.SUPPLY, BenchRole.SOURCE)
+        if not assembly.stations[role].description.by_hand  # nobody but the source can be told then
     ]
     try:
         for link in links:

@@ -44,7 +44,12 @@ class LimitsKept:
         self._on_since = None
 
     def refuse_record(
-        self, samples: np.ndarray, connections: Sequence[Connection], supply: SupplyTrace, steady: bool, now: float
+        self,
+        samples: np.ndarray,
+        connections: Sequence[Connection],
+        supply: SupplyTrace | None,
+        steady: bool,
+        now: float,
     ) -> None:
         """Hold a record: volts at each load, amps of the supply, how long it is on.
 
@@ -55,7 +60,7 @@ class LimitsKept:
         Raises:
             BenchFault: something is over its limit.
         """
-        amps = 0.0 if supply.amps is None else float(np.mean(supply.amps))
+        amps = 0.0 if supply is None or supply.amps is None else float(np.mean(supply.amps))
         if amps > OVER * self._limits.supply_amps:
             raise BenchFault(f"The supply gives {amps:.4g} A: this bench stands {self._limits.supply_amps:g} A.")
         if self._on_since is not None and now - self._on_since > self._limits.run_seconds:

@@ -6,6 +6,7 @@ from functools import partial
 import numpy as np
 
 from rulvek.bench.instruments.bench import OFF_AMPS, InstrumentBench
+from rulvek.bench.instruments.description import BenchRole
 from rulvek.bench.switch import Guarded, Switch
 from rulvek.core.electrical.loads import Connection
 from rulvek.core.errors import BenchFault
@@ -52,7 +53,9 @@ def _looks(bench: InstrumentBench, guarded: Guarded, channels: int, powered: boo
         bench.connect(tuple(Connection((channel,), ohms) for channel in range(1, channels + 1)))
         yield _look("supply", lambda: _supply(bench))
         yield _look("silence at the recorder", lambda: _silence(bench))
-        if powered:
+        if powered and bench.is_by_hand(BenchRole.SUPPLY):
+            yield Looked("supply off", "is by hand: nothing here can be told to do it; the source is muted", True)
+        elif powered:
             yield _look("supply off", lambda: _off(bench, guarded, zero))
     finally:
         bench.make_all_safe()

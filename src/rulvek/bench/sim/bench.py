@@ -183,6 +183,9 @@ class SimulatedBench:
         self.source.make_safe()
         self.supply.make_safe()
 
+    def give_up(self) -> None:
+        """Nobody is asked anything here."""
+
     def temperatures(self) -> Temperatures:
         """How warm things are now, to 0.1 °C."""
         self._check_link()

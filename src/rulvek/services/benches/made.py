@@ -28,6 +28,7 @@ def description_view(name: str, one: Description, is_shipped: bool) -> Descripti
         simulated=one.simulated,
         shipped=is_shipped,
         channels=one.channels,
+        by_hand=one.by_hand,
     )
 
 

@@ -12,6 +12,7 @@ import structlog
 from rulvek import clock
 from rulvek.bench.benches import BenchKind, StandingBench, UnitUnderTest
 from rulvek.bench.conductor import RunSetup, conduct
+from rulvek.bench.instruments.by_hand import Question
 from rulvek.bench.protocols import Bench
 from rulvek.bench.setup import run_setup
 from rulvek.bench.switch import Guarded, Switch, make_safe
@@ -31,7 +32,7 @@ from rulvek.services.benches.hold import BenchHold
 from rulvek.services.conclusions import Conclusions
 from rulvek.services.events import Hub
 from rulvek.services.later import Later
-from rulvek.services.views.campaign import BenchView
+from rulvek.services.views.campaign import BenchView, HandQuestionView
 from rulvek.store import audit, leases, load, save
 from rulvek.store.engine import Database, Session
 from rulvek.store.files import FileStore
@@ -92,7 +93,7 @@ class BenchRoom:
     def __init__(self, bench_id: int, name: str, kind: BenchKind, house: House, speed: float = 1.0) -> None:
         self.id, self.name, self.kind = bench_id, name, kind
         self._house = house
-        self.standing = StandingBench(name, kind, speed)
+        self.standing = StandingBench(name, kind, speed, house.hub.wake)
         self._door = threading.Lock()
         self._occupied: _Occupied | None = None
         self._problem = ""
@@ -135,7 +136,19 @@ class BenchRoom:
             elsewhere=False,
             problem=self._problem,
             off_by=self._off_by,
+            question=_question_view(self.standing.asking.question),
         )
+
+    def answer(self, question: int, value: float | None, actor: Actor) -> BenchView:
+        """What whoever stands at the bench says to what it asks.
+
+        Raises:
+            Conflict: somebody else holds the bench, or that is not asked any more.
+            BadInput: no number where one is asked for, or one out of its limits.
+        """
+        self.hold.require(actor.name, busy=self.busy)
+        self.standing.asking.answer(question, value)
+        return self.state()
 
     def _seen_elsewhere(self, lease: Lease) -> BenchView:
         return BenchView(
@@ -315,6 +328,7 @@ class BenchRoom:
 
     def off(self, actor: Actor) -> None:
         """Switch off whatever is going on, now; needs no records and never fails. It is recorded a moment later."""
+        self.standing.asking.give_up()
         busy, standing = self._occupied, self.standing.current
         if busy is not None:
             busy.switch.throw()
@@ -488,6 +502,19 @@ class BenchRoom:
             lease = leases.get(session, self.id)
             if lease is not None and lease.server == self._house.server:
                 leases.put(session, self._lease(self._occupied))
+
+
+def _question_view(asked: Question | None) -> HandQuestionView | None:
+    if asked is None:
+        return None
+    return HandQuestionView(
+        id=asked.id,
+        words=asked.words,
+        unit=asked.unit,
+        low=asked.low if asked.unit else None,
+        high=asked.high if asked.unit else None,
+        urgent=asked.urgent,
+    )
 
 
 def _unit_under_test(session: Session, campaign: Campaign, model: Model) -> UnitUnderTest:

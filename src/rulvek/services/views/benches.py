@@ -8,7 +8,10 @@ from rulvek.services.views.gear import BoxView
 
 @view
 class DescriptionView(View):
-    """What an instrument may be described as, by the name of its file; ``shipped`` with the program, or the lab's."""
+    """What an instrument may be described as, by the name of its file; ``shipped`` with the program, or the lab's.
+
+    What is ``by_hand`` is a person: it answers nowhere.
+    """
 
     name: str
     title: str
@@ -16,6 +19,7 @@ class DescriptionView(View):
     simulated: bool
     shipped: bool
     channels: int
+    by_hand: bool
 
 
 @view

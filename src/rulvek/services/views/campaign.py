@@ -151,6 +151,21 @@ class CampaignView(View):
 
 
 @view
+class HandQuestionView(View):
+    """What a bench asks of whoever stands at it: to do something, or to type what is read, in a unit and its limits.
+
+    What is ``urgent`` makes something safe.
+    """
+
+    id: int
+    words: str
+    unit: str
+    low: float | None
+    high: float | None
+    urgent: bool
+
+
+@view
 class BenchView(View):
     """What a bench is doing; ``problem`` is what keeps its records from being written, empty when nothing does.
 
@@ -174,6 +189,7 @@ class BenchView(View):
     elsewhere: bool
     problem: str
     off_by: str | None = None
+    question: HandQuestionView | None = None
 
 
 @view

@@ -49,6 +49,7 @@ const choices = (role: string) => [
     .filter((one) => one.roles.includes(role))
     .map((one) => ({ value: one.name, label: one.title })),
 ]
+const isByHand = (at: number) => !!descriptionOf(draft.value.stations[at]!.description)?.by_hand
 const shown = computed(() => {
   const simulated = draft.value.stations.some((one) => descriptionOf(one.description)?.simulated)
   return BENCH_ROLES.map((one, at) => ({ ...one, at })).filter(
@@ -99,7 +100,11 @@ const wired = computed(() => {
   return [...told, ...straight].sort((a, b) => a.channel - b.channel)
 })
 const picture = computed(() => ({
-  stations: filled.value.map((one) => ({ role: one.role, title: titleOf(one.description), address: one.address })),
+  stations: filled.value.map((one) => ({
+    role: one.role,
+    title: titleOf(one.description),
+    address: descriptionOf(one.description)?.by_hand ? 'by hand' : one.address,
+  })),
   wires: wired.value,
   volts_per_unit: draft.value.volts_per_unit ?? 1,
 }))
@@ -120,7 +125,7 @@ const put = useAct(
           stations: filled.value.map((one) => ({
             role: one.role as (typeof BENCH_ROLES)[number]['role'],
             description: one.description ?? '',
-            address: one.address,
+            address: descriptionOf(one.description)?.by_hand ? 'by hand' : one.address,
           })),
           boxes: draft.value.boxes
             .filter((one) => one.ohms && one.watts)
@@ -213,7 +218,9 @@ watch(
                 placeholder="nobody"
                 bare
               />
+              <span v-if="isByHand(one.at)" class="quiet">asked on the bench’s page and at the live bench</span>
               <TextField
+                v-else
                 v-model="draft.stations[one.at]!.address"
                 :label="`${one.name}: answers at`"
                 placeholder="TCPIP0::192.0.2.7::5025::SOCKET"

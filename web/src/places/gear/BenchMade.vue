@@ -4,6 +4,7 @@ import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import client, { answered } from '../../api/client'
 import { useMay } from '../../api/me'
+import { useBench } from '../../api/queries'
 import type { MadeView } from '../../api/types'
 import { useAct } from '../../kit/act'
 import type { Column } from '../../kit/columns'
@@ -13,6 +14,7 @@ import PageFrame from '../../kit/PageFrame.vue'
 import ProblemNote from '../../kit/ProblemNote.vue'
 import { figure } from '../../kit/quantity'
 import { minutes, moment } from '../../trade/format'
+import AskedByHand from '../bench/AskedByHand.vue'
 import { roleName } from './benchRoles'
 import WiresPicture from './WiresPicture.vue'
 
@@ -28,6 +30,7 @@ const {
   queryFn: () => answered(client.GET('/api/benches/{bench_id}', { params: { path: { bench_id: props.id } } })),
   refetchInterval: (query) => ((query.state.data as MadeView | undefined)?.testing ? ASK_MS : false),
 })
+const bench = useBench(() => props.id)
 const mayMeasure = useMay('measure')
 const channels = ref<number | null>(1)
 const powered = ref(false)
@@ -136,6 +139,7 @@ const TESTS: Column<Test>[] = [
             <p role="status">Looking: {{ made.testing.at(-1)?.at ?? 'who answers' }} …</p>
             <a-button danger :loading="off.pending.value" @click="off.act()">Off</a-button>
           </div>
+          <AskedByHand :bench="bench" :may-answer="mayMeasure" />
           <ProblemNote v-if="look.problem.value" :error="look.problem.value" />
           <p v-if="!made.testing && latest" :class="latest.passed ? 'passed' : 'danger'" role="status">
             {{ latest.passed ? 'Passed' : 'Not as it should be' }}, {{ moment(latest.at) }}, {{ latest.by }}:
