@@ -196,9 +196,9 @@ def test_a_bench_where_a_person_plugs_turns_and_reads(
     page.get_by_role("button", name="Ask who answers").click()
     expect(page.get_by_role("list", name="Who answered")).to_be_visible()
     for role, words in (
-        ("Load bank", "Loads that a person plugs"),
-        ("Supply", "A supply that a person turns"),
-        ("Thermometer", "A thermometer that a person reads"),
+        ("Load bank", "Plugged by hand"),
+        ("Supply", "Turned by hand"),
+        ("Thermometer", "Read by hand"),
         ("Current probe", "nobody"),
     ):
         choose(page, f"{role}: described as", words)

@@ -62,6 +62,7 @@ watch(
         bare
         class="value"
       />
+      <span v-if="asked.unit" class="unit">{{ asked.unit }}</span>
       <a-button
         html-type="submit"
         type="primary"
@@ -99,5 +100,8 @@ watch(
 }
 .value {
   width: 140px;
+}
+.unit {
+  margin-left: -8px;
 }
 </style>
