@@ -9,6 +9,14 @@ import pytest
 import soundfile
 from fastapi.testclient import TestClient
 
+from rulvek.bench.benches import OF_INSTRUMENTS
+from rulvek.bench.instruments.assembly import Assembly, Limits, Station
+from rulvek.bench.instruments.description import BenchRole, shipped
+from rulvek.bench.sim.instruments.devices import DESCRIBED
+from rulvek.composition import Services
+from rulvek.core.electrical.loads import LoadBox
+from tests.conftest import TAMSIN
+
 
 def worked(client: TestClient, name: str, **values: float) -> dict[str, str]:
     answer = client.post(f"/api/desk/{name}", json={"values": values})
@@ -114,3 +122,18 @@ def test_every_example_can_be_worked_out_and_names_its_source(client: TestClient
 def test_what_cannot_be_worked_out(client: TestClient, name: str, values: dict, status: int, field: str | None) -> None:  # type: ignore[type-arg]
     answer = client.post(f"/api/desk/{name}", json={"values": values})
     assert answer.status_code == status and answer.json()["field"] == field
+
+
+def test_a_load_is_composed_of_the_boxes_of_the_bench_that_is_chosen(client: TestClient, services: Services) -> None:
+    kinds = shipped()
+    stations = {BenchRole(role): Station(kinds[name], f"nowhere {role}") for role, name in DESCRIBED.items()}
+    few = Assembly(stations, Limits(250.0, (LoadBox(8.0, 300.0, 3),)))
+    services.benches.add("Bench 2", OF_INSTRUMENTS, TAMSIN, few.as_json())
+    asked = {"ohms": 2.6667, "watts": 800}
+    own, other = (
+        client.post("/api/desk/loads/networks", json=asked | more).json() for more in ({}, {"bench": "Bench 2"})
+    )
+    assert other["shelf"] == "3 × 8 Ω 300 W"
+    assert own["shelf"] != other["shelf"]
+    assert other["networks"][0]["watts"] == pytest.approx(900)  # three alike in parallel: 8 ÷ 3 Ω, 3 × 300 W
+    assert client.post("/api/desk/loads/networks", json=asked | {"bench": "Bench 9"}).status_code == 404

@@ -4940,16 +4940,25 @@ export interface components {
        * @default 2
        */
       tolerance: number
+      /**
+       * Bench
+       * @description whose boxes, where no shelf is typed; the first one's without it
+       */
+      bench?: string | null
     }
     /**
      * ComposedView
      * @description The best networks for a wanted load; ``too_weak`` more have the value but not the power.
+     *
+     *     ``shelf`` is what they are made of.
      */
     ComposedView: {
       /** Networks */
       networks: components['schemas']['NetworkView'][]
       /** Too Weak */
       too_weak: number
+      /** Shelf */
+      shelf: string
     }
     /**
      * ConfirmIn

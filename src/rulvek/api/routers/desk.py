@@ -10,6 +10,7 @@ from starlette.responses import Response
 from rulvek.api.asking import Use
 from rulvek.api.downloads import download
 from rulvek.api.schemas import Body
+from rulvek.core.quantities import Name
 from rulvek.services.desk import ToneSpec, write_tone
 from rulvek.services.views.desk import CalculatorView, ComposedView, ResultView
 from rulvek.services.views.line import defaults_view
@@ -36,12 +37,13 @@ class ComposeIn(Body):
     ohms: float = Field(gt=0, le=1000)
     watts: float = Field(gt=0, le=100_000)
     tolerance: float = Field(2.0, gt=0, le=50, description="percent")
+    bench: Name | None = Field(None, description="whose boxes, where no shelf is typed; the first one's without it")
 
 
 @router.post("/desk/loads/networks")
 def compose_load(body: ComposeIn, use: Use) -> ComposedView:
     """The best networks of a shelf's resistors for a wanted value and power."""
-    return use.desk.compose(body.shelf, body.ohms, body.watts, body.tolerance)
+    return use.desk.compose(body.shelf, body.ohms, body.watts, body.tolerance, body.bench)
 
 
 @router.get("/desk/bursts")

@@ -283,13 +283,18 @@ class Desk:
     def __init__(self, equipment_of: Callable[[str | None], Equipment]) -> None:
         self._equipment_of = equipment_of
 
-    def compose(self, shelf: str, ohms: float, watts: float, tolerance_percent: float) -> ComposedView:
+    def compose(
+        self, shelf: str, ohms: float, watts: float, tolerance_percent: float, bench: str | None = None
+    ) -> ComposedView:
         """The best networks of a shelf for a wanted load: fewest pieces first, then the nearest to its value.
+
+        ``bench`` is whose boxes are taken where no shelf is typed; the first one's where None.
 
         Raises:
             BadInput: a shelf that cannot be read.
+            NotFound: no such bench.
         """
-        boxes = shelf_of(shelf) if shelf.strip() else self._equipment_of(None).boxes
+        boxes = shelf_of(shelf) if shelf.strip() else self._equipment_of(bench).boxes
         made = networks(boxes, ohms, COMPOSED_PIECES, tolerance_percent / 100)
         strong = sorted(
             (network for network in made if network.watts >= watts),
@@ -298,6 +303,7 @@ class Desk:
         return ComposedView(
             networks=[network_view(network, watts) for network in strong[:BEST]],
             too_weak=len(made) - len(strong),
+            shelf=shelf_words(boxes),
         )
 
     def calculators(self) -> list[CalculatorView]:

@@ -31,10 +31,14 @@ class NetworkView(View):
 
 @view
 class ComposedView(View):
-    """The best networks for a wanted load; ``too_weak`` more have the value but not the power."""
+    """The best networks for a wanted load; ``too_weak`` more have the value but not the power.
+
+    ``shelf`` is what they are made of.
+    """
 
     networks: list[NetworkView]
     too_weak: int
+    shelf: str
 
 
 @view
