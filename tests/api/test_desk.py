@@ -81,7 +81,11 @@ def test_a_load_is_composed_of_what_is_on_the_shelf(client: TestClient) -> None:
     assert best["most_watts"] == pytest.approx(750)
     two = composed(client, shelf=shelf, ohms=2.0, watts=400)["networks"]
     assert two[0]["how"] == "8 Ω + 8 Ω + 4 Ω in parallel"
-    assert composed(client, shelf=shelf, ohms=2.0, watts=5000) == {"networks": [], "too_weak": 1}
+    assert composed(client, shelf=shelf, ohms=2.0, watts=5000) == {
+        "networks": [],
+        "too_weak": 1,
+        "shelf": "2 × 8 Ω 300 W; 1 × 4 Ω 500 W",
+    }
     assert composed(client, ohms=4, watts=100)["networks"][0]["kind"] == "one"  # this bench's own shelf
 
 
@@ -135,5 +139,5 @@ def test_a_load_is_composed_of_the_boxes_of_the_bench_that_is_chosen(client: Tes
     )
     assert other["shelf"] == "3 × 8 Ω 300 W"
     assert own["shelf"] != other["shelf"]
-    assert other["networks"][0]["watts"] == pytest.approx(900)  # three alike in parallel: 8 ÷ 3 Ω, 3 × 300 W
+    assert other["networks"][0]["most_watts"] == pytest.approx(900)  # three alike in parallel: 8 ÷ 3 Ω, 3 × 300 W
     assert client.post("/api/desk/loads/networks", json=asked | {"bench": "Bench 9"}).status_code == 404
