@@ -14,7 +14,6 @@ from rulvek.core.ratings.sample import RatedAt
 from rulvek.core.records.actor import Actor
 from rulvek.core.records.audit_plans import AuditPlanEntry
 from rulvek.core.records.claims import ClaimTerms
-from rulvek.core.records.instruments import AsFound
 from rulvek.core.records.kept import Kind
 from rulvek.core.records.revisions import RevisionEntry
 from rulvek.core.records.summaries import AttemptFilter
@@ -69,7 +68,7 @@ def unsettle(services: Services, models: Mapping[str, int], today: date) -> None
         first = services.evidence.attempts(wanted=AttemptFilter(model_id=slim)).items[-1]
         services.campaigns.withdraw(first.id, PROPOSES, "The load's fan stood still: its ohms had drifted.")
     if "Thornmere T1" in models:
-        services.gear.enter(clamp_before(today, 0, AsFound.OUT), PROPOSES)
+        services.gear.enter(clamp_before(today, 0, 103.1), PROPOSES)
         services.gear.enter(clamp(today), PROPOSES)
         changed = RevisionEntry("B", "Another output transistor, as the first one is no longer made.")
         services.dossiers.add(Kind.REVISION, models["Thornmere T1"], changed, PROPOSES)

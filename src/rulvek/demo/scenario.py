@@ -8,7 +8,7 @@ from typing import Any
 
 from rulvek.core.electrical.policy import SupplyPolicy
 from rulvek.core.records.claims import ClaimKind, ClaimTerms
-from rulvek.core.records.instruments import AsFound, InstrumentEntry, InstrumentRole
+from rulvek.core.records.instruments import InstrumentEntry, InstrumentRole
 from rulvek.core.records.people import Role
 from rulvek.core.records.product import ChannelGroup
 from rulvek.core.records.wishes import Wishes
@@ -162,20 +162,22 @@ def instruments(today: date) -> tuple[InstrumentEntry, ...]:
             digits=2,
             resolution=0.001,
         ),
-        clamp_before(today, 350),
+        clamp_before(today, 350, 100.8),
         entry(InstrumentRole.LOADS, "Milliohm meter", "M-0007", 45, percent_of_reading=0.3),
     )
 
 
 def clamp(today: date) -> InstrumentEntry:
     """The clamp in use; soon due."""
-    limits = {"percent_of_reading": 1.0, "digits": 5, "resolution": 0.1}
+    limits: dict[str, Any] = {"percent_of_reading": 1.0, "digits": 5, "resolution": 0.1}
+    limits |= {"checked_at": 100.0, "found": 100.4, "left": 100.4}
     return _calibrated(today, InstrumentRole.CLAMP, "Current clamp, 600 A", "C-0108", 346, **limits)
 
 
-def clamp_before(today: date, ago: int, as_found: AsFound = AsFound.UNSAID) -> InstrumentEntry:
-    """The clamp that the first units were measured with, as it came from a calibration so many days ago."""
-    limits: dict[str, Any] = {"percent_of_reading": 1.5, "digits": 5, "resolution": 0.1, "as_found": as_found}
+def clamp_before(today: date, ago: int, found: float) -> InstrumentEntry:
+    """The clamp that the first units were measured with, as a calibration so many days ago found it at 100 A."""
+    limits: dict[str, Any] = {"percent_of_reading": 1.5, "digits": 5, "resolution": 0.1}
+    limits |= {"checked_at": 100.0, "found": found, "left": 100.1}
     return _calibrated(today, InstrumentRole.CLAMP, "Current clamp, 400 A", "C-0061", ago, **limits)
 
 

@@ -4239,6 +4239,38 @@ export interface components {
       fields: components['schemas']['FieldView'][]
     }
     /**
+     * CalibrationPointView
+     * @description One calibration: the errors that were found and left, and the limits, in percent of what was checked.
+     */
+    CalibrationPointView: {
+      /**
+       * On
+       * Format: date
+       */
+      on: string
+      /** Certificate */
+      certificate: string
+      /** Found Percent */
+      found_percent: number | null
+      /** Left Percent */
+      left_percent: number | null
+      /** Limit Percent */
+      limit_percent: number
+      /** Out */
+      out: boolean
+    }
+    /**
+     * CalibrationsView
+     * @description An instrument's calibrations that told a figure, the oldest first.
+     */
+    CalibrationsView: {
+      role: components['schemas']['InstrumentRole']
+      /** Name */
+      name: string
+      /** Points */
+      points: components['schemas']['CalibrationPointView'][]
+    }
+    /**
      * Came
      * @description How a unit came.
      * @enum {string}
@@ -5517,6 +5549,8 @@ export interface components {
       boxes: components['schemas']['BoxView'][]
       /** Instruments */
       instruments: components['schemas']['InstrumentView'][]
+      /** Calibrations */
+      calibrations: components['schemas']['CalibrationsView'][]
     }
     /**
      * GivenView
@@ -5851,6 +5885,9 @@ export interface components {
     /**
      * InstrumentEntry
      * @description An instrument, or the same one after a calibration, as somebody enters it on the register.
+     *
+     *     ``found`` and ``left`` are what it showed where ``checked_at`` was right, before and after it was adjusted; see
+     *     :mod:`rulvek.core.records.calibrations`.
      */
     InstrumentEntry: {
       role: components['schemas']['InstrumentRole']
@@ -5892,6 +5929,17 @@ export interface components {
       due_on?: string | null
       /** @default  */
       as_found: components['schemas']['AsFound']
+      /**
+       * Certificate
+       * @default
+       */
+      certificate: string
+      /** Checked At */
+      checked_at?: number | null
+      /** Found */
+      found?: number | null
+      /** Left */
+      left?: number | null
     }
     /**
      * InstrumentRole

@@ -62,7 +62,11 @@ class AsFound(StrEnum):
 
 @dataclass(frozen=True, slots=True)
 class InstrumentEntry:
-    """An instrument, or the same one after a calibration, as somebody enters it on the register."""
+    """An instrument, or the same one after a calibration, as somebody enters it on the register.
+
+    ``found`` and ``left`` are what it showed where ``checked_at`` was right, before and after it was adjusted; see
+    :mod:`rulvek.core.records.calibrations`.
+    """
 
     __pydantic_config__: ClassVar[Any] = ENTERED
 
@@ -77,6 +81,10 @@ class InstrumentEntry:
     calibrated_on: date | None = None
     due_on: date | None = None
     as_found: AsFound = AsFound.UNSAID
+    certificate: Name = ""
+    checked_at: Size | None = None
+    found: Size | None = None
+    left: Size | None = None
 
     @property
     def full_name(self) -> str:

@@ -8,8 +8,9 @@ from rulvek.core.errors import BadInput, Stale
 from rulvek.core.planning.equipment import Equipment
 from rulvek.core.quantities import refuse_impossible_day, refuse_out_of_bounds
 from rulvek.core.records.actor import Actor
+from rulvek.core.records.calibrations import histories, judged
 from rulvek.core.records.instruments import InstrumentEntry
-from rulvek.services.views.gear import BoxView, GearView, instrument_view
+from rulvek.services.views.gear import BoxView, GearView, calibrations_view, instrument_view
 from rulvek.store import audit, save
 from rulvek.store.engine import Database
 from rulvek.store.queries import records as queries
@@ -36,6 +37,7 @@ class Gear:
             bank_milliohms=1000 * (equipment.bank_ohms + equipment.cable.ohms),
             cable=f"{equipment.cable.metres:g} m of {equipment.cable.gauge} AWG, there and back",
             boxes=[BoxView(ohms=box.ohms, watts=box.watts, count=box.count) for box in equipment.boxes],
+            calibrations=[calibrations_view(one) for one in histories(row.entry for row in rows)],
             instruments=[
                 instrument_view(
                     row.id, row.entry, current[row.entry.role] == row.id, day, row.entered_by, row.entered_at
@@ -53,7 +55,8 @@ class Gear:
             seen: The entry that it takes the place of, 0 for none; None where nobody looked.
 
         Raises:
-            BadInput: no name, a calibration that has not been made yet, or one that is due before it was made.
+            BadInput: no name, a calibration that has not been made yet, or one that is due before it was made, or
+                whose figures say otherwise.
             Stale: somebody entered another one for the role meanwhile.
         """
         refuse_out_of_bounds(new)
@@ -63,6 +66,7 @@ class Gear:
             refuse_impossible_day(new.calibrated_on, clock.now().date(), "calibrated_on")
         if new.calibrated_on and new.due_on and new.due_on <= new.calibrated_on:
             raise BadInput("The next calibration must be due after the last one.", field="due_on")
+        new = judged(new)
         with self._database.writing() as session:
             holds = next((row for row in reversed(queries.register(session)) if row.entry.role is new.role), None)
             if seen is not None and seen != (holds.id if holds else 0):

@@ -3,7 +3,8 @@
 from datetime import date, datetime
 from typing import Literal
 
-from rulvek.core.records.instruments import InstrumentEntry
+from rulvek.core.records.calibrations import CalibrationHistory
+from rulvek.core.records.instruments import AsFound, InstrumentEntry, InstrumentRole
 from rulvek.services.views.base import View, view
 
 
@@ -30,6 +31,27 @@ class BoxView(View):
 
 
 @view
+class CalibrationPointView(View):
+    """One calibration: the errors that were found and left, and the limits, in percent of what was checked."""
+
+    on: date
+    certificate: str
+    found_percent: float | None
+    left_percent: float | None
+    limit_percent: float
+    out: bool
+
+
+@view
+class CalibrationsView(View):
+    """An instrument's calibrations that told a figure, the oldest first."""
+
+    role: InstrumentRole
+    name: str
+    points: list[CalibrationPointView]
+
+
+@view
 class GearView(View):
     """The bench: what it has to offer, and what it reads with."""
 
@@ -41,6 +63,26 @@ class GearView(View):
     cable: str
     boxes: list[BoxView]
     instruments: list[InstrumentView]
+    calibrations: list[CalibrationsView]
+
+
+def calibrations_view(one: CalibrationHistory) -> CalibrationsView:
+    """An instrument's calibrations, as people see them."""
+    return CalibrationsView(
+        role=one.role,
+        name=one.name,
+        points=[
+            CalibrationPointView(
+                on=point.on,
+                certificate=point.certificate,
+                found_percent=point.found_percent,
+                left_percent=point.left_percent,
+                limit_percent=point.limit_percent,
+                out=point.as_found is AsFound.OUT,
+            )
+            for point in one.points
+        ],
+    )
 
 
 def instrument_view(

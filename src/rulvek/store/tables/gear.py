@@ -27,6 +27,10 @@ class Instrument(Base):
     calibrated_on: Mapped[date | None]
     due_on: Mapped[date | None]
     as_found: Mapped[AsFound] = mapped_column(Word(AsFound), default=AsFound.UNSAID, server_default="")
+    certificate: Mapped[str] = mapped_column(default="", server_default="")
+    checked_at: Mapped[float | None]
+    found: Mapped[float | None]
+    left: Mapped[float | None]
     entered_by: Mapped[str]
     entered_at: Mapped[datetime]
 

@@ -11,6 +11,7 @@ import DataTable from '../../kit/DataTable.vue'
 import PageFrame from '../../kit/PageFrame.vue'
 import { figure } from '../../kit/quantity'
 import { day } from '../../trade/format'
+import CalibrationChart from './CalibrationChart.vue'
 import InstrumentForm from './InstrumentForm.vue'
 import { ROLES } from './roles'
 
@@ -119,6 +120,19 @@ const COLUMNS: Column<InstrumentView>[] = [
         </DataTable>
       </section>
 
+      <section v-if="gear.calibrations.length" class="section">
+        <header>
+          <h2>Calibrations</h2>
+          <span class="quiet">○ as found, ■ as left; dashed: the instrument’s own limits, % of what was checked</span>
+        </header>
+        <div class="charts">
+          <div v-for="one in gear.calibrations" :key="one.role + one.name">
+            <h3>{{ one.name }}</h3>
+            <CalibrationChart :of="one" />
+          </div>
+        </div>
+      </section>
+
       <section class="section">
         <header class="benches">
           <h2>Benches</h2>
@@ -183,6 +197,15 @@ const COLUMNS: Column<InstrumentView>[] = [
   display: flex;
   justify-content: space-between;
   align-items: flex-end;
+}
+.charts {
+  display: grid;
+  grid-template-columns: repeat(auto-fit, minmax(min(420px, 100%), 1fr));
+  gap: 10px 40px;
+}
+h3 {
+  font-size: 15px;
+  margin: 10px 0 2px;
 }
 .two {
   display: grid;

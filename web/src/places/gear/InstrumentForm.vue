@@ -39,7 +39,21 @@ const entry = reactive({
   calibrated_on: null as string | null,
   due_on: null as string | null,
   as_found: '' as Entry['as_found'],
-  ...(props.known ? { ...props.known, calibrated_on: null, due_on: null, as_found: '' as const } : {}),
+  certificate: '',
+  checked_at: null as number | null,
+  found: null as number | null,
+  left: null as number | null,
+  ...(props.known
+    ? {
+        ...props.known,
+        calibrated_on: null,
+        due_on: null,
+        as_found: '' as const,
+        certificate: '',
+        found: null,
+        left: null,
+      }
+    : {}),
 })
 const stated = () => Object.fromEntries(Object.entries(entry).filter(([, value]) => value !== null)) as unknown as Entry
 
@@ -111,7 +125,14 @@ onMounted(async () => {
     <NumberField v-model="entry.resolution" label="One digit is" :min="0" :problem="says('resolution')" />
     <DateField v-model="entry.calibrated_on" label="Calibrated on" :problem="says('calibrated_on')" />
     <DateField v-model="entry.due_on" label="Due on" :problem="says('due_on')" />
-    <PickOne v-if="entry.calibrated_on" v-model="entry.as_found" label="Found, before adjusting" :choices="FOUND" />
+    <template v-if="entry.calibrated_on">
+      <TextField v-model="entry.certificate" label="Certificate" :max="80" :problem="says('certificate')" />
+      <NumberField v-model="entry.checked_at" label="Checked at" :min="0" :problem="says('checked_at')" />
+      <NumberField v-model="entry.found" label="Showed, as found" :min="0" :problem="says('found')" />
+      <NumberField v-model="entry.left" label="Shows, as left" :min="0" :problem="says('left')" />
+      <PickOne v-model="entry.as_found" label="Found, before adjusting" :choices="FOUND" />
+      <p v-if="says('as_found')" class="wide danger" role="alert">{{ says('as_found') }}</p>
+    </template>
     <p v-if="entry.as_found === 'out'" class="wide quiet" role="status">
       Every rating that rests on a reading taken with it since the calibration before is put on “look again”.
     </p>
@@ -140,6 +161,9 @@ onMounted(async () => {
   grid-column: 1 / -1;
   display: flex;
   gap: 10px;
+}
+.danger {
+  color: var(--danger);
 }
 .entry .stale {
   display: block;
