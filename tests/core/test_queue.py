@@ -53,6 +53,17 @@ def refuse_impossible(queue: Queue, jobs: list[Job], there: list[Standing]) -> N
             at, wiring = slot.end, slot.job.last
 
 
+def test_while_a_unit_cools_what_begins_first_elsewhere_is_named() -> None:
+    there = [Standing("Bench 1"), Standing("Bench 2", free_seconds=900), Standing("Bench 3")]
+    jobs = [Job(1, ("Bench 1",), 600.0, "4", "4"), Job(2, ("Bench 2",), 600.0, "4", "4")]
+    jobs += [Job(3, ("Bench 3",), 600.0, "4", "4"), Job(4, ("Bench 3",), 600.0, "4", "4")]
+    found = planned(jobs, there)
+    elsewhere = found.meanwhile("Bench 1")
+    assert elsewhere is not None
+    assert (elsewhere.bench, elsewhere.start) == ("Bench 3", min(one.start for one in found.of("Bench 3")))
+    assert planned(jobs[:1], there).meanwhile("Bench 1") is None
+
+
 @examples(150)
 @given(jobs=JOBS, there=THERE)
 def test_it_is_never_worse_than_first_come_first_served(jobs: list[Job], there: list[Standing]) -> None:

@@ -46,6 +46,8 @@ def test_what_waits_comes_one_after_the_other_with_its_times(client: TestClient,
         assert before["ends_at"] < after["starts_at"] and after["minutes"] > 0
     assert told["proposed"]["rewirings"] <= told["first_come"]["rewirings"]
     assert told["paced_runs"] == 0 and told["pace"] == 1
+    assert told["days"][0]["meanwhile"] is None  # nothing waits for the other bench
+    assert told["days"][1]["meanwhile"]["campaign_id"] == slots(told)[0]["campaign_id"]
     assert not any(one["begun"] or one["by_hand"] or one["late_minutes"] for one in slots(told))
 
 

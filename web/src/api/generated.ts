@@ -5055,6 +5055,8 @@ export interface components {
     /**
      * DayView
      * @description What comes on a bench, one after the other; ``running`` is the campaign that it is busy with.
+     *
+     *     ``meanwhile`` is what can be begun elsewhere while a unit cools on it, null where nothing waits there.
      */
     DayView: {
       /** Bench Id */
@@ -5070,6 +5072,7 @@ export interface components {
       free_at: string
       /** Slots */
       slots: components['schemas']['SlotView'][]
+      meanwhile: components['schemas']['MeanwhileView'] | null
     }
     /**
      * DecisionRule
@@ -6573,6 +6576,23 @@ export interface components {
       demo: components['schemas']['PersonView'][]
       /** Running */
       running: boolean
+    }
+    /**
+     * MeanwhileView
+     * @description What can be seen to on another bench while a unit cools.
+     */
+    MeanwhileView: {
+      /** Bench */
+      bench: string
+      /** Campaign Id */
+      campaign_id: number
+      /** Unit Serial */
+      unit_serial: string
+      /**
+       * Starts At
+       * Format: date-time
+       */
+      starts_at: string
     }
     /**
      * MeterReadings

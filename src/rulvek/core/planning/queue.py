@@ -100,6 +100,11 @@ class Queue:
         """What comes on a bench, in order."""
         return tuple(one for one in self.slots if one.bench == bench)
 
+    def meanwhile(self, bench: str) -> Slot | None:
+        """What can be seen to while a unit cools on a bench: what begins first on another; None where nothing does."""
+        elsewhere = (one for one in self.slots if one.bench != bench)
+        return min(elsewhere, key=lambda one: (one.start, one.job.id), default=None)
+
 
 @dataclass(frozen=True, slots=True)
 class _Cost:

@@ -16,7 +16,7 @@ from rulvek.core.records.campaigns import Campaign
 from rulvek.core.records.summaries import CampaignSummary
 from rulvek.services.campaigns.planner import EquipmentOf, plan_of
 from rulvek.services.conclusions import Conclusions
-from rulvek.services.views.queue import DayView, OrderView, QueueView, SlotView, UnplacedView
+from rulvek.services.views.queue import DayView, MeanwhileView, OrderView, QueueView, SlotView, UnplacedView
 from rulvek.store import audit, load
 from rulvek.store.engine import Database, Session
 from rulvek.store.queries import campaigns as campaign_queries
@@ -229,7 +229,24 @@ def _view(
                     clash=_clash(slot, proposed.slots, by_id),
                 )
             )
-        days.append(DayView(bench_id=identity, bench=name, running=busy.get(name), free_at=at(free[name]), slots=slots))
+        other = proposed.meanwhile(name)
+        days.append(
+            DayView(
+                bench_id=identity,
+                bench=name,
+                running=busy.get(name),
+                free_at=at(free[name]),
+                slots=slots,
+                meanwhile=None
+                if other is None
+                else MeanwhileView(
+                    bench=other.bench,
+                    campaign_id=other.job.id,
+                    unit_serial=by_id[other.job.id].campaign.unit_serial,
+                    starts_at=at(other.start),
+                ),
+            )
+        )
     return QueueView(
         now=now,
         days=days,

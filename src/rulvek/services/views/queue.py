@@ -35,14 +35,28 @@ class SlotView(View):
 
 
 @view
+class MeanwhileView(View):
+    """What can be seen to on another bench while a unit cools."""
+
+    bench: str
+    campaign_id: int
+    unit_serial: str
+    starts_at: datetime
+
+
+@view
 class DayView(View):
-    """What comes on a bench, one after the other; ``running`` is the campaign that it is busy with."""
+    """What comes on a bench, one after the other; ``running`` is the campaign that it is busy with.
+
+    ``meanwhile`` is what can be begun elsewhere while a unit cools on it, null where nothing waits there.
+    """
 
     bench_id: int
     bench: str
     running: int | None
     free_at: datetime
     slots: list[SlotView]
+    meanwhile: MeanwhileView | None
 
 
 @view

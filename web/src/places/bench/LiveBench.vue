@@ -71,6 +71,7 @@ useBenchKeys(shown, work)
           :came-from="campaign.came_from"
           :waiting="waiting"
           :may-hurry="mayMeasure"
+          :bench="bench?.id"
           @hurry="asking = 'hurry'"
         />
         <BeforePower
