@@ -1,6 +1,7 @@
-"""Renews docs/screenshots from fresh demo records: ``make screenshots``."""
+"""Renews docs/screenshots from fresh demo records: ``make screenshots``; or from a copy of a demo's folder."""
 
 import os
+import shutil
 import subprocess
 import sys
 import tempfile
@@ -39,7 +40,10 @@ def main() -> None:
     OUT.mkdir(parents=True, exist_ok=True)
     with tempfile.TemporaryDirectory() as folder:
         rulvek = [sys.executable, "-m", "rulvek.cli"]
-        subprocess.run([*rulvek, "demo", "--data", folder], check=True)
+        if len(sys.argv) > 1:
+            shutil.copytree(sys.argv[1], folder, dirs_exist_ok=True)
+        else:
+            subprocess.run([*rulvek, "demo", "--data", folder], check=True)
         server = subprocess.Popen(
             [*rulvek, "serve", "--data", folder, "--port", str(PORT)], env=os.environ | {"RULVEK_BENCH_SPEED": "2"}
         )

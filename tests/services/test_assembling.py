@@ -16,8 +16,9 @@ from rulvek.bench.sim.bench import SimulatedBench
 from rulvek.bench.sim.catalogue import DESIGNS
 from rulvek.bench.sim.instruments.devices import DESCRIBED, SimulatedInstruments
 from rulvek.bench.sim.instruments.server import on_sockets
-from rulvek.composition import Services
+from rulvek.composition import Services, make_services
 from rulvek.core.records.people import Role
+from rulvek.store.engine import Database
 from tests.bench.instruments.conftest import Running
 from tests.people import acting, admit
 
@@ -228,3 +229,71 @@ def test_roles(client: TestClient, services: Services, running: Running) -> None
     admit(services.database, "Maren Toft", roles=(Role.REVIEWER,))
     assert client.post("/api/benches", json=entry(running), headers=acting("Maren Toft")).status_code == 403
     assert client.get("/api/benches/1", headers=acting("Maren Toft")).status_code == 200
+
+
+def test_a_bench_is_changed_and_has_to_be_looked_at_again(
+    client: TestClient, services: Services, unit_id: int, running: Running
+) -> None:
+    bench = added(client, running)["id"]
+    client.post(f"/api/benches/{bench}/selftest", json={"channels": 2})
+    assert looked_at(client, bench)["tests"][0]["passed"]
+    campaign = client.post(
+        "/api/campaigns", json={"unit_id": unit_id, "plan": {"modes": ["certified"], "bench": "Bench 3"}}
+    ).json()
+    kept = client.get(f"/api/benches/{bench}/entry").json()
+    assert kept["number"] == 0
+    assert {one["role"] for one in kept["entry"]["stations"]} == set(running)
+    assert all(one["description"] == DESCRIBED[one["role"]] for one in kept["entry"]["stations"])
+
+    def put(number: int, **changed: Any) -> Any:
+        body = kept["entry"] | changed
+        return client.put(f"/api/benches/{bench}", json=body, headers={"If-Match": f"{number}"})
+
+    assert put(0, name="Bench 4").json()["field"] == "name"
+    assert put(0, supply_amps=0).json()["field"] == "supply_amps"
+    told = put(0, supply_amps=90, wires=[{"channel": 1, "input": 2}, {"channel": 2, "input": 1}])
+    assert told.status_code == 200, told.text
+    assert told.json()["supply_limit_amps"] == 90
+    assert told.json()["tests"][0]["of_before"]  # what was found is of another bench
+    assert services.benches.equipment("Bench 3").supply_limit_amps == 90  # and the planner knows
+    started = client.post(f"/api/runs/{campaign['runs'][0]['id']}/attempts", json={})
+    assert (started.status_code, started.json()["code"]) == (409, "bench-unlooked")
+    second = put(0, supply_amps=120)  # another window, opened before
+    assert (second.status_code, second.json()["code"]) == (412, "stale")
+    assert put(1, supply_amps=120).status_code == 200
+    client.post(f"/api/benches/{bench}/selftest", json={"channels": 2})
+    assert not looked_at(client, bench)["tests"][0]["of_before"]
+
+
+def test_a_bench_that_somebody_works_at_is_not_changed(
+    client: TestClient, services: Services, running: Running
+) -> None:
+    bench = added(client, running)["id"]
+    kept = client.get(f"/api/benches/{bench}/entry").json()
+    trees, held = running["loads"], threading.Event()
+    heard = trees.heard
+
+    def slow(message: str) -> bytes:
+        held.wait(20)
+        return heard(message)
+
+    trees.heard = slow  # type: ignore[method-assign]
+    client.post(f"/api/benches/{bench}/selftest", json={"channels": 1})
+    answer = client.put(f"/api/benches/{bench}", json=kept["entry"], headers={"If-Match": "0"})
+    held.set()
+    assert (answer.status_code, answer.json()["code"]) == (409, "bench-busy")
+    looked_at(client, bench)
+
+
+def test_a_change_at_another_server_is_seen(client: TestClient, services: Services, running: Running) -> None:
+    bench = added(client, running)["id"]
+    kept = client.get(f"/api/benches/{bench}/entry").json()
+    other = make_services(Database(services.database.url), services.files.root, float("inf"))
+    try:
+        assert other.benches.equipment("Bench 3").supply_limit_amps == 250
+        body = kept["entry"] | {"supply_amps": 70}
+        assert client.put(f"/api/benches/{bench}", json=body, headers={"If-Match": "0"}).status_code == 200
+        other.benches.rooms()  # as a server asks all the time
+        assert other.benches.equipment("Bench 3").supply_limit_amps == 70
+    finally:
+        other.close()

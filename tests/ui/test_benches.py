@@ -97,6 +97,18 @@ def test_a_bench_is_put_together_looked_at_and_recovers_from_a_pulled_plug(
         expect(page.get_by_role("region", name="Looking at it").get_by_text("Passed,")).to_be_visible()
     expect(page.get_by_role("table", name="Earlier looks").get_by_role("row")).to_have_count(3)
 
+    page.get_by_role("link", name="Change it").click()
+    amps = page.get_by_label("Supply, up to")
+    expect(amps).to_have_value("250")
+    expect(page.get_by_label("Supply: answers at")).to_have_value(running["supply"].address)
+    amps.fill("90")
+    page.evaluate(AXE.read_text())
+    assert faults(page, WCAG) == [] and not sideways(page)
+    page.get_by_role("button", name="Change it").click()
+    expect(page.get_by_text("It was changed since: look at it again")).to_be_visible()
+    expect(page.get_by_text("90 A")).to_be_visible()
+    expect(page.get_by_role("table", name="Earlier looks").get_by_role("row")).to_have_count(4)
+
 
 def test_what_is_typed_of_a_bench_survives_a_reload_and_a_refusal(
     open_page: Open, instruments: tuple[Running, int]

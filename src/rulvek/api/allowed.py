@@ -105,6 +105,8 @@ ALLOWED: Mapping[str, tuple[Deed, ...]] = {
     "look_at_bench": MEASURE,
     "hurry": MEASURE,
     "answer_bench": MEASURE,
+    "get_bench_entry": LOOK,
+    "change_bench": PLAN,
     # Campaigns
     "plan": LOOK,
     "list_campaigns": LOOK,

@@ -188,6 +188,13 @@ class StandingBench:
         switch.attach(bench)
         yield from self_test(bench, channels, powered, switch)
 
+    def replace(self, kind: BenchKind) -> None:
+        """Be of another sort from now on; what stood there is made safe and let go of."""
+        if self._bench is not None:
+            self._bench.close()
+        self._bench = self._key = None
+        self._kind = kind
+
     def leave(self) -> None:
         """Nobody works at it from now on."""
         self._left_at = time.monotonic()

@@ -363,6 +363,16 @@ def bench(session: Session, name: str, kind: str, assembly: str = "") -> int:
     return _one(session, t.Bench, name=name, kind=kind, assembly=assembly)
 
 
+def changed_bench(session: Session, bench_id: int, assembly: str, seen: int, at: datetime) -> bool:
+    """What a bench is made of from now on; False where somebody changed it since ``seen``."""
+    done = session.execute(
+        update(t.Bench)
+        .where(t.Bench.id == bench_id, t.Bench.version == seen)
+        .values(assembly=assembly, version=seen + 1, changed_at=at)
+    )
+    return done.rowcount == 1  # type: ignore[attr-defined,no-any-return]
+
+
 def self_test(session: Session, made: SelfTest) -> int:
     """How a bench was found; returns its id."""
     looked = [asdict(one) for one in made.looked]

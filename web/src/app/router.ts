@@ -138,6 +138,12 @@ export const router = createRouter({
     { path: '/gear/methods', component: () => import('../places/gear/MethodsPage.vue'), meta: { place: 'Gear' } },
     { path: '/gear/benches/new', component: () => import('../places/gear/AssembleBench.vue'), meta: { place: 'Gear' } },
     {
+      path: '/gear/benches/:id(\\d+)/change',
+      component: () => import('../places/gear/AssembleBench.vue'),
+      props: byId,
+      meta: { place: 'Gear' },
+    },
+    {
       path: '/gear/benches/:id(\\d+)',
       component: () => import('../places/gear/BenchMade.vue'),
       props: byId,

@@ -6,10 +6,11 @@ from fastapi import APIRouter
 from pydantic import Field
 
 from rulvek.api.asking import HEAVY, Person, Use
-from rulvek.api.schemas import Body, Id
+from rulvek.api.schemas import Body, Id, Seen, version_seen
 from rulvek.core.errors import BadInput
 from rulvek.services.benches.assembling import BenchEntry
 from rulvek.services.views.benches import AnsweringView, DescriptionView, MadeView
+from rulvek.services.views.line import EntryView
 
 router = APIRouter(tags=["bench"])
 Port = Annotated[int, Field(ge=1, le=65_535)]
@@ -56,6 +57,19 @@ def add_bench(body: BenchEntry, use: Use, person: Person) -> MadeView:
 def get_made(bench_id: Id, use: Use) -> MadeView:
     """What a bench is made of and can stand, and how it was found."""
     return use.assembling.made(bench_id)
+
+
+@router.get("/benches/{bench_id}/entry")
+def get_bench_entry(bench_id: Id, use: Use) -> EntryView[BenchEntry]:
+    """A bench as it would be put together today, to be changed."""
+    entry, number = use.assembling.entry(bench_id)
+    return EntryView(number=number, entry=entry)
+
+
+@router.put("/benches/{bench_id}")
+def change_bench(bench_id: Id, body: BenchEntry, use: Use, person: Person, seen: Seen) -> MadeView:
+    """Put a bench together otherwise: it is to be looked at again before it is run."""
+    return use.assembling.change(bench_id, body, version_seen(seen), person)
 
 
 @router.post("/benches/{bench_id}/selftest", status_code=202)

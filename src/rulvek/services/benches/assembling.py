@@ -13,7 +13,7 @@ from rulvek.bench.instruments.description import BenchRole, Description, read_de
 from rulvek.bench.instruments.finding import described_by, found_at
 from rulvek.core.electrical.cables import Cable
 from rulvek.core.electrical.loads import LoadBox
-from rulvek.core.errors import BadInput
+from rulvek.core.errors import BadInput, Conflict
 from rulvek.core.quantities import ENTERED, Amps, Name, Ohms, Title, Watts, is_one_line, refuse_out_of_bounds
 from rulvek.core.records.actor import Actor
 from rulvek.services.benches.made import answering_view, description_view, made_view
@@ -130,6 +130,54 @@ class Assembling:
         room = self.benches.add(entry.name, OF_INSTRUMENTS, actor, self._assembly(entry).as_json())
         return self.made(room.id)
 
+    def entry(self, bench_id: int) -> tuple[BenchEntry, int]:
+        """A bench as it would be put together today, to be changed, and how often it was changed.
+
+        A station whose description is not there any more names none.
+
+        Raises:
+            NotFound: no such bench.
+            Conflict: it is no bench of instruments.
+        """
+        room = self.benches.room_by_id(bench_id)
+        assembly = room.kind.assembly
+        if assembly is None:
+            raise Conflict(f"{room.name} is no bench of instruments: there is nothing to change.")
+        known = self.known()
+        names = {
+            role: next((n for n, d in known.items() if d == one.description), "")
+            for role, one in assembly.stations.items()
+        }
+        limits = assembly.limits
+        entry = BenchEntry(
+            name=room.name,
+            stations=tuple(StationEntry(role, names[role], one.address) for role, one in assembly.stations.items()),
+            boxes=tuple(BoxEntry(one.ohms, one.watts, one.count) for one in limits.boxes),
+            supply_amps=limits.supply_amps,
+            supply_volts=limits.supply_volts,
+            run_minutes=limits.run_seconds / 60,
+            gauge=limits.cable.gauge,
+            metres=limits.cable.metres,
+            wires=tuple(WireEntry(channel, to) for channel, to in sorted(assembly.inputs.items())),
+            volts_per_unit=assembly.volts_per_unit,
+        )
+        return entry, room.version
+
+    def change(self, bench_id: int, entry: BenchEntry, seen: int, actor: Actor) -> MadeView:
+        """Put a bench together otherwise; its name stays, and nothing that was found of it before counts.
+
+        Raises:
+            NotFound: no such bench.
+            BadInput: a field by its name.
+            Conflict: it is busy or held by somebody else.
+            Stale: somebody changed it meanwhile.
+        """
+        room = self.benches.room_by_id(bench_id)
+        if entry.name.strip() != room.name:
+            raise BadInput("A bench keeps its name: campaigns are planned for it.", field="name")
+        self.benches.change(bench_id, self._assembly(entry).as_json(), seen, actor)
+        return self.made(bench_id)
+
     def made(self, bench_id: int) -> MadeView:
         """What a bench is made of, and how it was found.
 
@@ -141,8 +189,9 @@ class Assembling:
         looked = room.looked if room.state().state == "testing" else None
         with self.database.reading() as session:
             tests = queries.self_tests(session, room.id)
+            changed_at = queries.bench_changed_at(session, room.id)
         kind = room.kind
-        return made_view(room.id, kind.equipment(room.name), kind.assembly, kind.simulated, tests, looked)
+        return made_view(room.id, kind.equipment(room.name), kind.assembly, kind.simulated, tests, looked, changed_at)
 
     def look(self, bench_id: int, channels: int, powered: bool, actor: Actor) -> MadeView:
         """Begin to look at a bench; see ``BenchRoom.look``."""

@@ -1,6 +1,7 @@
 """What a bench is made of, as it is shown."""
 
 from collections.abc import Sequence
+from datetime import datetime
 
 from rulvek.bench.instruments.assembly import Assembly
 from rulvek.bench.instruments.description import Description
@@ -44,6 +45,7 @@ def made_view(
     simulated: bool,
     tests: Sequence[SelfTest],
     testing: Sequence[Looked] | None,
+    changed_at: datetime | None,
 ) -> MadeView:
     """A bench with all that is known of it."""
     stations = assembly.stations if assembly else {}
@@ -78,6 +80,7 @@ def made_view(
                 powered=one.powered,
                 passed=one.passed,
                 in_words=one.in_words,
+                of_before=changed_at is not None and one.at <= changed_at,
                 looked=[_looked_view(look) for look in one.looked],
             )
             for one in tests

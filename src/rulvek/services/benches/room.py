@@ -101,6 +101,29 @@ class BenchRoom:
         self._elsewhere: Lease | None = None
         self.hold = BenchHold()
         self.looked: list[Looked] = []
+        self.version = 0
+
+    def refuse_change(self, actor: Actor) -> None:
+        """Hold a change of what the bench is made of to nobody working at it.
+
+        Raises:
+            Conflict: it is busy or held by somebody else, here or at another server, or is no bench of instruments.
+        """
+        if self.kind.assembly is None:
+            raise Conflict(f"{self.name} is no bench of instruments: there is nothing to change.")
+        with self._door:
+            self._refuse_busy()
+            self.hold.require(actor.name)
+        if self.is_elsewhere:
+            raise Conflict(f"{self.name} is in use at another server.", todo="Wait until it is free.")
+
+    def rebuild(self, kind: BenchKind, version: int) -> None:
+        """Be made of something else from now on; what goes on ends on what it began with."""
+        with self._door:
+            if self._occupied is not None:
+                return  # the next look at the records finds it again
+            self.standing.replace(kind)
+            self.kind, self.version, self.looked = kind, version, []
 
     @property
     def is_elsewhere(self) -> bool:
@@ -449,6 +472,9 @@ class BenchRoom:
         if self.kind.assembly is None or hours <= 0:
             return
         last = next(iter(record_queries.self_tests(session, self.id, 1)), None)
+        changed = record_queries.bench_changed_at(session, self.id)
+        if last is not None and changed is not None and last.at <= changed:
+            last = None  # that was another bench
         if last is None or not last.holds(clock.now(), hours):
             found = f"The last look found: {last.in_words}." if last and not last.passed else ""
             raise Conflict(

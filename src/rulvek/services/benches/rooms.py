@@ -10,8 +10,9 @@ from datetime import UTC, datetime
 
 import structlog
 
-from rulvek.bench.benches import kind_of
-from rulvek.core.errors import BadInput, Conflict, NotFound
+from rulvek import clock
+from rulvek.bench.benches import OF_INSTRUMENTS, kind_of
+from rulvek.core.errors import BadInput, Conflict, NotFound, Stale
 from rulvek.core.planning.equipment import Equipment
 from rulvek.core.records.actor import Actor
 from rulvek.services.benches.attempt_log import close_lost
@@ -76,7 +77,10 @@ class Benches:
             for row in rows:
                 if row.name not in self._rooms:
                     room = BenchRoom(row.id, row.name, kind_of(row.kind, row.assembly), self._house, self._speed)
+                    room.version = row.version
                     self._rooms[row.name] = room
+                elif row.version != self._rooms[row.name].version:  # another server changed it
+                    self._rooms[row.name].rebuild(kind_of(row.kind, row.assembly), row.version)
             return [self._rooms[row.name] for row in rows]
 
     def known_rooms(self) -> Sequence[BenchRoom]:
@@ -146,6 +150,25 @@ class Benches:
             bench_id = save.bench(session, name, kind, assembly)
             audit.note(session, actor, "added a bench", f"bench/{bench_id}", text=f"{name}, {kind}")
         return self.room(name)
+
+    def change(self, bench_id: int, assembly: str, seen: int, actor: Actor) -> BenchRoom:
+        """Put a bench together otherwise; whatever was found of it before counts no more.
+
+        Raises:
+            NotFound: no such bench.
+            BadInput: what it is made of is no bench.
+            Conflict: it is busy or held by somebody else, or is no bench of instruments.
+            Stale: somebody changed it since it was ``seen``.
+        """
+        room = self.room_by_id(bench_id)
+        kind = kind_of(OF_INSTRUMENTS, assembly)
+        room.refuse_change(actor)
+        with self._database.writing() as session:
+            if not save.changed_bench(session, bench_id, assembly, seen, clock.now()):
+                raise Stale(f"{room.name} was changed meanwhile.", todo="Look at what it is made of now.")
+            audit.note(session, actor, "changed a bench", f"bench/{bench_id}", text=room.name)
+        room.rebuild(kind, seen + 1)
+        return room
 
     def busy_with(self) -> dict[str, int]:
         """Which campaign each bench is busy with, by the benches' names."""

@@ -60,7 +60,7 @@ class LookedView(View):
 
 @view
 class SelfTestView(View):
-    """A bench looked at, with the first thing that failed in words."""
+    """A bench looked at, with the first thing that failed in words; ``of_before`` one that was changed since."""
 
     id: int
     at: datetime
@@ -69,6 +69,7 @@ class SelfTestView(View):
     powered: bool
     passed: bool
     in_words: str
+    of_before: bool
     looked: list[LookedView]
 
 

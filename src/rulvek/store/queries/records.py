@@ -74,18 +74,28 @@ def days_taken(session: Session, attempts: Sequence[int]) -> dict[int, date]:
 
 @dataclass(frozen=True, slots=True)
 class BenchRow:
-    """A bench on record; ``kind`` says what stands behind it, ``assembly`` what one of instruments is made of."""
+    """A bench on record; ``kind`` says what stands behind it, ``assembly`` what one of instruments is made of.
+
+    ``version`` counts how often that was changed, ``changed_at`` is when it was last.
+    """
 
     id: int
     name: str
     kind: str
     assembly: str = ""
+    version: int = 0
+    changed_at: datetime | None = None
 
 
 def benches(session: Session) -> list[BenchRow]:
     """All benches in the order in which they came."""
     rows = session.scalars(select(t.Bench).order_by(t.Bench.id))
-    return [BenchRow(row.id, row.name, row.kind, row.assembly) for row in rows]
+    return [BenchRow(row.id, row.name, row.kind, row.assembly, row.version, row.changed_at) for row in rows]
+
+
+def bench_changed_at(session: Session, bench_id: int) -> datetime | None:
+    """When a bench was put together otherwise the last time; None where it never was."""
+    return session.scalar(select(t.Bench.changed_at).where(t.Bench.id == bench_id))
 
 
 def self_tests(session: Session, bench_id: int, most: int = 20) -> list[SelfTest]:

@@ -36,13 +36,18 @@ class Instrument(Base):
 
 
 class Bench(Base):
-    """A bench by name; ``kind`` says what stands behind it, ``assembly`` what one of instruments is made of."""
+    """A bench by name; ``kind`` says what stands behind it, ``assembly`` what one of instruments is made of.
+
+    ``version`` counts how often that was changed, ``changed_at`` is when it was last.
+    """
 
     __tablename__ = "bench"
     id: Mapped[int] = mapped_column(primary_key=True)
     name: Mapped[str] = mapped_column(unique=True)
     kind: Mapped[str]
     assembly: Mapped[str] = mapped_column(Text, default="", server_default="")
+    version: Mapped[int] = mapped_column(default=0, server_default="0")
+    changed_at: Mapped[datetime | None]
 
 
 class SelfTest(Base):

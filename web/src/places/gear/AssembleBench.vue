@@ -1,10 +1,10 @@
 <script setup lang="ts">
-// A bench put together: ask who answers, say who fills each role, how outputs are wired, and what it can stand.
+// A bench put together, or changed: ask who answers, say who fills each role, how outputs are wired, what it can stand.
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import client, { answered } from '../../api/client'
-import type { AnsweringView } from '../../api/types'
+import type { AnsweringView, BenchEntry } from '../../api/types'
 import { useAct } from '../../kit/act'
 import { useDraft } from '../../kit/draft'
 import NumberField from '../../kit/NumberField.vue'
@@ -17,6 +17,8 @@ import TextField from '../../kit/TextField.vue'
 import { BENCH_ROLES } from './benchRoles'
 import WiresPicture from './WiresPicture.vue'
 
+/** Of a bench that is changed: its number. */
+const props = defineProps<{ id?: number }>()
 const router = useRouter()
 const {
   data: known,
@@ -36,8 +38,44 @@ const BLANK = {
   metres: 1 as number | null,
   wires: [] as { channel: number | null; input: number | null }[],
   volts_per_unit: 1 as number | null,
+  /** Of a bench that is changed: the version that was looked at. */
+  version: null as number | null,
 }
-const { draft, forget } = useDraft('rulvek.bench', BLANK)
+const { draft, forget } = useDraft(props.id ? `rulvek.bench.${props.id}` : 'rulvek.bench', BLANK)
+const { data: kept } = useQuery({
+  queryKey: ['bench entry', () => props.id],
+  enabled: () => props.id !== undefined,
+  queryFn: () =>
+    answered(client.GET('/api/benches/{bench_id}/entry', { params: { path: { bench_id: props.id ?? 0 } } })),
+})
+/** What stands on record, to begin with. */
+function takeKept() {
+  const found = kept.value
+  if (!found) return
+  const { stations, boxes, wires, ...rest } = found.entry
+  draft.value = {
+    ...draft.value,
+    ...rest,
+    version: found.number,
+    stations: BENCH_ROLES.map(({ role }) => {
+      const one = stations.find((station) => station.role === role)
+      return { role, description: one?.description || null, address: one?.address ?? '' }
+    }),
+    boxes: boxes.map((one) => ({ ...one, count: one.count ?? 1 })),
+    wires: [...(wires ?? [])],
+  }
+}
+watch(
+  kept,
+  () => {
+    if (draft.value.version === null) takeKept()
+  },
+  { immediate: true },
+)
+function clear() {
+  forget()
+  takeKept()
+}
 const where = ref({ host: '127.0.0.1', first: 5025 as number | null, last: 5025 as number | null })
 const found = ref<AnsweringView[]>()
 
@@ -49,6 +87,7 @@ const choices = (role: string) => [
     .filter((one) => one.roles.includes(role))
     .map((one) => ({ value: one.name, label: one.title })),
 ]
+const title = computed(() => (props.id ? 'Change it' : 'Assemble a bench'))
 const isByHand = (at: number) => !!descriptionOf(draft.value.stations[at]!.description)?.by_hand
 const shown = computed(() => {
   const simulated = draft.value.stations.some((one) => descriptionOf(one.description)?.simulated)
@@ -116,28 +155,33 @@ const missing = computed(() => [
   ...(draft.value.supply_amps ? [] : ['what the supply gives']),
   ...(draft.value.boxes.some((one) => one.ohms && one.watts) ? [] : ['a dummy load']),
 ])
+const send = (body: BenchEntry) =>
+  props.id === undefined
+    ? client.POST('/api/benches', { body })
+    : client.PUT('/api/benches/{bench_id}', {
+        params: { path: { bench_id: props.id }, header: { 'If-Match': `${draft.value.version ?? 0}` } },
+        body,
+      })
 const put = useAct(
   () =>
     answered(
-      client.POST('/api/benches', {
-        body: {
-          name: draft.value.name,
-          stations: filled.value.map((one) => ({
-            role: one.role as (typeof BENCH_ROLES)[number]['role'],
-            description: one.description ?? '',
-            address: descriptionOf(one.description)?.by_hand ? 'by hand' : one.address,
-          })),
-          boxes: draft.value.boxes
-            .filter((one) => one.ohms && one.watts)
-            .map((one) => ({ ohms: one.ohms ?? 0, watts: one.watts ?? 0, count: one.count ?? 1 })),
-          supply_amps: draft.value.supply_amps ?? 0,
-          supply_volts: draft.value.supply_volts ?? 0,
-          run_minutes: draft.value.run_minutes ?? 0,
-          gauge: draft.value.gauge,
-          metres: draft.value.metres ?? 0,
-          wires: draft.value.wires.filter((one) => one.channel && one.input) as { channel: number; input: number }[],
-          volts_per_unit: draft.value.volts_per_unit ?? 0,
-        },
+      send({
+        name: draft.value.name,
+        stations: filled.value.map((one) => ({
+          role: one.role as (typeof BENCH_ROLES)[number]['role'],
+          description: one.description ?? '',
+          address: descriptionOf(one.description)?.by_hand ? 'by hand' : one.address,
+        })),
+        boxes: draft.value.boxes
+          .filter((one) => one.ohms && one.watts)
+          .map((one) => ({ ohms: one.ohms ?? 0, watts: one.watts ?? 0, count: one.count ?? 1 })),
+        supply_amps: draft.value.supply_amps ?? 0,
+        supply_volts: draft.value.supply_volts ?? 0,
+        run_minutes: draft.value.run_minutes ?? 0,
+        gauge: draft.value.gauge,
+        metres: draft.value.metres ?? 0,
+        wires: draft.value.wires.filter((one) => one.channel && one.input) as { channel: number; input: number }[],
+        volts_per_unit: draft.value.volts_per_unit ?? 0,
       }),
     ),
   {
@@ -162,17 +206,26 @@ watch(
 
 <template>
   <PageFrame
-    title="Assemble a bench"
-    :trail="[{ name: 'Gear', to: '/gear' }, { name: 'Assemble a bench' }]"
+    :title="title"
+    :trail="[
+      { name: 'Gear', to: '/gear' },
+      ...(id ? [{ name: draft.name, to: `/gear/benches/${id}` }] : []),
+      { name: title },
+    ]"
     :pending="isPending"
     :error="error"
     @retry="refetch"
   >
     <template #head>
       <header>
-        <h1>Assemble a bench</h1>
+        <h1>{{ title }}</h1>
         <p class="quiet">
-          Who fills each role and where it answers. Nothing is connected or powered before somebody looks at it.
+          Who fills each role and where it answers.
+          {{
+            id
+              ? 'It is to be looked at again before it is run; what was measured keeps what it was measured with.'
+              : 'Nothing is connected or powered before somebody looks at it.'
+          }}
         </p>
       </header>
     </template>
@@ -239,7 +292,14 @@ watch(
       <section class="section">
         <header><h2>What it can stand</h2></header>
         <div class="limits">
-          <TextField v-model="draft.name" label="Name of the bench" :max="80" required :problem="says('name')" />
+          <TextField
+            v-if="!id"
+            v-model="draft.name"
+            label="Name of the bench"
+            :max="80"
+            required
+            :problem="says('name')"
+          />
           <NumberField
             v-model="draft.supply_amps"
             label="Supply, up to"
@@ -300,10 +360,10 @@ watch(
       </section>
       <ProblemNote v-if="put.problem.value" :error="put.problem.value" />
       <p class="acts">
-        <a-button html-type="submit" type="primary" :loading="put.pending.value" :disabled="!!missing.length"
-          >Put it on record</a-button
-        >
-        <a-button @click="forget()">Clear it</a-button>
+        <a-button html-type="submit" type="primary" :loading="put.pending.value" :disabled="!!missing.length">{{
+          id ? 'Change it' : 'Put it on record'
+        }}</a-button>
+        <a-button @click="clear()">{{ id ? 'As it stands on record' : 'Clear it' }}</a-button>
         <span v-if="missing.length" class="quiet">Still missing: {{ missing.join(', ') }}.</span>
       </p>
     </form>

@@ -32,6 +32,7 @@ const {
 })
 const bench = useBench(() => props.id)
 const mayMeasure = useMay('measure')
+const mayPlan = useMay('plan')
 const channels = ref<number | null>(1)
 const powered = ref(false)
 const cautions = ref(false)
@@ -49,7 +50,7 @@ const off = useAct(() => answered(client.POST('/api/bench/off', { params: { quer
 type Test = MadeView['tests'][number]
 const latest = computed(() => made.value?.tests[0])
 /** What is found now while somebody looks, else what was found the last time. */
-const looks = computed(() => made.value?.testing ?? latest.value?.looked ?? [])
+const looks = computed(() => made.value?.testing ?? (latest.value?.of_before ? [] : (latest.value?.looked ?? [])))
 const STATIONS: Column<MadeView['stations'][number]>[] = [
   { key: 'role', head: 'Role', text: (one) => roleName(one.role) },
   { key: 'title', head: 'Instrument', text: (one) => one.title },
@@ -78,6 +79,9 @@ const TESTS: Column<Test>[] = [
           {{ made.of_instruments ? 'Put together from instruments' : 'Within this program'
           }}{{ made.simulated ? '; simulated: what it gives is marked so' : '' }}.
           <RouterLink class="history" :to="`/history/bench/${made.id}`">Its history</RouterLink>
+          <template v-if="made.of_instruments && mayPlan">
+            · <RouterLink class="history" :to="`/gear/benches/${made.id}/change`">Change it</RouterLink></template
+          >
         </p>
       </header>
     </template>
@@ -141,7 +145,10 @@ const TESTS: Column<Test>[] = [
           </div>
           <AskedByHand :bench="bench" :may-answer="mayMeasure" />
           <ProblemNote v-if="look.problem.value" :error="look.problem.value" />
-          <p v-if="!made.testing && latest" :class="latest.passed ? 'passed' : 'danger'" role="status">
+          <p v-if="!made.testing && latest?.of_before" class="danger" role="status">
+            It was changed since: look at it again before it is run.
+          </p>
+          <p v-else-if="!made.testing && latest" :class="latest.passed ? 'passed' : 'danger'" role="status">
             {{ latest.passed ? 'Passed' : 'Not as it should be' }}, {{ moment(latest.at) }}, {{ latest.by }}:
             {{ latest.in_words }}.
           </p>
@@ -153,7 +160,7 @@ const TESTS: Column<Test>[] = [
               <span class="visually-hidden">{{ one.passed ? 'passed' : 'failed' }}</span>
             </li>
           </ol>
-          <p v-else-if="!made.testing" class="quiet">Nobody has looked at it yet.</p>
+          <p v-else-if="!made.testing && !latest" class="quiet">Nobody has looked at it yet.</p>
         </section>
         <section class="section">
           <header><h2>Instruments</h2></header>
@@ -165,12 +172,12 @@ const TESTS: Column<Test>[] = [
             plain
           />
         </section>
-        <section v-if="made.tests.length > 1" class="section">
+        <section v-if="made.tests.length > 1 || latest?.of_before" class="section">
           <header><h2>Earlier looks</h2></header>
           <DataTable
             :id="(one) => one.id"
             name="Earlier looks"
-            :rows="made.tests.slice(1)"
+            :rows="latest?.of_before ? made.tests : made.tests.slice(1)"
             :columns="TESTS"
             sort-name="looks"
           />
