@@ -12,6 +12,7 @@ from pathlib import Path
 import structlog
 
 from rulvek.core.errors import BadInput, NoRoom
+from rulvek.core.planning.hours import hours_of
 from rulvek.core.ratings.texts import HOUSE_STYLE
 from rulvek.core.records.actor import PROGRAM
 from rulvek.core.records.bundles import Scope
@@ -127,6 +128,7 @@ def make_services(
     schedule: Schedule = Schedule(),
     lab: str = "",
     rating_text: str = "",
+    working_hours: str = "",
 ) -> Services:
     """Wire the use cases to a database and a folder of files; ``inbox`` is this process's folder beside it."""
     hub, files = Hub(), FileStore(captures)
@@ -165,7 +167,7 @@ def make_services(
         evidence=EvidencePages(database, conclusions, files),
         benches=benches,
         assembling=Assembling(database, benches, captures.parent / "instruments"),
-        today=Today(database, conclusions, equipment, benches.busy_with),
+        today=Today(database, conclusions, equipment, benches.busy_with, hours_of(working_hours)),
         planner=Planner(database, conclusions, equipment),
         now=Now(aside, benches),
         answers=Answers(aside, later),
@@ -213,7 +215,15 @@ def serving(settings: Settings) -> Services:
     if swept := sweep(database, FileStore(settings.captures), settings.captures.parent):
         log.warning("files that no record speaks of were removed", files=swept)
     services = make_services(
-        database, settings.captures, settings.bench_speed, inbox, limits, schedule, settings.lab, settings.rating_text
+        database,
+        settings.captures,
+        settings.bench_speed,
+        inbox,
+        limits,
+        schedule,
+        settings.lab,
+        settings.rating_text,
+        settings.working_hours,
     )
     services.benches.watch()
     services.recordings.clear()

@@ -25,6 +25,9 @@ class Settings(BaseSettings):
     hosts: str = Field("", description="names that browsers may use for this server besides localhost, by commas")
     session_idle_hours: float = Field(12.0, gt=0, le=720, description="an unused session ends after so long")
     session_days: float = Field(7.0, gt=0, le=90, description="any session ends after so long")
+    working_hours: str = Field(
+        "", max_length=60, description="when the lab works, as “Mon-Fri 08:00-17:00”, for the day's order"
+    )
     lab: str = Field("", max_length=60, description="how this lab calls itself on bundles for others")
     rating_text: str = Field(
         "",

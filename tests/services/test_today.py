@@ -6,16 +6,19 @@ from typing import Any
 import pytest
 from fastapi.testclient import TestClient
 
+from rulvek import clock
 from rulvek.bench.benches import OF_INSTRUMENTS
 from rulvek.bench.sim.bench import SimulatedBench
 from rulvek.bench.sim.catalogue import DESIGNS
 from rulvek.bench.sim.instruments.devices import SimulatedInstruments
 from rulvek.bench.sim.instruments.server import on_sockets
 from rulvek.composition import Services
+from rulvek.core.planning.hours import DAYS, hours_of
 from rulvek.core.planning.today import Took, pace_of
 from rulvek.core.records.campaigns import SIMULATED
 from rulvek.core.records.people import Role
 from rulvek.core.runs.modes import Mode
+from rulvek.services.campaigns import Today
 from tests.bench.instruments.conftest import assembled
 from tests.conftest import CERTIFIED, TAMSIN, add_unit, certified_campaign, conducted, put_attempt
 from tests.people import acting, admit
@@ -137,3 +140,19 @@ def test_roles(client: TestClient, services: Services, three: list[int]) -> None
     who = acting("Maren Toft")
     assert client.get("/api/queue", headers=who).status_code == 200
     assert client.put("/api/queue/order", json={"campaigns": []}, headers=who).status_code == 403
+
+
+def test_times_keep_to_the_hours_in_which_the_lab_works(services: Services, unit_id: int) -> None:
+    services.campaigns.create(unit_id, TAMSIN, CERTIFIED)
+    today = clock.now().astimezone()
+    tomorrow = DAYS[(today.weekday() + 1) % 7]
+    hours = hours_of(f"{tomorrow} 10:00-10:05")  # five minutes a week
+    ours = Today(services.database, services.conclusions, services.benches.equipment, dict, hours)
+    told = ours.queue()
+    (slot,) = told.days[0].slots
+    begins, ends = (one.astimezone() for one in (slot.starts_at, slot.ends_at))
+    assert told.hours == f"{tomorrow} 10:00–10:05"
+    for one in (begins, ends):
+        assert DAYS[one.weekday()] == tomorrow
+        assert (10, 0) <= (one.hour, one.minute) <= (10, 5)
+    assert (ends - begins).total_seconds() > 60 * slot.minutes  # nights and days between are no work

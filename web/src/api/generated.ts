@@ -7817,6 +7817,8 @@ export interface components {
     /**
      * QueueView
      * @description The day's order for each bench, beside first come, first served, and by what runs took before.
+     *
+     *     ``hours`` are those in which the lab works, in words; empty where it is always.
      */
     QueueView: {
       /**
@@ -7824,6 +7826,8 @@ export interface components {
        * Format: date-time
        */
       now: string
+      /** Hours */
+      hours: string
       /** Days */
       days: components['schemas']['DayView'][]
       /** Unplaced */

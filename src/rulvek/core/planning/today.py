@@ -7,6 +7,7 @@ from datetime import date, datetime, time, timedelta
 
 import numpy as np
 
+from rulvek.core.planning.hours import Hours
 from rulvek.core.planning.queue import Job, Standing
 from rulvek.core.planning.wiring import rewirings
 from rulvek.core.records.summaries import CampaignSummary
@@ -66,13 +67,20 @@ def pace_of(took: Iterable[Took]) -> Pace:
 
 
 def job_of(
-    campaign: CampaignSummary, wanted: Wanted, benches: Sequence[str], pace: Pace, rewire_seconds: float, now: datetime
+    campaign: CampaignSummary,
+    wanted: Wanted,
+    benches: Sequence[str],
+    pace: Pace,
+    rewire_seconds: float,
+    now: datetime,
+    hours: Hours | None = None,
 ) -> Job | None:
     """A campaign as something that waits; None where nothing of it is left.
 
     Args:
         benches: That can stand it and may have it.
         now: In the zone whose days count.
+        hours: When the lab works; always where None.
     """
     left = [run for run in campaign.runs if not run.done]
     if not left:
@@ -85,16 +93,16 @@ def job_of(
         seconds=pace.ratio * math.fsum(running) + moved * rewire_seconds,
         first=left[0].wiring_key,
         last=left[-1].wiring_key,
-        due_seconds=_until_the_end_of(wanted.due_on, now),
+        due_seconds=_until_the_end_of(wanted.due_on, now, hours),
         place=wanted.place,
     )
 
 
-def _until_the_end_of(day: date | None, now: datetime) -> float:
+def _until_the_end_of(day: date | None, now: datetime, hours: Hours | None) -> float:
     if day is None:
         return math.inf
     end = datetime.combine(day + timedelta(days=1), time(), now.tzinfo)
-    return max(0.0, (end - now).total_seconds())
+    return hours.until(now, end) if hours else max(0.0, (end - now).total_seconds())
 
 
 def standing_of(

@@ -9,6 +9,7 @@ from datetime import date, datetime, timedelta
 from rulvek import clock
 from rulvek.core.errors import BadInput, Conflict, RulvekError
 from rulvek.core.planning.equipment import Equipment
+from rulvek.core.planning.hours import Hours
 from rulvek.core.planning.queue import Job, Queue, Slot, Standing, first_come, planned
 from rulvek.core.planning.today import Pace, Wanted, job_of, pace_of, standing_of
 from rulvek.core.records.actor import Actor
@@ -42,8 +43,16 @@ class _Waiting:
 class Today:
     """Reads what waits and proposes an order; moves by hand what people move."""
 
-    def __init__(self, database: Database, conclusions: Conclusions, equipment_of: EquipmentOf, busy: Busy) -> None:
+    def __init__(
+        self,
+        database: Database,
+        conclusions: Conclusions,
+        equipment_of: EquipmentOf,
+        busy: Busy,
+        hours: Hours | None = None,
+    ) -> None:
         self._database, self._conclusions, self._equipment_of, self._busy = database, conclusions, equipment_of, busy
+        self._hours = hours
 
     def queue(self) -> QueueView:
         """The proposed order."""
@@ -68,7 +77,8 @@ class Today:
         ]
         rest = [one for one in waiting if one.job.id not in busy.values()]
         jobs = [one.job for one in rest]
-        return _view(now, benches, busy, standings, rest, planned(jobs, standings), first_come(jobs, standings), pace)
+        orders = planned(jobs, standings), first_come(jobs, standings)
+        return _view(now.astimezone(), self._hours, benches, busy, standings, rest, *orders, pace)
 
     def want(self, campaign_id: int, due_on: date | None, anywhere: bool, actor: Actor) -> QueueView:
         """Say until when a campaign is wanted, and whether any bench that can stand it may have it.
@@ -154,7 +164,7 @@ class Today:
                 may += [name for name in others if self._can_stand(session, campaign, equipment[name])]
             there = equipment.get(row.bench)
             rewire = 60 * (there.rewire_minutes if there else 0.0)
-            job = job_of(row, asked, may, pace, rewire, now.astimezone())
+            job = job_of(row, asked, may, pace, rewire, now.astimezone(), self._hours)
             if job is not None:
                 found.append(_Waiting(row, asked, row.id in begun, job))
         return found
@@ -186,6 +196,7 @@ def _clash(slot: Slot, others: Sequence[Slot], by_id: Mapping[int, _Waiting]) ->
 
 def _view(
     now: datetime,
+    hours: Hours | None,
     benches: Mapping[str, int],
     busy: Mapping[str, int],
     standings: Sequence[Standing],
@@ -198,7 +209,7 @@ def _view(
     free = {one.name: one.free_seconds for one in standings}
 
     def at(seconds: float) -> datetime:
-        return now + timedelta(seconds=seconds)
+        return hours.after(now, seconds) if hours else now + timedelta(seconds=seconds)
 
     def order(of: Queue) -> OrderView:
         return OrderView(rewirings=of.rewirings, late_minutes=of.late_seconds / 60, ends_at=at(of.end))
@@ -249,6 +260,7 @@ def _view(
         )
     return QueueView(
         now=now,
+        hours=hours.words if hours else "",
         days=days,
         unplaced=[
             UnplacedView(

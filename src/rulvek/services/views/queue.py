@@ -79,9 +79,13 @@ class UnplacedView(View):
 
 @view
 class QueueView(View):
-    """The day's order for each bench, beside first come, first served, and by what runs took before."""
+    """The day's order for each bench, beside first come, first served, and by what runs took before.
+
+    ``hours`` are those in which the lab works, in words; empty where it is always.
+    """
 
     now: datetime
+    hours: str
     days: list[DayView]
     unplaced: list[UnplacedView]
     proposed: OrderView

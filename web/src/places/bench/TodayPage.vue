@@ -133,6 +133,7 @@ const columns = (bench: Day): Column<Slot>[] => [
           {{ figure(queue.pace_low, 2) }} to {{ figure(queue.pace_high, 2) }} times: that is in the times here.
         </template>
         <template v-else>Times are as they were predicted; too few runs were taken to learn from.</template>
+        <template v-if="queue.hours"> Work is done {{ queue.hours }}.</template>
         <a-button
           v-if="byHand && mayPlan"
           size="small"
