@@ -7555,8 +7555,6 @@ export interface components {
       exam: components['schemas']['ExamPlaceView'] | null
       /** Words */
       words: string
-      /** Serial */
-      serial: string
       /** Load Ohms */
       load_ohms: number
       /** Bridged */

@@ -1,5 +1,5 @@
 """A place to practise: jobs with planted faults, exams, marked sheets. Nothing of it is evidence."""
 
-from rulvek.services.practice.desk import Practice
+from rulvek.services.practice.jobs import Practice
 
 __all__ = ["Practice"]

@@ -244,7 +244,6 @@ class PracticeJobView(View):
     seed: int | None
     exam: ExamPlaceView | None
     words: str
-    serial: str
     load_ohms: float
     bridged: bool
     supply_volts: float | None
@@ -316,7 +315,6 @@ def job_view(
         seed=None if marks is None else row.seed,
         exam=exam,
         words=job.words,
-        serial=f"P-{row.id:04d}",
         load_ohms=job.load_ohms,
         bridged=len(job.links[0]) == 2,
         supply_volts=None if job.policy is job.policy.BANK else job.supply_volts,
