@@ -27,7 +27,7 @@ const days = computed(() => points.value.map((one) => new Date(one.on).getTime()
 const x = (at: number) => {
   const [first, last] = [days.value[0]!, days.value.at(-1)!]
   const share = last > first ? (days.value[at]! - first) / (last - first) : 0.5
-  return LEFT + 30 + share * (WIDTH - LEFT - RIGHT - 60)
+  return LEFT + 60 + share * (WIDTH - LEFT - RIGHT - 120)
 }
 const y = (percent: number) => ((top.value - percent) / (2 * top.value)) * (HEIGHT - FOOT)
 const marks = computed(() => ticks(-top.value, top.value, 4))
@@ -56,7 +56,7 @@ const said = (one: (typeof points.value)[number]) =>
   <ChartFrame :title="`Calibrations of ${of.name}`" :traces="traces">
     <svg :viewBox="`0 0 ${WIDTH} ${HEIGHT}`" role="img" :aria-label="points.map(said).join('; ')">
       <text v-for="tick in marks" :key="tick.at" :x="LEFT - 8" :y="y(tick.at) + 4" text-anchor="end">
-        {{ tick.text }}
+        {{ tick.text.replace('-', '−') }}
       </text>
       <text :x="LEFT - 8" :y="HEIGHT - 6" text-anchor="end">%</text>
       <line :x1="LEFT" :x2="WIDTH - RIGHT" :y1="y(0)" :y2="y(0)" class="zero" />
