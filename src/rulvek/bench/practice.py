@@ -19,6 +19,7 @@ from rulvek.core.practice.scenarios import Job, Scenario
 from rulvek.core.practice.sheet import Before, Claim, ReadBy, RunSheet, Sheet, SweepPoint
 from rulvek.core.readings.point import Load
 from rulvek.core.runs.modes import Mode
+from rulvek.core.runs.settings import limit_ratio
 
 __all__ = ["conducted", "measured"]
 
@@ -26,6 +27,7 @@ LEVEL_UP_DB = 18.0
 BESIDE_HZ: Mapping[bool, float] = {True: 100.0, False: 315.0}
 """Where gains are looked at besides the test's tone: for bass, and for the full range."""
 FUSES = (10.0, 15.0, 20.0, 25.0, 30.0, 40.0)
+FUSED_FOR_EFFICIENCY = 0.8
 LEAST_CLAIM_WATTS = 20.0
 
 
@@ -58,7 +60,7 @@ def conducted(scenario: Scenario) -> Sheet:
         sink_c=begins[0].sink_c,
     )
     claim = _claim(scenario, runs[0])
-    fuses = _fuses(runs[0])
+    fuses = _fuses(runs[0], job)
     return Sheet(claim, _note(scenario, fuses, claim), fuses, before, tuple(runs))
 
 
@@ -135,7 +137,7 @@ def _sheet_of(
         read_by=ReadBy.PEAK if by_peak else ReadBy.RMS,
         read_watts=watts,
         peak_volts=peaks,
-        limit_percent=_limit_percent(mode),
+        limit_percent=100 * limit_ratio(MethodProfile(), mode),
     )
 
 
@@ -146,15 +148,10 @@ def _claim(scenario: Scenario, run: RunSheet) -> Claim:
         most = _rounded(watts * len(job.links) * 2)
         return Claim(f"{most:g} W MAX", most, None)
     each = "per pair" if len(job.links[0]) == 2 else "per channel"
-    percent = _limit_percent(job.modes[0])
+    percent = 100 * limit_ratio(MethodProfile(), job.modes[0])
     at = "on a bank" if job.policy is SupplyPolicy.BANK else f"at {job.supply_volts:g} V"
     words = f"{watts:g} W {each} into {job.load_ohms:g} Ω {at}, {percent:g} % THD+N, all channels driven"
     return Claim(words, watts, job.load_ohms)
-
-
-def _limit_percent(mode: Mode) -> float:
-    method = MethodProfile()
-    return method.uncertified_limit_percent if mode is Mode.UNCERTIFIED else method.thd_n_limit_percent
 
 
 def _rounded(watts: float) -> float:
@@ -163,11 +160,11 @@ def _rounded(watts: float) -> float:
     return round(watts, digits)
 
 
-def _fuses(run: RunSheet) -> tuple[float, ...]:
+def _fuses(run: RunSheet, job: Job) -> tuple[float, ...]:
     """Two alike that carry what such a unit draws."""
     point = run.reading
     watts = sum(one.watts for one in point.channels) if point else 0.0
-    amps = watts / 0.8 / 14.4
+    amps = watts / FUSED_FOR_EFFICIENCY / job.supply_volts
     return (next((one for one in FUSES if 2 * one >= amps), FUSES[-1]),) * 2
 
 

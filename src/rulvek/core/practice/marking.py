@@ -30,7 +30,25 @@ class Answer:
 
 
 @dataclass(frozen=True, slots=True)
-class Marks:
+class Result:
+    """What a job or an exam came to."""
+
+    points: int
+    of: int
+
+    @property
+    def percent(self) -> float:
+        """Points, in percent."""
+        return 100 * self.points / self.of
+
+    @property
+    def passed(self) -> bool:
+        """Whether it is enough."""
+        return self.percent >= PASS_PERCENT
+
+
+@dataclass(frozen=True, slots=True)
+class Marks(Result):
     """A marked answer.
 
     Attributes:
@@ -46,18 +64,6 @@ class Marks:
     claim: OfClaim
     claim_right: bool
     saying_right: bool
-    points: int
-    of: int
-
-    @property
-    def percent(self) -> float:
-        """Points, in percent."""
-        return 100 * self.points / self.of
-
-    @property
-    def passed(self) -> bool:
-        """Whether it is enough."""
-        return self.percent >= PASS_PERCENT
 
 
 def of_claim(scenario: Scenario) -> OfClaim:
@@ -96,24 +102,6 @@ def marked(scenario: Scenario, answer: Answer) -> Marks:
         points=max(0, points - ACCUSED_POINTS * len(accused)),
         of=most,
     )
-
-
-@dataclass(frozen=True, slots=True)
-class Result:
-    """What an exam came to."""
-
-    points: int
-    of: int
-
-    @property
-    def percent(self) -> float:
-        """Points, in percent."""
-        return 100 * self.points / self.of
-
-    @property
-    def passed(self) -> bool:
-        """Whether it is enough."""
-        return self.percent >= PASS_PERCENT
 
 
 def result(of_jobs: Iterable[tuple[int, int]]) -> Result:

@@ -90,10 +90,8 @@ class RunSheet:
     def efficiency_percent(self) -> float | None:
         """Output over the supply's watts, as the clamp tells them; None for bursts, and where nothing was drawn."""
         point = self.outcome.reading
-        if point is None or self.mode is Mode.BURST or not point.supply_amps or not point.supply_volts:
-            return None
-        drawn = point.supply_volts * point.supply_amps
-        return 100 * sum(one.watts for one in point.channels) / drawn if drawn > 0 else None
+        share = point.efficiency if point is not None and self.mode is not Mode.BURST else None
+        return None if share is None else 100 * share
 
 
 @dataclass(frozen=True, slots=True)
