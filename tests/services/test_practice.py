@@ -26,6 +26,8 @@ TWENTY = [
     (Level.THIRD, (Fault.GAINS_APART, Fault.HOT_UNIT)),
     (Level.THIRD, (Fault.CLAMP_NOT_ZEROED, Fault.WRONG_LOAD)),
 ]
+BESIDE_EACH_OTHER = 23
+"""A seed of the third level with a bad contact where not all channels are driven."""
 
 
 def seed_of(level: Level, faults: tuple[Fault, ...]) -> int:
@@ -54,6 +56,13 @@ def test_what_is_planted_can_be_seen_and_is_missed_by_whoever_does_not_look(
     careless = marks_of(practice, level, seed, Careless())
     assert {one.fault for one in careless.missed} == set(faults)
     assert careless.passed == (not faults and careless.saying_right and careless.claim_right) or not faults
+
+
+def test_a_bad_contact_shows_where_not_all_are_driven(services: Services) -> None:
+    """It gets worse by working: so it lies at a load that works."""
+    assert set(drawn(Level.THIRD, BESIDE_EACH_OTHER).faults) == {Fault.BAD_CONTACT, Fault.NOT_ALL_DRIVEN}
+    careful = Careful(services.practice, TRAINEE)
+    assert marks_of(services.practice, Level.THIRD, BESIDE_EACH_OTHER, careful).percent == 100
 
 
 @pytest.mark.long

@@ -33,9 +33,8 @@ LEAST_CLAIM_WATTS = 20.0
 
 def conducted(scenario: Scenario) -> Sheet:
     """Conduct a job, and put down what somebody sees of it."""
-    job, faults = scenario.job, scenario.faults
+    job, faults, links = scenario.job, scenario.faults, scenario.links
     bench, method = PlantedBench(scenario), MethodProfile()
-    links = job.links[:2] if Fault.NOT_ALL_DRIVEN in faults else job.links
     wired = tuple(Connection(tuple(one), job.load_ohms) for one in links)
     indicated = zero_clamp(bench, wired)
     loads = measure_loads(bench, wired)

@@ -38,7 +38,7 @@ class PlantedBench(SimulatedBench):
             _design(job, faults, scenario.seed), scenario.serial, supply=_supply(job, faults), name="Practice bench"
         )
         self._faults = frozenset(faults)
-        self._bad_link = 1 + scenario.seed % len(job.links)
+        self._bad_link = 1 + scenario.seed % len(scenario.links)  # a contact that nothing flows through gets no worse
         drawn = np.random.default_rng(seed_of("contact", scenario.serial))
         self._contact, self._worked = drawn.uniform(*CONTACT_OHMS), drawn.uniform(*WORKED_CONTACT_OHMS)
         self.amplifier.bridge_swapped = Fault.BRIDGE_SWAPPED in faults

@@ -93,6 +93,11 @@ class Scenario:
     saying: Saying
 
     @property
+    def links(self) -> tuple[tuple[int, ...], ...]:
+        """What is connected and driven."""
+        return self.job.links[:2] if Fault.NOT_ALL_DRIVEN in self.faults else self.job.links
+
+    @property
     def serial(self) -> str:
         """Of the unit."""
         return f"P{self.seed:06d}"
