@@ -20,6 +20,7 @@ from rulvek.composition import Services, make_services
 from rulvek.core.records.people import Role
 from rulvek.store.engine import Database
 from tests.bench.instruments.conftest import Running
+from tests.bench.sound.fake import put
 from tests.people import acting, admit
 
 BOXES = [{"ohms": 4, "watts": 600, "count": 6}, {"ohms": 2, "watts": 900, "count": 6}]
@@ -297,3 +298,33 @@ def test_a_change_at_another_server_is_seen(client: TestClient, services: Servic
         assert other.benches.equipment("Bench 3").supply_limit_amps == 70
     finally:
         other.close()
+
+
+def test_an_audio_interface_needs_its_levels_and_keeps_them(
+    client: TestClient, running: Running, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    put(monkeypatch)
+    assert [one["address"] for one in client.get("/api/instruments/interfaces").json()] == ["sound:Interface"]
+    others = [one for one in entry(running)["stations"] if one["role"] not in ("source", "recorder")]
+    both = [
+        {"role": role, "description": "audio-interface", "address": "sound:Interface"}
+        for role in ("source", "recorder")
+    ]
+    levels = {"output_volts": [4, 4], "input_volts": [4, 4], "meter": "Meter 4", "on": "2026-03-02"}
+    for change, field in (
+        ({}, "levels"),
+        ({"levels": levels | {"input_volts": [4]}}, "levels"),
+        ({"levels": levels | {"output_volts": [0, 4]}}, "levels.output_volts.0"),
+        ({"levels": levels | {"input_response": [{"hz": 20, "db": 0}, {"hz": 10, "db": 0}]}}, "levels.input_response"),
+        ({"levels": levels, "stations": [*others, both[0], both[1] | {"address": "Interface"}]}, "stations.recorder"),
+    ):
+        body = entry(running, stations=[*others, *both]) | change
+        answer = client.post("/api/benches", json=body)
+        assert answer.status_code == 422 and answer.json()["field"] == field, answer.text
+    made = client.post("/api/benches", json=entry(running, stations=[*others, *both], levels=levels)).json()
+    assert made["levels"]["output_volts"] == [4, 4] and made["levels"]["meter"] == "Meter 4"
+    kept = client.get(f"/api/benches/{made['id']}/entry").json()["entry"]
+    assert kept["levels"]["on"] == "2026-03-02" and kept["levels"]["u_percent"] == 1.0
+    client.post(f"/api/benches/{made['id']}/selftest", json={"channels": 2})
+    (test,) = looked_at(client, made["id"])["tests"]
+    assert test["passed"], test

@@ -99,6 +99,7 @@ ALLOWED: Mapping[str, tuple[Deed, ...]] = {
     "want_campaign": PLAN,
     "move_campaign": PLAN,
     "list_descriptions": LOOK,
+    "list_interfaces": LOOK,
     "find_instruments": PLAN,
     "add_bench": PLAN,
     "get_made": LOOK,

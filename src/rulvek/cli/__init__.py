@@ -21,6 +21,7 @@ from rulvek.cli import (  # noqa: F401  # each puts its commands into the applic
     serve,
     settings,
     simulate,
+    sound,
     tone,
     verify,
 )

@@ -27,7 +27,8 @@ def list_() -> None:
 
     for name, one in shipped().items():
         roles = ", ".join(one.roles)
-        typer.echo(f"{name:28}{roles:14}{one.name}: {', '.join(act.replace('_', ' ') for act in one.acts)}")
+        acts = ", ".join(act.replace("_", " ") for act in one.acts)
+        typer.echo(f"{name:28}{roles:20}{one.name}: {acts or 'see rulvek sound'}")
 
 
 @instruments.command()
@@ -48,7 +49,8 @@ def check(
     if not file:
         raise BadInput("Say which description: a file, or the name of one that ships with it.", field="file")
     found = _described(file)
-    typer.echo(f"{found.name}: {', '.join(found.roles)}; it can {', '.join(name for name in found.acts)}.")
+    acts = ", ".join(found.acts)
+    typer.echo(f"{found.name}: {', '.join(found.roles)}; {f'it can {acts}' if acts else 'see rulvek sound'}.")
     if at:
         _try(found, at)
 
@@ -101,6 +103,9 @@ def _described(file: str) -> "Description":
 def _try(description: "Description", address: str) -> None:
     from rulvek.bench.instruments.link import Link
 
+    if description.sound or description.by_hand:
+        what = "is looked at by rulvek sound loopback" if description.sound else "is a person: nothing answers there"
+        raise BadInput(f"{description.name} {what}.", field="file")
     link = Link(description, address)
     wrong = 0
     try:

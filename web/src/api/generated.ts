@@ -230,6 +230,26 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/instruments/interfaces': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * List Interfaces
+     * @description Audio interfaces of the machine that serves.
+     */
+    get: operations['list_interfaces']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/benches/{bench_id}': {
     parameters: {
       query?: never
@@ -3959,6 +3979,7 @@ export interface components {
      *         supply_volts: What it is never set above.
      *         run_minutes: For how long the amplifier is on at most.
      *         gauge, metres: Of the supply's leads, each.
+     *         levels: Of an audio interface, what its full scale is in volts.
      */
     BenchEntry: {
       /** Name */
@@ -3999,6 +4020,7 @@ export interface components {
        * @default 1
        */
       volts_per_unit: number
+      levels?: components['schemas']['Levels'] | null
     }
     /**
      * BenchRole
@@ -5134,7 +5156,7 @@ export interface components {
      * DescriptionView
      * @description What an instrument may be described as, by the name of its file; ``shipped`` with the program, or the lab's.
      *
-     *     What is ``by_hand`` is a person: it answers nowhere.
+     *     What is ``by_hand`` is a person: it answers nowhere. ``sound`` is an audio interface.
      */
     DescriptionView: {
       /** Name */
@@ -5151,6 +5173,8 @@ export interface components {
       channels: number
       /** By Hand */
       by_hand: boolean
+      /** Sound */
+      sound: boolean
     }
     /**
      * DocumentEntry
@@ -6009,6 +6033,22 @@ export interface components {
       entered_at: string
     }
     /**
+     * InterfaceView
+     * @description An audio interface of the machine that serves.
+     */
+    InterfaceView: {
+      /** Name */
+      name: string
+      /** Address */
+      address: string
+      /** System */
+      system: string
+      /** Inputs */
+      inputs: number
+      /** Outputs */
+      outputs: number
+    }
+    /**
      * Item
      * @description The list before power, in the order in which it is worked through.
      * @enum {string}
@@ -6215,6 +6255,79 @@ export interface components {
      * @enum {string}
      */
     Level: 'first' | 'second' | 'third'
+    /**
+     * Levels
+     * @description One interface as it was calibrated.
+     *
+     *     Attributes:
+     *         output_volts: Rms of a sine at digital full scale, of each output.
+     *         input_volts: Rms of the sine that comes to digital full scale, of each input.
+     *         at_hz: Where that was found.
+     *         u_percent: Expanded uncertainty (k = 2) of these.
+     *         on: The day of it.
+     *         meter: Beside which meter.
+     *         output_response: dB re ``at_hz`` by ascending frequency, of all outputs.
+     *         input_response: Likewise of all inputs.
+     *         inverted_inputs: Which have the other polarity, counted from 1.
+     */
+    Levels: {
+      /** Output Volts */
+      output_volts: number[]
+      /** Input Volts */
+      input_volts: number[]
+      /**
+       * At Hz
+       * @default 1000
+       */
+      at_hz: number
+      /**
+       * U Percent
+       * @default 1
+       */
+      u_percent: number
+      /** On */
+      on?: string | null
+      /**
+       * Meter
+       * @default
+       */
+      meter: string
+      /**
+       * Output Response
+       * @default []
+       */
+      output_response: components['schemas']['ResponsePoint'][]
+      /**
+       * Input Response
+       * @default []
+       */
+      input_response: components['schemas']['ResponsePoint'][]
+      /**
+       * Inverted Inputs
+       * @default []
+       */
+      inverted_inputs: number[]
+    }
+    /**
+     * LevelsView
+     * @description An audio interface's full scale in V rms of a sine, found ``on`` a day beside a meter, with its U (k = 2).
+     */
+    LevelsView: {
+      /** Output Volts */
+      output_volts: number[]
+      /** Input Volts */
+      input_volts: number[]
+      /** At Hz */
+      at_hz: number
+      /** U Percent */
+      u_percent: number
+      /** On */
+      on: string | null
+      /** Meter */
+      meter: string
+      /** Responses */
+      responses: boolean
+    }
     /**
      * Life
      * @description Where a model is in its life.
@@ -6475,6 +6588,7 @@ export interface components {
       wires: components['schemas']['BenchWireView'][]
       /** Volts Per Unit */
       volts_per_unit: number
+      levels: components['schemas']['LevelsView'] | null
       /** Inputs */
       inputs: number
       /** Supply Limit Amps */
@@ -8279,6 +8393,16 @@ export interface components {
       remedy: components['schemas']['Remedy']
       /** Words */
       words: string
+    }
+    /**
+     * ResponsePoint
+     * @description By how much a channel is up or down at a frequency.
+     */
+    ResponsePoint: {
+      /** Hz */
+      hz: number
+      /** Db */
+      db: number
     }
     /**
      * ResultView
@@ -11039,6 +11163,125 @@ export interface operations {
         }
         content: {
           'application/json': components['schemas']['AnsweringView'][]
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  list_interfaces: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['InterfaceView'][]
         }
       }
       /** @description Nobody is signed in */

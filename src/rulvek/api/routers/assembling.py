@@ -9,7 +9,7 @@ from rulvek.api.asking import HEAVY, Person, Use
 from rulvek.api.schemas import Body, Id, Seen, version_seen
 from rulvek.core.errors import BadInput
 from rulvek.services.benches.assembling import BenchEntry
-from rulvek.services.views.benches import AnsweringView, DescriptionView, MadeView
+from rulvek.services.views.benches import AnsweringView, DescriptionView, InterfaceView, MadeView
 from rulvek.services.views.line import EntryView
 
 router = APIRouter(tags=["bench"])
@@ -45,6 +45,12 @@ def list_descriptions(use: Use) -> list[DescriptionView]:
 def find_instruments(body: FindIn, use: Use, person: Person) -> list[AnsweringView]:
     """Who answers at the ports of a host; nothing but ``*IDN?`` is sent."""
     return use.assembling.find(body.host, body.first_port, body.last_port)
+
+
+@router.get("/instruments/interfaces")
+def list_interfaces(use: Use) -> list[InterfaceView]:
+    """Audio interfaces of the machine that serves."""
+    return use.assembling.interfaces()
 
 
 @router.post("/benches", status_code=201)

@@ -8,6 +8,8 @@ from typing import Any, ClassVar
 from pydantic import TypeAdapter, ValidationError
 
 from rulvek.bench.instruments.description import BenchRole, Description
+from rulvek.bench.sound.devices import SOUND
+from rulvek.bench.sound.levels import Levels
 from rulvek.core.electrical.cables import Cable
 from rulvek.core.electrical.loads import LoadBox
 from rulvek.core.errors import BadInput
@@ -51,6 +53,7 @@ class Assembly:
         stations: By role.
         inputs: Which recorder input each amplifier channel is wired to (of a bridged pair, its first channel).
         volts_per_unit: What a recorder's 1 is in volts at the amplifier, as behind a 20:1 divider.
+        levels: Of an audio interface, what its full scale is in volts.
     """
 
     __pydantic_config__: ClassVar[Any] = ENTERED
@@ -59,6 +62,7 @@ class Assembly:
     limits: Limits
     inputs: Mapping[int, int] = field(default_factory=dict)
     volts_per_unit: float = 1.0
+    levels: Levels | None = None
 
     @property
     def simulated(self) -> bool:
@@ -93,6 +97,25 @@ class Assembly:
             raise BadInput(f"The recorder has {has} inputs, none number {far[0]}.", field="inputs")
         if not self.limits.boxes:
             raise BadInput("The bench has no dummy loads.", field="limits.boxes")
+        for role, station in self.stations.items():
+            if station.description.sound:
+                self._refuse_unfit_sound(role, station)
+
+    def _refuse_unfit_sound(self, role: BenchRole, station: Station) -> None:
+        if not station.address.startswith(SOUND):
+            what = f"{station.description.name} answers at “{SOUND}” and its name, not at {station.address}."
+            raise BadInput(what, field=f"stations.{role}")
+        if self.levels is None:
+            what = "Nobody said what the audio interface's full scale is in volts: rulvek sound levels finds it."
+            raise BadInput(what, field="levels")
+        told = self.levels.output_volts if role is BenchRole.SOURCE else self.levels.input_volts
+        if len(told) < station.description.channels:
+            what = f"The audio interface has {station.description.channels} channels, volts are told of {len(told)}."
+            raise BadInput(what, field="levels")
+        for name in ("output_response", "input_response"):
+            hz = [one.hz for one in getattr(self.levels, name)]
+            if hz != sorted(set(hz)):
+                raise BadInput("A response goes up by frequency, each once.", field=f"levels.{name}")
 
     def equipment(self, name: str) -> Equipment:
         """What it has to offer, for the planner; a bank that floats is none of its supplies."""

@@ -12,13 +12,18 @@ from rulvek.bench.instruments.description import BenchRole, Description
 from rulvek.bench.instruments.keeper import Keeper
 from rulvek.bench.instruments.limits import LimitsKept
 from rulvek.bench.instruments.link import Link
+from rulvek.bench.instruments.sound_link import SoundLink
 from rulvek.bench.protocols import Connection, Temperatures
+from rulvek.bench.sound.devices import SOUND
+from rulvek.bench.sound.duplex import Duplex
 from rulvek.bench.switch import make_safe
 from rulvek.core.errors import BenchFault
 from rulvek.core.readings.point import Load
 from rulvek.core.signals.bursts import BurstProfile
 from rulvek.core.signals.capture import Capture, Signal, SupplyTrace
+from rulvek.core.signals.slips import slipped
 
+AnyLink = Link | HandLink | SoundLink
 _POWERED = (BenchRole.SOURCE, BenchRole.SUPPLY)
 SIMULATED_IDENTITY = "Rulvek,simulated"
 """What simulated instruments say they are: nothing of them ever passes for a real one."""
@@ -43,21 +48,31 @@ class InstrumentBench:
         self._kept = kept
         self._keeper: Keeper | None = None
         self.name, self.assembly = name, assembly
-        self._links: dict[BenchRole, Link | HandLink] = {role: self._link(role) for role in assembly.stations}
+        self._interfaces: dict[str, Duplex] = {}
+        self._links: dict[BenchRole, AnyLink] = {role: self._link(role) for role in assembly.stations}
         watched = [role for role in (*_POWERED, BenchRole.CURRENT) if role in assembly.stations]
-        # A person is one and the same, and nobody who makes something safe waits for one.
-        self._safe = {role: self._links[role] if self.is_by_hand(role) else self._link(role) for role in watched}
+        # A person is one and the same, and so is an audio interface: nobody who makes something safe waits for either.
+        self._safe = {
+            role: self._link(role) if isinstance(self._links[role], Link) else self._links[role] for role in watched
+        }
         self._limits = LimitsKept(assembly.limits)
         self._supply = _Supply(self._links, self._safe, self._limits, self.now)
         self._connections: tuple[Connection, ...] = ()
+        self._tones: dict[int, float] = {}
+        self._steady: dict[int, bool] = {}
         self._rate = 0.0
         self._passed = 0.0
         self._began = time.monotonic()
 
-    def _link(self, role: BenchRole) -> Link | HandLink:
+    def _link(self, role: BenchRole) -> "AnyLink":
         station = self.assembly.stations[role]
         if station.description.by_hand:
             return HandLink(station.description, self._asking)
+        if station.description.sound and self.assembly.levels is not None:
+            channels = station.description.channels
+            name = station.address.removeprefix(SOUND)
+            interface = self._interfaces.setdefault(name, Duplex(name, channels, channels))
+            return SoundLink(station.description, interface, self.assembly.levels)
         return Link(station.description, station.address)
 
     def is_by_hand(self, role: BenchRole) -> bool:
@@ -120,6 +135,8 @@ class InstrumentBench:
     @property
     def highest_level_dbv(self) -> float:
         """The most that the source gives, rms, in dB re 1 V."""
+        if self._described(BenchRole.SOURCE).sound and self.assembly.levels is not None:
+            return 20 * math.log10(min(self.assembly.levels.output_volts))
         most = self._described(BenchRole.SOURCE).ranges.get("volts")
         return 20 * math.log10(most.high) if most is not None else 0.0
 
@@ -132,6 +149,7 @@ class InstrumentBench:
         """Choose the sine of some channels."""
         for channel in channels:
             self._links[BenchRole.SOURCE].act("set_tone", channel=channel, hz=hz)
+            self._tones[channel] = hz
 
     def set_burst(self, channels: Sequence[int], profile: BurstProfile | None) -> None:
         """Send the tone of some channels in bursts, or steadily again."""
@@ -140,6 +158,7 @@ class InstrumentBench:
         if profile is not None and not can:
             raise BenchFault(f"{self._described(BenchRole.SOURCE).name} sends no bursts.")
         for channel in channels:
+            self._steady[channel] = profile is None
             if profile is None:
                 if can:
                     link.act("end_burst", channel=channel)
@@ -202,6 +221,7 @@ class InstrumentBench:
         rows = [taken[self._input_of(one.number) - 1] for one in self._connections]
         supply = self._supply_trace()
         volts = self.assembly.volts_per_unit * np.array(rows)
+        self._refuse_slipped(volts)
         self._limits.refuse_record(volts, self._connections, supply, before_burst is None, self.now())
         sink_c, load_c = self._warm()
         if BenchRole.TIME in self._links:
@@ -215,15 +235,28 @@ class InstrumentBench:
             load_c=load_c,
         )
 
+    def _refuse_slipped(self, volts: np.ndarray) -> None:
+        """A record that lost samples reads as distortion that nobody has."""
+        for row, one in zip(volts, self._connections, strict=True):
+            hz = self._tones.get(one.number)
+            if hz is None or not self._steady.get(one.number, True) or 2 * hz >= self._rate:
+                continue
+            if lost := slipped(row, self._rate, hz):
+                how = f"lost {lost}" if lost > 0 else f"gave {-lost} twice"
+                raise BenchFault(
+                    f"The recorder {how} of its samples in the middle of a record.",
+                    todo="Give it a longer buffer, and the machine less to do; then start the run again.",
+                )
+
     def _input_of(self, channel: int) -> int:
         found = self.assembly.input_of(channel)
         if found is None:
             raise BenchFault(f"Channel {channel} is wired to no recorder input of its own.")
         return found
 
-    def _recorder(self) -> Link:
+    def _recorder(self) -> Link | SoundLink:
         link = self._links[BenchRole.RECORDER]
-        assert isinstance(link, Link)  # no recorder is by hand
+        assert not isinstance(link, HandLink)  # no recorder is
         return link
 
     def _warm(self) -> tuple[float | None, float | None]:
@@ -279,8 +312,8 @@ class _Supply:
 
     def __init__(
         self,
-        links: Mapping[BenchRole, Link | HandLink],
-        safe: Mapping[BenchRole, Link | HandLink],
+        links: Mapping[BenchRole, AnyLink],
+        safe: Mapping[BenchRole, AnyLink],
         limits: LimitsKept,
         now: Callable[[], float],
     ) -> None:

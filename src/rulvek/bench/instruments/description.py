@@ -90,6 +90,10 @@ is none; ``samples`` are of each input; only simulated instruments have a time o
 HAND_ROLES = frozenset({BenchRole.LOADS, BenchRole.SUPPLY, BenchRole.TEMPERATURES})
 """What a person may do: Off must find a source that it can mute, and a reading is read from a waveform."""
 
+SOUND_ROLES = frozenset({BenchRole.SOURCE, BenchRole.RECORDER})
+SOUND_ACTS = frozenset(ROLES[BenchRole.SOURCE]) | {"set_rate", "record", "record_burst"}
+"""What an audio interface does; it hears no DC, so it has nothing to say of the supply."""
+
 
 @dataclass(frozen=True, slots=True)
 class Range:
@@ -129,6 +133,7 @@ class Description:
         shares_clock: Of a recorder, whether source and recorder run on one clock.
         simulated: Whether there is no such instrument.
         by_hand: Whether a person does it: messages are sentences, and what is read has its range by the act's name.
+        sound: Whether it is an audio interface: it is reached through PortAudio and takes no messages.
     """
 
     __pydantic_config__: ClassVar[Any] = ENTERED
@@ -136,7 +141,7 @@ class Description:
     name: str
     identifies: str
     roles: tuple[BenchRole, ...]
-    acts: Mapping[str, Act]
+    acts: Mapping[str, Act] = field(default_factory=dict)
     ranges: Mapping[str, Range] = field(default_factory=dict)
     channels: int = 1
     rates_hz: tuple[float, ...] = ()
@@ -147,10 +152,11 @@ class Description:
     shares_clock: bool = False
     simulated: bool = False
     by_hand: bool = False
+    sound: bool = False
 
     def can(self, act: str) -> bool:
         """Whether it has an act."""
-        return act in self.acts
+        return act in self.acts or (self.sound and act in SOUND_ACTS)
 
     def messages(self, act: str, **given: float) -> tuple[str, ...]:
         """The messages of an act, filled in.
@@ -223,7 +229,7 @@ def _refuse_unfit(found: Description, what: str) -> None:
         raise BadInput(f"{what} says no role.", field="roles")
     shapes = {act: shape for role in found.roles for act, shape in ROLES[role].items()}
     for act, shape in shapes.items():
-        if shape.needed and act not in found.acts:
+        if shape.needed and not found.can(act):
             raise BadInput(f"{what} does not say how to {act.replace('_', ' ')}.", field=f"acts.{act}")
     for name, said in found.acts.items():
         if name not in shapes:
@@ -232,11 +238,15 @@ def _refuse_unfit(found: Description, what: str) -> None:
         _refuse_unfit_act(name, said, shapes[name], what, found.by_hand)
         if found.by_hand and said.ask and name not in found.ranges:
             raise BadInput(f"{what} does not say within what {name} is read.", field=f"ranges.{name}")
+    if found.sound and (found.acts or found.safe):
+        raise BadInput(f"{what}: an audio interface takes no messages.", field="acts")
+    if found.sound and not set(found.roles) <= SOUND_ROLES:
+        raise BadInput(f"{what}: an audio interface is a source and a recorder, nothing else.", field="roles")
     if found.by_hand and not set(found.roles) <= HAND_ROLES:
         raise BadInput(f"{what}: {', '.join(sorted(HAND_ROLES))} can be by hand, nothing else.", field="roles")
     for message in (*found.safe, found.errors):
         _refuse_unfit_message(message, (), "safe", what, found.by_hand)
-    if {BenchRole.SOURCE, BenchRole.SUPPLY} & set(found.roles) and not found.safe:
+    if {BenchRole.SOURCE, BenchRole.SUPPLY} & set(found.roles) and not (found.safe or found.sound):
         raise BadInput(f"{what} does not say how it is made safe.", field="safe")
     if BenchRole.RECORDER in found.roles and not found.rates_hz:
         raise BadInput(f"{what} says no rate.", field="rates_hz")

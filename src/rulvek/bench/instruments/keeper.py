@@ -11,7 +11,7 @@ import subprocess
 import sys
 
 from rulvek.bench.instruments.assembly import kept_assembly
-from rulvek.bench.instruments.description import BenchRole
+from rulvek.bench.instruments.description import BenchRole, Description
 from rulvek.bench.instruments.link import Link
 from rulvek.core.errors import BenchFault
 
@@ -61,7 +61,7 @@ def keep() -> None:
     links = [
         Link(assembly.stations[role].description, assembly.stations[role].address)
         for role in (BenchRole.SUPPLY, BenchRole.SOURCE)
-        if not assembly.stations[role].description.by_hand  # nobody but the source can be told then
+        if _can_be_told(assembly.stations[role].description)
     ]
     try:
         for link in links:
@@ -76,6 +76,11 @@ def keep() -> None:
                 link.make_safe()
     for link in links:
         link.close()
+
+
+def _can_be_told(description: Description) -> bool:
+    """Whether this process can: not a person, and an audio interface falls silent with the process that feeds it."""
+    return not (description.by_hand or description.sound)
 
 
 if __name__ == "__main__":

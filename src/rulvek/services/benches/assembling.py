@@ -11,14 +11,16 @@ from rulvek.bench.benches import OF_INSTRUMENTS
 from rulvek.bench.instruments.assembly import Assembly, Limits, Station
 from rulvek.bench.instruments.description import BenchRole, Description, read_description, shipped
 from rulvek.bench.instruments.finding import described_by, found_at
+from rulvek.bench.sound.devices import devices
+from rulvek.bench.sound.levels import Levels
 from rulvek.core.electrical.cables import Cable
 from rulvek.core.electrical.loads import LoadBox
 from rulvek.core.errors import BadInput, Conflict
 from rulvek.core.quantities import ENTERED, Amps, Name, Ohms, Title, Watts, is_one_line, refuse_out_of_bounds
 from rulvek.core.records.actor import Actor
-from rulvek.services.benches.made import answering_view, description_view, made_view
+from rulvek.services.benches.made import answering_view, description_view, interface_view, made_view
 from rulvek.services.benches.rooms import Benches
-from rulvek.services.views.benches import AnsweringView, DescriptionView, MadeView
+from rulvek.services.views.benches import AnsweringView, DescriptionView, InterfaceView, MadeView
 from rulvek.store.engine import Database
 from rulvek.store.queries import records as queries
 
@@ -70,6 +72,7 @@ class BenchEntry:
         supply_volts: What it is never set above.
         run_minutes: For how long the amplifier is on at most.
         gauge, metres: Of the supply's leads, each.
+        levels: Of an audio interface, what its full scale is in volts.
     """
 
     __pydantic_config__: ClassVar[Any] = ENTERED
@@ -84,6 +87,7 @@ class BenchEntry:
     metres: Annotated[float, Ge(0), Le(100)] = 1.0
     wires: Annotated[tuple[WireEntry, ...], Len(0, 64)] = ()
     volts_per_unit: Annotated[float, Gt(0), Le(10_000)] = 1.0
+    levels: Levels | None = None
 
 
 @dataclass
@@ -119,6 +123,14 @@ class Assembling:
     def find(self, host: str, first_port: int, last_port: int) -> list[AnsweringView]:
         """Who answers at the ports of a host; see ``found_at``."""
         return [answering_view(one) for one in found_at(host, first_port, last_port, self.known())]
+
+    def interfaces(self) -> list[InterfaceView]:
+        """Audio interfaces of the machine that serves.
+
+        Raises:
+            BenchFault: it has no PortAudio.
+        """
+        return [interface_view(one) for one in devices()]
 
     def add(self, entry: BenchEntry, actor: Actor) -> MadeView:
         """Put a bench on record; nothing is connected yet.
@@ -160,6 +172,7 @@ class Assembling:
             metres=limits.cable.metres,
             wires=tuple(WireEntry(channel, to) for channel, to in sorted(assembly.inputs.items())),
             volts_per_unit=assembly.volts_per_unit,
+            levels=assembly.levels,
         )
         return entry, room.version
 
@@ -225,6 +238,7 @@ class Assembling:
             ),
             inputs={wire.channel: wire.input for wire in entry.wires},
             volts_per_unit=entry.volts_per_unit,
+            levels=entry.levels,
         )
         assembly.refuse_unfit()
         return assembly

@@ -6,12 +6,15 @@ from datetime import datetime
 from rulvek.bench.instruments.assembly import Assembly
 from rulvek.bench.instruments.description import Description
 from rulvek.bench.instruments.finding import Found
+from rulvek.bench.sound.devices import SoundDevice
 from rulvek.core.planning.equipment import Equipment
 from rulvek.core.records.benches import Looked, SelfTest
 from rulvek.services.views.benches import (
     AnsweringView,
     BenchWireView,
     DescriptionView,
+    InterfaceView,
+    LevelsView,
     LookedView,
     MadeView,
     SelfTestView,
@@ -30,7 +33,13 @@ def description_view(name: str, one: Description, is_shipped: bool) -> Descripti
         shipped=is_shipped,
         channels=one.channels,
         by_hand=one.by_hand,
+        sound=one.sound,
     )
+
+
+def interface_view(one: SoundDevice) -> InterfaceView:
+    """An audio interface."""
+    return InterfaceView(name=one.name, address=one.address, system=one.system, inputs=one.inputs, outputs=one.outputs)
 
 
 def answering_view(one: Found) -> AnsweringView:
@@ -65,6 +74,7 @@ def made_view(
         ],
         wires=_wires(assembly, equipment.inputs),
         volts_per_unit=assembly.volts_per_unit if assembly else 1.0,
+        levels=_levels_view(assembly),
         inputs=equipment.inputs,
         supply_limit_amps=equipment.supply_limit_amps,
         supply_limit_volts=assembly.limits.supply_volts if assembly else None,
@@ -86,6 +96,21 @@ def made_view(
             for one in tests
         ],
         testing=[_looked_view(look) for look in testing] if testing is not None else None,
+    )
+
+
+def _levels_view(assembly: Assembly | None) -> LevelsView | None:
+    levels = assembly.levels if assembly else None
+    if levels is None:
+        return None
+    return LevelsView(
+        output_volts=list(levels.output_volts),
+        input_volts=list(levels.input_volts),
+        at_hz=levels.at_hz,
+        u_percent=levels.u_percent,
+        on=levels.on,
+        meter=levels.meter,
+        responses=bool(levels.output_response or levels.input_response),
     )
 
 

@@ -1,6 +1,6 @@
 """Answers about what benches are made of, and how they were found."""
 
-from datetime import datetime
+from datetime import date, datetime
 
 from rulvek.services.views.base import View, view
 from rulvek.services.views.gear import BoxView
@@ -10,7 +10,7 @@ from rulvek.services.views.gear import BoxView
 class DescriptionView(View):
     """What an instrument may be described as, by the name of its file; ``shipped`` with the program, or the lab's.
 
-    What is ``by_hand`` is a person: it answers nowhere.
+    What is ``by_hand`` is a person: it answers nowhere. ``sound`` is an audio interface.
     """
 
     name: str
@@ -20,6 +20,31 @@ class DescriptionView(View):
     shipped: bool
     channels: int
     by_hand: bool
+    sound: bool
+
+
+@view
+class InterfaceView(View):
+    """An audio interface of the machine that serves."""
+
+    name: str
+    address: str
+    system: str
+    inputs: int
+    outputs: int
+
+
+@view
+class LevelsView(View):
+    """An audio interface's full scale in V rms of a sine, found ``on`` a day beside a meter, with its U (k = 2)."""
+
+    output_volts: list[float]
+    input_volts: list[float]
+    at_hz: float
+    u_percent: float
+    on: date | None
+    meter: str
+    responses: bool
 
 
 @view
@@ -88,6 +113,7 @@ class MadeView(View):
     stations: list[StationView]
     wires: list[BenchWireView]
     volts_per_unit: float
+    levels: LevelsView | None
     inputs: int
     supply_limit_amps: float
     supply_limit_volts: float | None

@@ -38,9 +38,21 @@ const BLANK = {
   metres: 1 as number | null,
   wires: [] as { channel: number | null; input: number | null }[],
   volts_per_unit: 1 as number | null,
+  /** Of an audio interface, by channel: V rms of a sine at digital full scale. */
+  scales: [] as { output: number | null; input: number | null }[],
+  /** What else was found of its levels; responses only come from a bench’s file. */
+  levels: {
+    at_hz: 1000,
+    u_percent: 1,
+    meter: '',
+    output_response: [],
+    input_response: [],
+    inverted_inputs: [],
+  } as Omit<Levels, 'output_volts' | 'input_volts'>,
   /** Of a bench that is changed: the version that was looked at. */
   version: null as number | null,
 }
+type Levels = NonNullable<BenchEntry['levels']>
 const { draft, forget } = useDraft(props.id ? `rulvek.bench.${props.id}` : 'rulvek.bench', BLANK)
 const { data: kept } = useQuery({
   queryKey: ['bench entry', () => props.id],
@@ -52,7 +64,7 @@ const { data: kept } = useQuery({
 function takeKept() {
   const found = kept.value
   if (!found) return
-  const { stations, boxes, wires, ...rest } = found.entry
+  const { stations, boxes, wires, levels, ...rest } = found.entry
   draft.value = {
     ...draft.value,
     ...rest,
@@ -63,6 +75,8 @@ function takeKept() {
     }),
     boxes: boxes.map((one) => ({ ...one, count: one.count ?? 1 })),
     wires: [...(wires ?? [])],
+    levels: levels ?? BLANK.levels,
+    scales: (levels?.output_volts ?? []).map((output, i) => ({ output, input: levels?.input_volts[i] ?? null })),
   }
 }
 watch(
@@ -88,6 +102,26 @@ const choices = (role: string) => [
     .map((one) => ({ value: one.name, label: one.title })),
 ]
 const title = computed(() => (props.id ? 'Change it' : 'Assemble a bench'))
+const isSound = (at: number) => !!descriptionOf(draft.value.stations[at]!.description)?.sound
+const anySound = computed(() => draft.value.stations.some((_, at) => isSound(at)))
+const { data: interfaces, error: noInterfaces } = useQuery({
+  queryKey: ['interfaces'],
+  enabled: anySound,
+  retry: false,
+  queryFn: () => answered(client.GET('/api/instruments/interfaces')),
+})
+const interfaceChoices = computed(() =>
+  (interfaces.value ?? []).map((one) => ({ value: one.address, label: `${one.name} (${one.system})` })),
+)
+/** An interface that fills one role fills the other as well, until somebody says otherwise, and needs its levels. */
+function chosen(at: number) {
+  if (!isSound(at)) return
+  const { description } = draft.value.stations[at]!
+  const other = draft.value.stations.find((one) => one.role === (at === 0 ? 'recorder' : 'source'))
+  if (other && !other.description) other.description = description
+  const channels = descriptionOf(description)?.channels ?? 0
+  while (draft.value.scales.length < channels) draft.value.scales.push({ output: null, input: null })
+}
 const isByHand = (at: number) => !!descriptionOf(draft.value.stations[at]!.description)?.by_hand
 const shown = computed(() => {
   const simulated = draft.value.stations.some((one) => descriptionOf(one.description)?.simulated)
@@ -182,6 +216,13 @@ const put = useAct(
         metres: draft.value.metres ?? 0,
         wires: draft.value.wires.filter((one) => one.channel && one.input) as { channel: number; input: number }[],
         volts_per_unit: draft.value.volts_per_unit ?? 0,
+        levels: anySound.value
+          ? {
+              ...draft.value.levels,
+              output_volts: draft.value.scales.map((one) => one.output ?? 0),
+              input_volts: draft.value.scales.map((one) => one.input ?? 0),
+            }
+          : null,
       }),
     ),
   {
@@ -270,13 +311,22 @@ watch(
                 :choices="choices(one.role)"
                 placeholder="nobody"
                 bare
+                @update:model-value="chosen(one.at)"
               />
               <span v-if="isByHand(one.at)" class="quiet">asked on the bench’s page and at the live bench</span>
+              <PickOne
+                v-else-if="isSound(one.at) && interfaceChoices.length"
+                v-model="draft.stations[one.at]!.address"
+                :label="`${one.name}: which interface`"
+                :choices="interfaceChoices"
+                placeholder="which one"
+                bare
+              />
               <TextField
                 v-else
                 v-model="draft.stations[one.at]!.address"
                 :label="`${one.name}: answers at`"
-                placeholder="TCPIP0::192.0.2.7::5025::SOCKET"
+                :placeholder="isSound(one.at) ? 'sound:its name' : 'TCPIP0::192.0.2.7::5025::SOCKET'"
                 :max="200"
                 bare
                 :problem="ofStation(one.role, 'address') || ofStation(one.role, 'description')"
@@ -333,6 +383,28 @@ watch(
             :min="0"
             :problem="says('volts_per_unit')"
           />
+        </div>
+        <div v-if="anySound" class="levels">
+          <ProblemNote v-if="noInterfaces" :error="noInterfaces" />
+          <RowsField
+            v-slot="{ row }"
+            v-model="draft.scales"
+            label="The audio interface by channel: V rms of a sine at digital full scale"
+            :blank="{ output: null, input: null }"
+            add="Another channel"
+          >
+            <NumberField v-model="row.output" label="Output gives" unit="V" :min="0.01" :max="1000" />
+            <NumberField v-model="row.input" label="Input takes" unit="V" :min="0.01" :max="1000" />
+          </RowsField>
+          <div class="beside">
+            <TextField v-model="draft.levels.meter" label="Beside which meter" :max="200" />
+            <NumberField v-model="draft.levels.u_percent" label="Its U (k = 2)" unit="%" :min="0" :max="20" />
+          </div>
+          <p class="quiet">
+            <span class="mono">rulvek sound levels</span> finds them beside a meter, with the response; a bench’s file
+            takes what it prints. It hears no DC.
+            <template v-if="says('levels')">{{ says('levels') }}</template>
+          </p>
         </div>
         <div class="limits rows">
           <RowsField
@@ -415,6 +487,25 @@ watch(
   grid-template-columns: 1fr 1fr;
   gap: 10px 40px;
   margin-top: 12px;
+}
+.levels {
+  margin-top: 14px;
+}
+.levels {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 10px 40px;
+}
+.beside {
+  display: grid;
+  grid-template-columns: 1fr 140px;
+  gap: 10px 18px;
+  align-self: start;
+}
+.levels p {
+  grid-column: 1 / -1;
+  margin: 6px 0 0;
+  font-size: 14px;
 }
 .acts {
   display: flex;

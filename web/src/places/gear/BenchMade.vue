@@ -107,6 +107,19 @@ const TESTS: Column<Test>[] = [
             <dd>{{ made.cable }}</dd>
             <dt>Recorder inputs</dt>
             <dd>{{ made.inputs }}</dd>
+            <template v-if="made.levels">
+              <dt>Audio interface, full scale</dt>
+              <dd>
+                out {{ made.levels.output_volts.map((v) => figure(v, 2)).join(', ') }} V; in
+                {{ made.levels.input_volts.map((v) => figure(v, 2)).join(', ') }} V rms<template
+                  v-if="made.levels.meter"
+                >
+                  ± {{ made.levels.u_percent }} % (k = 2), beside {{ made.levels.meter }}
+                </template>
+              </dd>
+              <dt>Recorded</dt>
+              <dd>AC-coupled, {{ made.levels.responses ? 'response put right' : 'response taken as flat' }}</dd>
+            </template>
             <template v-for="box in made.boxes" :key="box.ohms">
               <dt>Loads of {{ box.ohms }} Ω</dt>
               <dd>{{ box.count }} × {{ box.watts }} W</dd>

@@ -1,0 +1,1 @@
+"""An audio interface as source and recorder in one clock, through PortAudio."""
