@@ -64,6 +64,9 @@ test-postgres: build .stamps/dev | /usr/lib/postgresql ## records on a database 
 /usr/bin/chromium:
 	apt-get update -qq && apt-get install -y -qq --no-install-recommends chromium
 
+/usr/bin/jackd:
+	apt-get update -qq && DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends jackd2 libportaudio2
+
 test: check ## everything: style, types, contracts, the core's examples, tests, Chromium included
 	$(TESTS) --dist loadfile --doctest-modules src/rulvek/core src/rulvek/malformed.py tests
 
@@ -76,7 +79,7 @@ test-long: WORKERS := 4 # half of them wait for Off most of the time
 test-long: build .stamps/dev ## what takes long; a part of the thousands of trials
 	RULVEK_EXAMPLES=$(EXAMPLES) $(TESTS) --dist loadscope -m '$(MARKED)' tests $(PASSED_OVER)
 
-check: build .stamps/dev | /usr/bin/chromium ## style, types, contracts, the front end's own tests
+check: build .stamps/dev | /usr/bin/chromium /usr/bin/jackd ## style, types, contracts, the front end's own tests
 	$(MAKE) --no-print-directory -j2 check-python check-web
 
 check-python:

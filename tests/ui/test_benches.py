@@ -15,6 +15,7 @@ from rulvek.bench.sim.instruments.devices import SimulatedInstruments
 from rulvek.bench.sim.instruments.scpi import Tree
 from rulvek.bench.sim.instruments.server import SocketInstrument, on_sockets
 from tests.bench.instruments.hands import Person
+from tests.bench.sound.fake import put
 from tests.conftest import CERTIFIED_PLAN, PERSON, prepare_over_http
 from tests.serving import free_port
 from tests.ui.conftest import PATIENCE_MS, Open, choose
@@ -51,14 +52,22 @@ def instruments(trees: dict[str, Tree]) -> Iterator[tuple[Running, int]]:
 
 
 def assemble(page: Page, first: int, count: int, name: str = "Bench 2") -> None:
+    ask_who_answers(page, first, count)
+    put_on_record(page, name)
+
+
+def ask_who_answers(page: Page, first: int, count: int) -> None:
     page.get_by_role("link", name="Assemble a bench").click()
     page.get_by_label("First port").fill(str(first))
     page.get_by_label("Last port").fill(str(first + count - 1))
     page.get_by_role("button", name="Ask who answers").click()
     expect(page.get_by_role("list", name="Who answered").get_by_role("listitem")).to_have_count(count)
+
+
+def put_on_record(page: Page, name: str = "Bench 2") -> None:
     page.get_by_label("Name of the bench").fill(name)
     page.get_by_label("Supply, up to").fill("250")
-    page.get_by_label("Takes").fill("600")
+    page.get_by_label("Takes, W").fill("600")
     page.get_by_label("How many").fill("6")
     page.get_by_role("button", name="Put it on record").click()
     expect(page.get_by_role("heading", name=name, exact=True)).to_be_visible()
@@ -202,11 +211,7 @@ def test_a_bench_where_a_person_plugs_turns_and_reads(
     """A lab begins with a generator and a recorder: loads, supply and thermometer are whoever stands there."""
     running, first = instruments
     page, person = open_page("/gear"), Person(Asking(), behind)
-    page.get_by_role("link", name="Assemble a bench").click()
-    page.get_by_label("First port").fill(str(first))
-    page.get_by_label("Last port").fill(str(first + len(running) - 1))
-    page.get_by_role("button", name="Ask who answers").click()
-    expect(page.get_by_role("list", name="Who answered")).to_be_visible()
+    ask_who_answers(page, first, len(running))
     for role, words in (
         ("Load bank", "Plugged by hand"),
         ("Supply", "Turned by hand"),
@@ -215,14 +220,7 @@ def test_a_bench_where_a_person_plugs_turns_and_reads(
     ):
         choose(page, f"{role}: described as", words)
     expect(page.get_by_text("asked on the bench’s page")).to_have_count(3)
-    for label, text in (
-        ("Name of the bench", "Bench 2"),
-        ("Supply, up to", "250"),
-        ("Takes", "600"),
-        ("How many", "6"),
-    ):
-        page.get_by_label(label).fill(text)
-    page.get_by_role("button", name="Put it on record").click()
+    put_on_record(page)
     page.get_by_label("Outputs wired to loads").fill("2")
     page.get_by_role("button", name="Look at it").click()
     form = page.get_by_role("form", name="The bench asks")
@@ -250,6 +248,32 @@ def test_a_bench_where_a_person_plugs_turns_and_reads(
         expect(form).to_have_count(0)
         run = campaign["runs"][0]["id"]
         assert end_of(http, campaign["id"], run, 0) == "limit"
+
+
+def test_a_bench_with_an_audio_interface(
+    open_page: Open, instruments: tuple[Running, int], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """It is chosen once for both its roles, its volts are asked for, and it is looked at as any bench is."""
+    put(monkeypatch)
+    running, first = instruments
+    page = open_page("/gear")
+    ask_who_answers(page, first, len(running))
+    choose(page, "Recorder: described as", "nobody")
+    choose(page, "Source: described as", "Audio interface")
+    choose(page, "Source: which interface", "Interface (Simulated)")
+    expect(page.locator(".roles").get_by_title("Interface (Simulated)")).to_have_count(2)
+    expect(page.get_by_text("Still missing").first).to_contain_text("what the interface gives and takes")
+    for at in (0, 1):
+        page.get_by_label("Output gives").nth(at).fill("4")
+        page.get_by_label("Input takes").nth(at).fill("5")
+    page.get_by_label("Beside which meter").fill("Meter 4")
+    page.evaluate(AXE.read_text())
+    assert faults(page, WCAG) == [] and not sideways(page)
+    put_on_record(page, "Bench 3")
+    expect(page.get_by_text("out 4.00, 4.00 V; in 5.00, 5.00 V rms ± 1 % (k = 2), beside Meter 4")).to_be_visible()
+    page.get_by_label("Outputs wired to loads").fill("2")
+    page.get_by_role("button", name="Look at it").click()
+    expect(page.get_by_text("looks passed")).to_be_visible()
 
 
 def end_of(http: httpx.Client, campaign: int, run: int, attempt: int) -> str:

@@ -116,9 +116,11 @@ const interfaceChoices = computed(() =>
 /** An interface that fills one role fills the other as well, until somebody says otherwise, and needs its levels. */
 function chosen(at: number) {
   if (!isSound(at)) return
-  const { description } = draft.value.stations[at]!
-  const other = draft.value.stations.find((one) => one.role === (at === 0 ? 'recorder' : 'source'))
+  const { description, address, role } = draft.value.stations[at]!
+  const other = draft.value.stations.find((one) => one.role === (role === 'source' ? 'recorder' : 'source'))
   if (other && !other.description) other.description = description
+  const reached = (where: string) => interfaceChoices.value.some((one) => one.value === where)
+  if (other && other.description === description && !reached(other.address) && reached(address)) other.address = address
   const channels = descriptionOf(description)?.channels ?? 0
   while (draft.value.scales.length < channels) draft.value.scales.push({ output: null, input: null })
 }
@@ -187,6 +189,9 @@ const missing = computed(() => [
   ),
   ...(draft.value.name.trim() ? [] : ['a name']),
   ...(draft.value.supply_amps ? [] : ['what the supply gives']),
+  ...(anySound.value && !draft.value.scales.every((one) => one.output && one.input)
+    ? ['what the interface gives and takes']
+    : []),
   ...(draft.value.boxes.some((one) => one.ohms && one.watts) ? [] : ['a dummy load']),
 ])
 const send = (body: BenchEntry) =>
@@ -321,6 +326,7 @@ watch(
                 :choices="interfaceChoices"
                 placeholder="which one"
                 bare
+                @update:model-value="chosen(one.at)"
               />
               <TextField
                 v-else
