@@ -26,7 +26,7 @@ from queue_speed import queue_speed
 from rating_speed import a_dossier, the_board
 from reread_speed import archive, large_archive
 from verdicts import judged
-from watched import watched
+from watched import watched, watched_instruments
 
 from rulvek.composition import make_services
 from rulvek.core.readings.point import Load
@@ -174,6 +174,7 @@ def served_demo() -> None:
         with tempfile.TemporaryDirectory() as large:
             grown = growth(report, Path(folder), Path(large))
             watched(report, grown, Path(folder) / "captures")
+            watched_instruments(report, grown, Path(folder) / "captures")
             large_archive(report, grown, Path(folder) / "captures")
         archive(report, Path(folder))
         large_table(Path(folder))

@@ -20,11 +20,16 @@ import httpx
 import uvicorn
 from demo_person import ENGINEER
 from growth import PAGES
+from instrument_speed import assembled
 from sqlalchemy import select
 
 from rulvek import logs
 from rulvek.api.app import app_for
 from rulvek.api.patience import PatientProtocol
+from rulvek.bench.benches import OF_INSTRUMENTS
+from rulvek.bench.instruments.bench import OFF_AMPS
+from rulvek.bench.instruments.description import BenchRole
+from rulvek.bench.instruments.link import Link
 from rulvek.bench.sim.bench import SimulatedBench
 from rulvek.composition import Services, answer_promptly, make_services
 from rulvek.core.records.actor import Actor
@@ -168,30 +173,33 @@ def steps_taken() -> Iterator[list[float]]:
         AttemptLog._take = take  # type: ignore[method-assign]
 
 
-def prepared_run(http: httpx.Client) -> tuple[int, int]:
+def prepared_run(http: httpx.Client, bench: str | None = None) -> tuple[int, int]:
     """A campaign of a unit on record, seen to up to power; and its first run."""
-    campaign = http.post("/campaigns", json={"unit_id": 1, "plan": {"modes": ["certified"]}}).raise_for_status().json()
+    body = {"unit_id": 1, "plan": {"modes": ["certified"], "bench": bench}}
+    campaign = http.post("/campaigns", json=body).raise_for_status().json()
     for item in Item:
         body = {"item": item, "ticked": campaign["test_controls"], "turn": True}
         http.post(f"/campaigns/{campaign['id']}/wirings/1/preparations", json=body).raise_for_status()
     return campaign["id"], campaign["runs"][0]["id"]
 
 
-def switched_off(services: Services, http: httpx.Client, run: int) -> list[float]:
+def switched_off(
+    services: Services, http: httpx.Client, run: int, powered: Callable[[], bool], bench: str | None = None
+) -> list[float]:
     """How long each Off took from its request until the supply was off, in ms."""
     taken = []
     for _ in range(OFFS):
         time.sleep(TOGETHER_SECONDS)
         threading.Thread(target=http.post, args=(f"/runs/{run}/attempts",), kwargs={"json": CAUSE}).start()
-        _until(lambda: _powered(services))
+        _until(powered)
         time.sleep(0.2)
         start = time.perf_counter()
         asking = threading.Thread(target=http.post, args=("/bench/off",))
         asking.start()
-        _until(lambda: not _powered(services))
+        _until(lambda: not powered())
         taken.append(1000 * (time.perf_counter() - start))
         asking.join()
-        _until(lambda: not services.benches.room().busy)
+        _until(lambda: not services.benches.room(bench).busy)
     return taken
 
 
@@ -226,7 +234,7 @@ def watched(report: Report, database: Path, captures: Path) -> None:
         time.sleep(BUSY_SECONDS)
         pages, bench = people.told(), conducting.told()
         _until(lambda: not services.benches.room().busy)
-        offs = switched_off(services, http, run)
+        offs = switched_off(services, http, run, lambda: _powered(services))
         came = watchers.told()
     with services.database.reading() as session:
         # How a run finished is written with its ending, not as it comes.
@@ -247,11 +255,43 @@ def watched(report: Report, database: Path, captures: Path) -> None:
     report(f"Off ({len(offs)}), p95, ms", p95(offs), OFF_MS)
 
 
+def watched_instruments(report: Report, database: Path, captures: Path) -> None:
+    """An Off after the other at a bench of simulated instruments, in a server that is watched and read from.
+
+    They are a process of their own; that the supply is off is asked of the current probe, over a connection of its own.
+    """
+    logs.configure(least="error")
+    services = make_services(Database(f"sqlite:///{database}"), captures, 1.0)
+    person = next(one for one in services.accounts.everybody() if one.name == ENGINEER)
+    token = services.accounts.give_token(person.id, "watched", person.roles, 1, Actor(ENGINEER)).token
+    name = "Bench of instruments"
+    with assembled() as assembly, served(services) as address, _http(address, token) as http:
+        made = services.benches.add(name, OF_INSTRUMENTS, Actor(ENGINEER), assembly.as_json())
+        http.post(f"/benches/{made.id}/selftest", json={"channels": 4}).raise_for_status()
+        _until(lambda: http.get(f"/benches/{made.id}").json()["testing"] is None)
+        campaign, run = prepared_run(http, name)
+        probe = Link(assembly.stations[BenchRole.CURRENT].description, assembly.stations[BenchRole.CURRENT].address)
+        probe.open()
+        zero = probe.number("read_amps")
+        watchers = Others("watch", address, token, str(campaign))
+        people = Others("go_through_pages", address, token)
+        _until(lambda: services.hub.watched >= WATCHERS)
+        offs = switched_off(services, http, run, lambda: probe.number("read_amps") - zero > OFF_AMPS, name)
+        for others in (watchers, people):
+            others.told()
+        probe.close()
+    services.close()
+    report(f"Off at a bench of instruments ({len(offs)}), p95, ms", p95(offs), OFF_MS)
+
+
 if __name__ == "__main__":
     if len(sys.argv) == 3:
-        watched(
-            lambda what, value, most: print(f"    {what}: {value:.1f} ({most:g})"), Path(sys.argv[1]), Path(sys.argv[2])
-        )
+        for look in (watched, watched_instruments):
+            look(
+                lambda what, value, most: print(f"    {what}: {value:.1f} ({most:g})"),
+                Path(sys.argv[1]),
+                Path(sys.argv[2]),
+            )
     else:
         {"watch": watch, "go_through_pages": go_through_pages, "conduct_and_look": conduct_and_look}[sys.argv[1]](
             *sys.argv[2:]

@@ -212,10 +212,10 @@ class InstrumentBench:
         """Record all inputs, and the supply alongside where the recorder does; else its volts and amps at the end."""
         link, recorder = self._recorder(), self._described(BenchRole.RECORDER)
         samples = max(1, round(seconds * self._rate))
-        if before_burst is None:
-            taken = link.block("record", recorder.channels, samples=samples)
-        else:
-            taken = link.block("record_burst", recorder.channels, samples=samples, lead_seconds=before_burst)
+        act, given = ("record", {}) if before_burst is None else ("record_burst", {"lead_seconds": before_burst})
+        wired = max((self._input_of(one.number) for one in self._connections), default=1)
+        inputs = wired if recorder.takes(act, "inputs") else recorder.channels
+        taken = link.block(act, inputs, samples=samples, inputs=inputs, **given)
         if taken.shape[1] != samples:
             raise BenchFault(f"{recorder.name} gave {taken.shape[1]} samples in place of {samples}.")
         rows = [taken[self._input_of(one.number) - 1] for one in self._connections]

@@ -61,8 +61,8 @@ ROLES: Mapping[BenchRole, Mapping[str, ActShape]] = {
     },
     BenchRole.RECORDER: {
         "set_rate": ActShape(("hz",)),
-        "record": ActShape(("samples",), Gives.BLOCK),
-        "record_burst": ActShape(("samples", "lead_seconds"), Gives.BLOCK, needed=False),
+        "record": ActShape(("samples", "inputs"), Gives.BLOCK),
+        "record_burst": ActShape(("samples", "lead_seconds", "inputs"), Gives.BLOCK, needed=False),
         "fetch_supply": ActShape((), Gives.BLOCK, needed=False),
         "fetch_supply_rate": ActShape((), Gives.NUMBER, needed=False),
     },
@@ -86,7 +86,8 @@ ROLES: Mapping[BenchRole, Mapping[str, ActShape]] = {
     BenchRole.TIME: {"pass_time": ActShape(("seconds",))},
 }
 """What each role takes. ``volts`` of a source are rms; ``other`` is the second channel of a bridged pair, 0 where there
-is none; ``samples`` are of each input; only simulated instruments have a time of their own."""
+is none; ``samples`` are of each input, and ``inputs`` how many there are to be, from the first on, where a recorder can
+be told: else it gives all that it has; only simulated instruments have a time of their own."""
 HAND_ROLES = frozenset({BenchRole.LOADS, BenchRole.SUPPLY, BenchRole.TEMPERATURES})
 """What a person may do: Off must find a source that it can mute, and a reading is read from a waveform."""
 
@@ -157,6 +158,11 @@ class Description:
     def can(self, act: str) -> bool:
         """Whether it has an act."""
         return act in self.acts or (self.sound and act in SOUND_ACTS)
+
+    def takes(self, act: str, given: str) -> bool:
+        """Whether an act has a place for something that it is given."""
+        said = self.acts.get(act, Act())
+        return any(name == given for message in (*said.send, said.ask) for name, _ in _PLACE.findall(message))
 
     def messages(self, act: str, **given: float) -> tuple[str, ...]:
         """The messages of an act, filled in.

@@ -15,6 +15,7 @@ from rulvek.core.errors import BenchFault
 
 NO_ERROR = re.compile(r'^\s*[+-]?0\s*[,;"]|^\s*[+-]?0\s*$')
 OPENING_SECONDS = 1.0
+RECEIVED_AT_ONCE = 1 << 20
 LONGEST_BLOCK = 200_000_000
 MOST_ERRORS = 10
 """Entries of an error queue that are read out at once; some instruments never stop repeating the last one."""
@@ -235,6 +236,9 @@ def _opened(address: str, timeout_seconds: float) -> Any:
         write_termination="\n",
         timeout=round(1000 * timeout_seconds),
     )
+    session = getattr(device.visalib, "sessions", {}).get(device.session)
+    if getattr(session, "max_recv_size", RECEIVED_AT_ONCE) < RECEIVED_AT_ONCE:
+        session.max_recv_size = RECEIVED_AT_ONCE  # a socket's 4 KiB take longer than what is recorded meanwhile
     return device
 
 

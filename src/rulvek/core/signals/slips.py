@@ -1,5 +1,7 @@
 """Samples that a recorder lost or gave twice, found by the phase of the tone that is recorded."""
 
+from functools import lru_cache
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -35,9 +37,8 @@ def slipped(volts: NDArray[np.float64], sample_rate: float, hz: float) -> int:
     windows = len(volts) // length
     if windows < FEWEST_WINDOWS or not np.any(volts):
         return 0
-    weights = np.hanning(length + 2)[1:-1]
-    turns = np.exp(-2j * np.pi * np.mod(np.arange(windows * length) / cycle, 1.0))
-    phasors = (volts[: windows * length] * turns).reshape(windows, length) @ weights
+    record = volts[: windows * length].reshape(windows, 1, length)
+    phasors = (record @ _turns(windows, length, cycle))[:, 0, 0]
     phases = np.unwrap(np.angle(phasors)) * cycle / (2 * np.pi)
     at, jump, unsure = _jump(phases)
     before, after = np.abs(phasors[:at]).mean(), np.abs(phasors[at + 1 :]).mean()
@@ -49,18 +50,37 @@ def slipped(volts: NDArray[np.float64], sample_rate: float, hz: float) -> int:
 
 def _jump(phases: NDArray[np.float64]) -> tuple[int, float, float]:
     """In which window phases that run along a line jump most plainly, by how much, and how sure that is."""
-    count = len(phases)
-    moments = np.linspace(-1, 1, count)
-    best = (1, 0.0, np.inf)
-    least = np.inf
+    within, jumps, spreads = _fits(len(phases))
+    explained = np.sum(np.square(within @ phases), axis=1)
+    others = np.sum(np.square(phases)) - np.square(phases[1:-1])  # it may have jumped in the middle of a window
+    left = np.maximum(others - explained, 0.0)
+    best = int(np.argmin(left))
+    unsure = np.sqrt(left[best] / (len(phases) - 4)) * spreads[best]
+    return best + 1, float(jumps[best] @ phases), float(unsure)
+
+
+@lru_cache(16)
+def _turns(windows: int, length: int, cycle: float) -> NDArray[np.complex128]:
+    """What turns a tone's windows to their phasors, shape ``(windows, length, 1)``."""
+    turns = np.exp(-2j * np.pi * np.mod(np.arange(windows * length) / cycle, 1.0)).reshape(windows, length)
+    return np.asarray((turns * np.hanning(length + 2)[1:-1])[:, :, None], np.complex128)
+
+
+@lru_cache(MOST_WINDOWS)
+def _fits(count: int) -> tuple[NDArray[np.float64], NDArray[np.float64], NDArray[np.float64]]:
+    """Least squares of a line with a jump in each window but the outer ones, which are left out of their own fits.
+
+    Returns:
+        Orthonormal parts, shape ``(count - 2, 3, count)``; the jump, ``(count - 2, count)``; its spread where that of
+        phases is 1.
+    """
+    moments, parts, jumps, spreads = np.linspace(-1, 1, count), [], [], []
     for at in range(1, count - 1):
-        rows = np.arange(count) != at  # it may have jumped in the middle of this window
-        stepped = np.column_stack([np.ones(count), moments, np.arange(count) > at])[rows]
-        found, _, _, _ = np.linalg.lstsq(stepped, phases[rows], rcond=None)
-        left = float(np.sum(np.square(phases[rows] - stepped @ found)))
-        if left < least:
-            least = left
-            spread = np.sqrt(left / (count - 4))
-            unsure = float(spread * np.sqrt(np.linalg.inv(stepped.T @ stepped)[2, 2]))
-            best = (at, float(found[2]), unsure)
-    return best
+        columns = np.column_stack([np.ones(count), moments, np.arange(count) > at])
+        columns[at] = 0.0
+        orthonormal, triangle = np.linalg.qr(columns)
+        solved = np.linalg.solve(triangle, orthonormal.T)
+        parts.append(orthonormal.T)
+        jumps.append(solved[2])
+        spreads.append(np.linalg.norm(solved[2]))
+    return np.array(parts), np.array(jumps), np.array(spreads)

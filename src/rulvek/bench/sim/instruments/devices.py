@@ -112,8 +112,8 @@ class SimulatedInstruments:
     def _recorder(self) -> list[Command]:
         return [
             self._does("SENSe:RATE", self._set_rate, 1),
-            self._asks("READ?", lambda samples: self._take(samples, None), 1),
-            self._asks("READ:BURSt?", self._take, 2),
+            self._asks("READ?", lambda samples, inputs: self._take(samples, None, inputs), 2),
+            self._asks("READ:BURSt?", self._take, 3),
             self._asks("FETCh:SUPPly?", self._fetch_supply),
             self._asks("FETCh:SUPPly:RATE?", self._fetch_supply_rate),
         ]
@@ -123,14 +123,17 @@ class SimulatedInstruments:
             raise ScpiError(OUT_OF_RANGE, f"{hz:g} Hz")
         self._bench.set_bandwidth(0.499 * hz)
 
-    def _take(self, samples: float, lead: float | None) -> bytes:
+    def _take(self, samples: float, lead: float | None, inputs: float) -> bytes:
         seconds = samples / self._bench.sample_rate
         if not 0 < seconds <= MOST_SECONDS:
             raise ScpiError(OUT_OF_RANGE, f"{samples:g} samples")
+        if not 1 <= inputs <= INPUTS:
+            raise ScpiError(OUT_OF_RANGE, f"{inputs:g} inputs")
         self._record = taken = self._bench.capture(seconds, lead)
-        rows = np.zeros((INPUTS, taken.samples.shape[1]), dtype="<f4")
+        rows = np.zeros((round(inputs), taken.samples.shape[1]), dtype="<f4")
         for row, signal in zip(taken.samples, taken.roles, strict=True):
-            rows[signal.channel - 1] = row
+            if signal.channel <= inputs:
+                rows[signal.channel - 1] = row
         return block(rows.tobytes())
 
     def _taken(self) -> Capture:
