@@ -182,5 +182,5 @@ def test_a_block_that_is_none_is_no_record(on_bench: Run, cut: Callable[[bytes],
     whole = b"#232" + bytes(32) + b"\n"
     answering(running["recorder"], lambda message, heard: cut(whole) if message.startswith("READ?") else heard(message))
     with pytest.raises(BenchFault, match="did not answer READ"):
-        link.block("record", 8, samples=1)
+        link.block("record", 8, samples=1, inputs=8)
     assert link.open().startswith("Rulvek,simulated digitizer")

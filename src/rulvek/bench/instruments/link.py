@@ -236,7 +236,7 @@ def _opened(address: str, timeout_seconds: float) -> Any:
         write_termination="\n",
         timeout=round(1000 * timeout_seconds),
     )
-    session = getattr(device.visalib, "sessions", {}).get(device.session)
+    session: Any = getattr(device.visalib, "sessions", {}).get(device.session)
     if getattr(session, "max_recv_size", RECEIVED_AT_ONCE) < RECEIVED_AT_ONCE:
         session.max_recv_size = RECEIVED_AT_ONCE  # a socket's 4 KiB take longer than what is recorded meanwhile
     return device
