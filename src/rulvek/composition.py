@@ -139,7 +139,8 @@ def make_services(
     benches = Benches(benches_own, files, hub, later, conclusions, bench_speed)
     equipment = benches.equipment
     bundles = Bundles(database, conclusions, files, captures.parent / f"{inbox}-bundles", lab)
-    campaigns = Campaigns(database, conclusions, equipment)
+    methods = Methods(database)
+    campaigns = Campaigns(database, conclusions, equipment, lambda session: methods.profile(session, None))
     watch = RatingWatch(database, conclusions, later)
     lives = RatingLives(database, conclusions, watch, rating_text or HOUSE_STYLE)
     rated = RatingDossiers(
@@ -172,7 +173,7 @@ def make_services(
         now=Now(aside, benches),
         answers=Answers(aside, later),
         preparations=Preparations(database, benches),
-        methods=Methods(database),
+        methods=methods,
         gear=Gear(database, equipment),
         ratings=Ratings(database, conclusions),
         rating_lives=lives,

@@ -241,11 +241,11 @@ def test_what_the_bench_cannot_stand_is_said_before_anyone_starts() -> None:
 def test_a_long_dwell_takes_its_time_and_its_heat() -> None:
     specs = propose(FOUR, CLAIMS, Wishes(modes=(Mode.CERTIFIED,)), METHOD, BENCH)
     short = assess(specs, FOUR, CLAIMS, [], METHOD, BENCH, Wishes())
-    soak = assess(specs, FOUR, CLAIMS, [], MethodProfile.with_dwell("soak"), BENCH, Wishes())
+    soak = assess(specs, FOUR, CLAIMS, [], MethodProfile().with_dwell("soak"), BENCH, Wishes())
     assert soak.runs[0].prediction.run_seconds - short.runs[0].prediction.run_seconds == pytest.approx(299.0)
     warm = [max(h.celsius or 0 for h in r.prediction.heat) for r in (short.runs[-1], soak.runs[-1])]
     assert warm[1] > warm[0]
     bank = assess(specs, FOUR, CLAIMS, [], METHOD, BENCH, Wishes(policy=SupplyPolicy.BANK))
     assert bank.cooling_minutes == pytest.approx(len(specs) * BENCH.bank_recovery_seconds / 60)
     with pytest.raises(BadInput, match="no dwell"):
-        MethodProfile.with_dwell("for ever")
+        MethodProfile().with_dwell("for ever")

@@ -251,7 +251,7 @@ def test_a_campaign_is_planned_by_the_repeatability_on_record(services: Services
     put_attempt(services, first.id, (40.0,), end=End.OPERATOR)  # stopped short: no repeat of the others
     services.conclusions.changed(1, unit_id)
     services.conclusions.flush()
-    second = services.campaigns.create(unit_id, TAMSIN, CERTIFIED, method=MethodProfile.with_dwell("long"))
+    second = services.campaigns.create(unit_id, TAMSIN, CERTIFIED, method=MethodProfile().with_dwell("long"))
     with services.database.reading() as session:
         before, after = (load.campaign(session, one.id).method for one in (first, second))
     assert (before.repeatability_percent, before.repeatability_freedom) == (0.3, 30.0)

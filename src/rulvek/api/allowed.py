@@ -134,6 +134,9 @@ ALLOWED: Mapping[str, tuple[Deed, ...]] = {
     # Gear
     "get_gear": LOOK,
     "list_methods": LOOK,
+    "get_lab_methods": LOOK,
+    "propose_method": PLAN,
+    "approve_method": SIGN,
     "enter_instrument": PLAN,
     # Ratings
     "work_out_population": LOOK,

@@ -2081,7 +2081,51 @@ export interface paths {
      */
     get: operations['list_methods']
     put?: never
+    /**
+     * Propose Method
+     * @description Propose the next version of a method.
+     */
+    post: operations['propose_method']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/methods/versions': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Get Lab Methods
+     * @description The lab's own methods, version by version, and what may be changed in one.
+     */
+    get: operations['get_lab_methods']
+    put?: never
     post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/methods/{version_id}/approval': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Approve Method
+     * @description Approve a version that somebody else proposed: campaigns are planned under it from now on.
+     */
+    post: operations['approve_method']
     delete?: never
     options?: never
     head?: never
@@ -6215,6 +6259,16 @@ export interface components {
       closed: boolean
     }
     /**
+     * LabMethodsView
+     * @description The lab's own methods, the latest proposed first, and what may be changed in one.
+     */
+    LabMethodsView: {
+      /** Versions */
+      versions: components['schemas']['MethodVersionView'][]
+      /** Fields */
+      fields: components['schemas']['MethodFieldView'][]
+    }
+    /**
      * LayoutView
      * @description How a recording's numbers are laid out, as far as its first lines tell; columns count from 0.
      */
@@ -6758,6 +6812,16 @@ export interface components {
      */
     Method: 'normal' | 'lots' | 'distribution-free' | 'censored'
     /**
+     * MethodChange
+     * @description A field of a method, and what it is to be, as typed.
+     */
+    MethodChange: {
+      /** Field */
+      field: string
+      /** Value */
+      value: string
+    }
+    /**
      * MethodDifferenceView
      * @description What a method has otherwise than this program proposes today; ``origin`` is where today's value is from.
      */
@@ -6768,6 +6832,34 @@ export interface components {
       here: string
       /** Today */
       today: string
+      /** Origin */
+      origin: string
+    }
+    /**
+     * MethodEntry
+     * @description The next version of a method, as somebody proposes it: what it has otherwise, as typed, and why.
+     */
+    MethodEntry: {
+      /** Name */
+      name: string
+      /** Changes */
+      changes: components['schemas']['MethodChange'][]
+      /** Reason */
+      reason: string
+    }
+    /**
+     * MethodFieldView
+     * @description A field that a version may change: what it holds, its unit, its bounds, and what ships.
+     */
+    MethodFieldView: {
+      /** Name */
+      name: string
+      /** Kind */
+      kind: string
+      /** Unit */
+      unit: string
+      /** Usual */
+      usual: string
       /** Origin */
       origin: string
     }
@@ -6792,6 +6884,55 @@ export interface components {
       last: string
       /** Latest Campaign Id */
       latest_campaign_id: number
+      /** Differences */
+      differences: components['schemas']['MethodDifferenceView'][]
+    }
+    /**
+     * MethodVersionView
+     * @description A version of one of the lab's methods; ``differences`` from the version before, or from what ships.
+     *
+     *     ``campaigns`` were planned under it; ``in_use`` is the version that was approved last.
+     */
+    MethodVersionView: {
+      /** Id */
+      id: number
+      /** Name */
+      name: string
+      /** Number */
+      number: number
+      /** Title */
+      title: string
+      /** Reason */
+      reason: string
+      /** Proposed By */
+      proposed_by: string
+      /**
+       * Proposed At
+       * Format: date-time
+       */
+      proposed_at: string
+      /** Approved By */
+      approved_by: string
+      /** Approved At */
+      approved_at: string | null
+      /** In Use */
+      in_use: boolean
+      /** Campaigns */
+      campaigns: number
+      /** Latest Campaign Id */
+      latest_campaign_id: number | null
+      /** Thd N Limit Percent */
+      thd_n_limit_percent: number
+      /** Reference Volts */
+      reference_volts: number
+      /** Full Range Tone Hz */
+      full_range_tone_hz: number
+      /** Bass Tone Hz */
+      bass_tone_hz: number
+      /** Burst Full Range */
+      burst_full_range: string
+      /** Burst Bass */
+      burst_bass: string
       /** Differences */
       differences: components['schemas']['MethodDifferenceView'][]
     }
@@ -7368,11 +7509,15 @@ export interface components {
        */
       dwell: 'standard' | 'long' | 'soak'
       /**
-       * Thd N Limit
-       * @description of certified runs and burst onsets, percent
-       * @default 1
+       * Method
+       * @description one of the lab's methods by its name; the usual one left out
        */
-      thd_n_limit: number
+      method?: string | null
+      /**
+       * Thd N Limit
+       * @description of certified runs and burst onsets, percent; the method's when left out
+       */
+      thd_n_limit?: number | null
       /** Runs */
       runs?: components['schemas']['RunSpec'][] | null
       /** @description changes by hand to take over where ``runs`` is left out */
@@ -23977,6 +24122,369 @@ export interface operations {
         }
         content: {
           'application/json': components['schemas']['MethodUsedView'][]
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  propose_method: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['MethodEntry']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      201: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['LabMethodsView']
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_lab_methods: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['LabMethodsView']
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  approve_method: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        version_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['LabMethodsView']
         }
       }
       /** @description Nobody is signed in */

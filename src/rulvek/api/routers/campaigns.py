@@ -2,7 +2,6 @@
 
 import asyncio
 from collections.abc import AsyncIterator
-from dataclasses import replace
 from functools import partial
 from typing import Annotated, Literal
 
@@ -55,7 +54,10 @@ class PlanIn(Body):
     bursts: dict[Name, Name] = Field(default_factory=dict, max_length=10, description="burst profile by channel group")
     exploratory: bool = False
     dwell: Literal["standard", "long", "soak"] = "standard"
-    thd_n_limit: float = Field(1.0, gt=0, le=10, description="of certified runs and burst onsets, percent")
+    method: Name | None = Field(None, description="one of the lab's methods by its name; the usual one left out")
+    thd_n_limit: float | None = Field(
+        None, gt=0, le=10, description="of certified runs and burst onsets, percent; the method's when left out"
+    )
     runs: list[RunSpec] | None = Field(None, max_length=MOST_RUNS)
     edited: EditedIn | None = Field(None, description="changes by hand to take over where ``runs`` is left out")
     bench: Name | None = Field(None, description="the bench by its name; the first one left out")
@@ -73,9 +75,9 @@ class PlanIn(Body):
             exploratory=self.exploratory,
         )
 
-    def method(self) -> MethodProfile:
+    def under(self, use: Use) -> MethodProfile:
         """The method with the wished dwell and limit."""
-        return replace(MethodProfile.with_dwell(self.dwell), thd_n_limit_percent=self.thd_n_limit)
+        return use.methods.wished(self.method, self.dwell, self.thd_n_limit)
 
 
 class CampaignIn(Body):
@@ -113,7 +115,7 @@ class ChoiceIn(Body):
 def plan(unit_id: Id, body: PlanIn, use: Use) -> PlanView:
     """Propose a plan, or cost one that was changed; nothing is kept."""
     edited = Edited(tuple(body.edited.proposed), tuple(body.edited.runs)) if body.edited else None
-    return use.planner.plan(unit_id, body.wishes(), body.runs, body.method(), body.bench, edited)
+    return use.planner.plan(unit_id, body.wishes(), body.runs, body.under(use), body.bench, edited)
 
 
 @router.get("/campaigns")
@@ -132,7 +134,7 @@ def list_campaigns(
 def create_campaign(body: CampaignIn, use: Use, person: Person) -> CampaignView:
     """Put a unit's plan on record."""
     plan = body.plan
-    return use.campaigns.create(body.unit_id, person, plan.wishes(), plan.runs, plan.method(), plan.bench)
+    return use.campaigns.create(body.unit_id, person, plan.wishes(), plan.runs, plan.under(use), plan.bench)
 
 
 @router.post("/campaigns/{campaign_id}/wirings/{wiring}/preparations")

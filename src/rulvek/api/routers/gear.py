@@ -3,10 +3,11 @@
 from fastapi import APIRouter
 
 from rulvek.api.asking import Person, Use
-from rulvek.api.schemas import SeenIfAny, version_seen
+from rulvek.api.schemas import Id, SeenIfAny, version_seen
 from rulvek.core.records.instruments import InstrumentEntry
+from rulvek.services.gear.methods import MethodEntry
 from rulvek.services.views.gear import GearView
-from rulvek.services.views.methods import MethodUsedView
+from rulvek.services.views.methods import LabMethodsView, MethodUsedView
 
 router = APIRouter(tags=["gear"])
 
@@ -21,6 +22,24 @@ def get_gear(use: Use) -> GearView:
 def list_methods(use: Use) -> list[MethodUsedView]:
     """The methods that campaigns were planned under, each beside what is proposed today."""
     return use.methods.used()
+
+
+@router.get("/methods/versions")
+def get_lab_methods(use: Use) -> LabMethodsView:
+    """The lab's own methods, version by version, and what may be changed in one."""
+    return use.methods.lab()
+
+
+@router.post("/methods", status_code=201)
+def propose_method(body: MethodEntry, use: Use, person: Person) -> LabMethodsView:
+    """Propose the next version of a method."""
+    return use.methods.propose(body, person)
+
+
+@router.post("/methods/{version_id}/approval")
+def approve_method(version_id: Id, use: Use, person: Person) -> LabMethodsView:
+    """Approve a version that somebody else proposed: campaigns are planned under it from now on."""
+    return use.methods.approve(version_id, person)
 
 
 @router.post("/gear/instruments", status_code=201)

@@ -6,7 +6,7 @@ where each default comes from.
 
 import math
 from collections.abc import Mapping
-from dataclasses import asdict, dataclass, field, fields
+from dataclasses import asdict, dataclass, field, fields, replace
 from typing import Any
 
 from rulvek.core.errors import BadInput
@@ -139,16 +139,18 @@ class MethodProfile:
         """The burst for a group of channels."""
         return self.burst_named(self.burst_bass if bass else self.burst_full_range, self.tone_of(bass))
 
-    @classmethod
-    def with_dwell(cls, name: str) -> "MethodProfile":
-        """The standard method with another dwell at the reading: "standard", "long" or "soak".
+    def with_dwell(self, name: str) -> "MethodProfile":
+        """This method with another dwell at the reading: "long" or "soak"; "standard" is its own.
+
+        >>> MethodProfile().with_dwell("soak").name
+        'Standard, soak'
 
         Raises:
             BadInput: no such dwell.
         """
         if name not in DWELLS:
             raise BadInput(f"There is no dwell “{name}”; there is {', '.join(DWELLS)}.", field="dwell")
-        return cls(name=name.capitalize(), dwell_seconds=DWELLS[name])
+        return replace(self, name=f"{self.name}, {name}", dwell_seconds=dwell) if (dwell := DWELLS[name]) else self
 
     def as_data(self) -> dict[str, Any]:
         """Plain values, to be stored with a run, fields of another version among them."""
@@ -169,5 +171,5 @@ class MethodProfile:
         )
 
 
-DWELLS: Mapping[str, float] = {"standard": 1.0, "long": 30.0, "soak": 300.0}
-"""Seconds at the reading after settling; ours."""
+DWELLS: Mapping[str, float | None] = {"standard": None, "long": 30.0, "soak": 300.0}
+"""Seconds at the reading after settling, ours; None is the method's own."""

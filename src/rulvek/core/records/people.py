@@ -55,10 +55,10 @@ MAY: Mapping[Deed, frozenset[Role]] = {
 DEED_WORDS: Mapping[Deed, str] = {
     Deed.LOOK: "look at the records",
     Deed.MEASURE: "receive units, conduct runs and put readings on record",
-    Deed.PLAN: "plan campaigns, choose attempts, set doubts aside, withdraw readings and keep the gear",
+    Deed.PLAN: "plan campaigns, choose attempts, set doubts aside, withdraw readings, keep gear and methods",
     Deed.DESCRIBE: "enter and change series, models and claims",
     Deed.PROPOSE: "propose a rating",
-    Deed.SIGN: "sign a proposal, or set an invalid finding aside",
+    Deed.SIGN: "sign a proposal, approve a method, or set an invalid finding aside",
     Deed.PUBLISH: "publish a rating",
     Deed.ADMINISTER: "look after accounts and backups",
 }

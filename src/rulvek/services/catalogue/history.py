@@ -9,7 +9,20 @@ from rulvek.store.queries import campaigns as campaign_queries
 from rulvek.store.queries import records as queries
 
 SUBJECTS = frozenset(
-    {"series", "model", "unit", "campaign", "attempt", "instrument", "person", "file", "rating", "bench", *Kind}
+    {
+        "series",
+        "model",
+        "unit",
+        "campaign",
+        "attempt",
+        "instrument",
+        "person",
+        "file",
+        "rating",
+        "bench",
+        "method",
+        *Kind,
+    }
 )
 PAGE = 50
 

@@ -19,6 +19,7 @@ from rulvek.store.tables.conclusions import ModelConclusion, UnitConclusion
 from rulvek.store.tables.gear import Bench, BenchLease, Instrument, SelfTest
 from rulvek.store.tables.kept import BroughtFile, KeptEntry
 from rulvek.store.tables.line import ChannelGroup, Claim, ClaimWithdrawal, Model, Series, Unit
+from rulvek.store.tables.methods import MethodVersion
 from rulvek.store.tables.people import Person, PersonSession, ScriptToken, SignInWait
 from rulvek.store.tables.practice import PracticeExam, PracticeJob
 from rulvek.store.tables.ratings import Rating, RatingLink, RatingSample, RatingStep
@@ -42,6 +43,7 @@ __all__ = [
     "GivenAnswer",
     "Instrument",
     "KeptEntry",
+    "MethodVersion",
     "Model",
     "ModelConclusion",
     "Overruling",

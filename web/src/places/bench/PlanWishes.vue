@@ -1,7 +1,7 @@
 <script setup lang="ts">
 // What a plan is made by: modes, order, loading, supply, tones, bursts, dwell.
 import { computed } from 'vue'
-import type { DefaultsView, GroupView, Mode } from '../../api/types'
+import type { DefaultsView, GroupView, MethodVersionView, Mode } from '../../api/types'
 import NumberField from '../../kit/NumberField.vue'
 import PickOne from '../../kit/PickOne.vue'
 import { saysOf } from '../../kit/problem'
@@ -15,6 +15,8 @@ const props = defineProps<{
   defaults: DefaultsView
   supply: readonly [number, number]
   benches: readonly string[]
+  /** Of the lab's own methods. */
+  versions?: readonly MethodVersionView[]
   problem?: unknown
 }>()
 const emit = defineEmits<{ wish: [name: keyof Draft, value: Draft[keyof Draft]] }>()
@@ -28,10 +30,22 @@ const LOADINGS = [
   { value: 'pairs', label: 'Bridged pairs, 2R for R' },
 ] as const
 const DWELLS = [
-  { value: 'standard', label: 'Standard, 1 s' },
+  { value: 'standard', label: 'The method’s own' },
   { value: 'long', label: 'Long, 30 s' },
   { value: 'soak', label: 'Soak, 5 min' },
 ] as const
+const standing = computed(() => props.versions?.filter((one) => one.in_use) ?? [])
+/** What may be planned under: the lab's own that are approved, and what ships where the lab has no “Standard”. */
+const methods = computed(() => {
+  const own = standing.value.map((one) => ({ value: one.name, label: one.title }))
+  if (!own.length || own.some((one) => one.value === 'Standard')) return own
+  return [{ value: 'Standard', label: 'Standard, as it ships' }, ...own]
+})
+/** The lab's own, if it is one of those. */
+const method = computed(() => standing.value.find((one) => one.name === (props.draft.method ?? 'Standard')))
+const limit = computed(() => method.value?.thd_n_limit_percent ?? 1)
+const toneOf = (g: GroupView) => (g.bass ? method.value?.bass_tone_hz : method.value?.full_range_tone_hz) ?? g.tone_hz
+const burstOf = (g: GroupView) => (g.bass ? method.value?.burst_bass : method.value?.burst_full_range) ?? g.burst
 const policies = computed(() => [
   { value: 'held' as const, label: 'Held at a voltage' },
   { value: 'bank' as const, label: 'Floating bank' },
@@ -92,7 +106,7 @@ function wishTone(group: string, hz: number | null) {
       required
       :min="supply[0]"
       :max="supply[1]"
-      :model-value="draft.held_volts ?? defaults.supply_volts"
+      :model-value="draft.held_volts ?? method?.reference_volts ?? defaults.supply_volts"
       :problem="says('supply_volts')"
       @update:model-value="wish('held_volts', $event ?? null)"
     />
@@ -103,7 +117,7 @@ function wishTone(group: string, hz: number | null) {
         required
         :min="10"
         :max="20000"
-        :model-value="draft.tones[g.name] ?? g.tone_hz"
+        :model-value="draft.tones[g.name] ?? toneOf(g)"
         :problem="says(`tones.${g.name}`)"
         @update:model-value="wishTone(g.name, $event ?? null)"
       />
@@ -111,10 +125,17 @@ function wishTone(group: string, hz: number | null) {
         v-if="draft.modes.includes('burst')"
         :label="`Burst, ${g.name}`"
         :choices="bursts"
-        :model-value="draft.bursts[g.name] ?? g.burst"
+        :model-value="draft.bursts[g.name] ?? burstOf(g)"
         @update:model-value="wish('bursts', $event === null ? null : { ...draft.bursts, [g.name]: $event })"
       />
     </template>
+    <PickOne
+      v-if="methods.length"
+      label="Method"
+      :choices="methods"
+      :model-value="draft.method ?? 'Standard'"
+      @update:model-value="emit('wish', 'method', !$event || $event === 'Standard' ? null : $event)"
+    />
     <PickOne
       label="Dwell"
       :choices="DWELLS"
@@ -127,7 +148,7 @@ function wishTone(group: string, hz: number | null) {
       required
       :min="0.01"
       :max="10"
-      :model-value="draft.thd_n_limit"
+      :model-value="draft.thd_n_limit ?? limit"
       :problem="says('thd_n_limit')"
       @update:model-value="wish('thd_n_limit', $event ?? null)"
     />

@@ -12,6 +12,7 @@ import { useKeys } from '../../kit/keys'
 import PageFrame from '../../kit/PageFrame.vue'
 import ProblemNote from '../../kit/ProblemNote.vue'
 import { figure } from '../../kit/quantity'
+import { useLabMethods } from '../../trade/methods'
 import { place } from '../../trade/format'
 import { unitTrail } from '../../trade/trails'
 import WiringPicture from '../../trade/WiringPicture.vue'
@@ -33,6 +34,7 @@ if (typeof route.query.add === 'string') {
 }
 const { data: unit, error: lost, isPending, refetch } = useUnit(() => props.id)
 const { data: benches } = useBenches()
+const { data: lab } = useLabMethods()
 const benchNames = computed(() => benches.value?.map((bench) => bench.name) ?? [])
 const adding = ref(false)
 const list = ref<InstanceType<typeof PlanRuns>>()
@@ -158,6 +160,7 @@ const print = () => window.print()
           :defaults="unit.model.defaults"
           :supply="[unit.model.supply_low_volts, unit.model.supply_high_volts]"
           :benches="benchNames"
+          :versions="lab?.versions"
           :problem="refused"
           @wish="wish"
         />

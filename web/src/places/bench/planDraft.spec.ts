@@ -78,6 +78,6 @@ it('a wish of a kind that is none is dropped, and the rest stays', () => {
   const kept = { now: { policy: 7, thd_n_limit: 'abc', exploratory: true, unheard: 1 }, before: 'nonsense' }
   localStorage.setItem('rulvek.plan.7', JSON.stringify(kept))
   const { draft, canUndo } = usePlanDraft(7)
-  expect(draft.value).toMatchObject({ policy: 'held', thd_n_limit: 1, exploratory: true })
+  expect(draft.value).toMatchObject({ policy: 'held', thd_n_limit: null, exploratory: true })
   expect([canUndo.value, 'unheard' in draft.value]).toEqual([false, false])
 })

@@ -21,7 +21,8 @@ const AFRESH: Draft = {
   bursts: {},
   exploratory: false,
   dwell: 'standard',
-  thd_n_limit: 1,
+  thd_n_limit: null,
+  method: null,
   bench: null,
   runs: null,
   proposed: [],
@@ -33,6 +34,8 @@ export function usePlanDraft(unitId: number) {
   const kept = useDraft<Draft>(`rulvek.plan.${unitId}`, AFRESH)
   const { draft } = kept
   if (!Array.isArray(draft.value.runs)) draft.value.runs = null
+  const { thd_n_limit: limit } = draft.value
+  if (limit !== null && typeof limit !== 'number') kept.amend({ ...draft.value, thd_n_limit: null })
 
   /** As the server takes it. */
   const asked = computed<PlanIn>(() => {

@@ -75,6 +75,7 @@ const draft: Draft = {
   exploratory: false,
   dwell: 'standard',
   thd_n_limit: 1,
+  method: null,
   bench: null,
   runs: null,
   proposed: [],

@@ -89,7 +89,7 @@ const COLUMNS: Column<InstrumentView>[] = [
           <h1>Gear</h1>
           <p class="quiet">
             What readings are taken with; each reading keeps what was in use on its day.
-            <RouterLink class="methods" to="/gear/methods">Methods that were used</RouterLink>
+            <RouterLink class="methods" to="/gear/methods">Methods</RouterLink>
           </p>
         </div>
         <a-button v-if="mayPlan && !entering" type="primary" @click="ask()">Enter an instrument</a-button>

@@ -6,7 +6,9 @@ import type { MethodUsedView } from '../../api/types'
 import type { Column } from '../../kit/columns'
 import DataTable from '../../kit/DataTable.vue'
 import PageFrame from '../../kit/PageFrame.vue'
+import { useLabMethods } from '../../trade/methods'
 import { counted, day } from '../../trade/format'
+import LabMethods from './LabMethods.vue'
 
 const {
   data: methods,
@@ -14,6 +16,7 @@ const {
   isPending,
   refetch,
 } = useQuery({ queryKey: ['methods'], queryFn: () => answered(client.GET('/api/methods')) })
+const { data: lab } = useLabMethods()
 
 const between = (one: MethodUsedView) =>
   day(one.first) === day(one.last) ? day(one.first) : `${day(one.first)} to ${day(one.last)}`
@@ -32,16 +35,17 @@ const COLUMNS: Column<Difference>[] = [
     :trail="[{ name: 'Gear', to: '/gear' }, { name: 'Methods' }]"
     :pending="isPending"
     :error="error"
-    :empty="!!methods && !methods.length"
     @retry="refetch"
   >
     <template #head>
       <h1>Methods</h1>
       <p class="quiet">
-        A campaign keeps the method that it was planned under; this is what was used, the latest first.
+        Every number of the procedure that a lab may set. A campaign keeps the method that it was planned under.
       </p>
     </template>
-    <template #empty><p class="quiet">No campaign is planned yet.</p></template>
+    <LabMethods v-if="lab" :lab="lab" />
+    <h2 class="used">What was used, the latest first</h2>
+    <p v-if="methods && !methods.length" class="quiet">No campaign is planned yet.</p>
     <section v-for="one in methods" :key="one.latest_campaign_id" class="section">
       <header>
         <h2>{{ one.name }}</h2>
@@ -64,6 +68,10 @@ const COLUMNS: Column<Difference>[] = [
 </template>
 
 <style scoped>
+.used {
+  margin: 26px 0 0;
+  font-size: 18px;
+}
 .same {
   padding: 8px 0;
 }
