@@ -7,7 +7,7 @@ the latest unit is kept standing.
 import math
 import time
 from collections.abc import Callable, Iterator, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from rulvek.bench.instruments.assembly import Assembly, kept_assembly
 from rulvek.bench.instruments.bench import InstrumentBench
@@ -17,6 +17,7 @@ from rulvek.bench.protocols import Bench
 from rulvek.bench.sim.bench import SimulatedBench
 from rulvek.bench.sim.catalogue import DESIGNS, equipment
 from rulvek.bench.sim.design import AmplifierDesign, read_design
+from rulvek.bench.sim.instruments.nearby import NEARBY, Nearby, taken
 from rulvek.bench.sim.supply import BankDesign, RegulatedDesign
 from rulvek.bench.switch import Switch
 from rulvek.core.electrical.policy import SupplyPolicy
@@ -45,6 +46,8 @@ class UnitUnderTest:
 
 NOBODYS = UnitUnderTest("", "", "")
 """Whatever lies on a bench while it is looked at."""
+LOOKED_AT_WITH = "four-d"
+"""What lies there where it is simulated."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -62,9 +65,7 @@ class BenchKind:
 
 
 def _simulated(name: str, unit: UnitUnderTest, policy: SupplyPolicy, speed: float, _: Asking) -> Bench:
-    if not unit.described and unit.design not in DESIGNS:
-        todo = "Choose or describe one on the model's page, or take readings by hand."
-        raise NotFound(f"There is no simulated amplifier for {unit.model_name}.", todo=todo)
+    _refuse_without_stand_in(unit)
     design = read_design(unit.described) if unit.described else DESIGNS[unit.design]
     supply = BankDesign() if policy is SupplyPolicy.BANK else RegulatedDesign()
     bench = SimulatedBench(design, unit.serial, speed=speed, name=name, supply=supply)
@@ -74,9 +75,17 @@ def _simulated(name: str, unit: UnitUnderTest, policy: SupplyPolicy, speed: floa
 
 
 def _of_instruments(assembly: Assembly) -> BenchKind:
+    is_nearby = any(one.address == NEARBY for one in assembly.stations.values())
+
     def make(name: str, unit: UnitUnderTest, policy: SupplyPolicy, speed: float, asking: Asking) -> Bench:
         assembly.equipment(name).refuse_lacking(policy)
-        bench = InstrumentBench(name, assembly, kept=True, asking=asking)
+        if is_nearby:
+            nearby = taken()
+            bench = InstrumentBench(
+                name, _with_unit(assembly, nearby, unit, speed), kept=True, asking=asking, closed=nearby.give_back
+            )
+        else:
+            bench = InstrumentBench(name, assembly, kept=True, asking=asking)
         try:
             bench.open()
         except BaseException:
@@ -85,6 +94,25 @@ def _of_instruments(assembly: Assembly) -> BenchKind:
         return bench
 
     return BenchKind(assembly.equipment, make, assembly.simulated, assembly)
+
+
+def _with_unit(assembly: Assembly, nearby: Nearby, unit: UnitUnderTest, speed: float) -> Assembly:
+    """A bench of instruments that are simulated nearby, with a unit on it, and where they answer."""
+    if unit is not NOBODYS:
+        _refuse_without_stand_in(unit)
+    design = LOOKED_AT_WITH if unit is NOBODYS else unit.design
+    where = nearby.put(design, unit.described, unit.serial, unit.gains_db, speed)
+    stations = {
+        role: replace(one, address=where[role.value]) if one.address == NEARBY else one
+        for role, one in assembly.stations.items()
+    }
+    return replace(assembly, stations=stations)
+
+
+def _refuse_without_stand_in(unit: UnitUnderTest) -> None:
+    if not unit.described and unit.design not in DESIGNS:
+        todo = "Choose or describe one on the model's page, or take readings by hand."
+        raise NotFound(f"There is no simulated amplifier for {unit.model_name}.", todo=todo)
 
 
 def kind_of(word: str, assembly: str = "") -> BenchKind:

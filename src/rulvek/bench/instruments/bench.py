@@ -29,6 +29,7 @@ SIMULATED_IDENTITY = "Rulvek,simulated"
 """What simulated instruments say they are: nothing of them ever passes for a real one."""
 OFF_SECONDS, OFF_AMPS = 0.3, 0.5
 """How soon after Off no more than that may flow; rails are empty by then."""
+MOST_IDLE_SECONDS = 3600.0
 SILENT_DB = -300.0
 """Said for a rest in which nothing is sent."""
 
@@ -41,8 +42,19 @@ class InstrumentBench:
 
     level_per_channel = True
 
-    def __init__(self, name: str, assembly: Assembly, kept: bool = False, asking: Asking | None = None) -> None:
-        """``kept``: a process beside this one makes it safe if this one dies. ``asking`` is for roles by hand."""
+    def __init__(
+        self,
+        name: str,
+        assembly: Assembly,
+        kept: bool = False,
+        asking: Asking | None = None,
+        closed: Callable[[], None] = lambda: None,
+    ) -> None:
+        """``kept``: a process beside this one makes it safe if this one dies. ``asking`` is for roles by hand.
+
+        ``closed`` hears that nobody works at it any more.
+        """
+        self._closed = closed
         assembly.refuse_unfit()
         self._asking = asking or Asking()
         self._kept = kept
@@ -112,6 +124,7 @@ class InstrumentBench:
             self._keeper = None
         for link in (*self._links.values(), *self._safe.values()):
             link.close()
+        self._closed()
 
     def _described(self, role: BenchRole) -> Description:
         return self.assembly.stations[role].description
@@ -301,10 +314,14 @@ class InstrumentBench:
         return {"bench": self.name} | {role.value: link.identity for role, link in self._links.items()}
 
     def lie_idle(self, seconds: float) -> None:
-        """It has lived through it already."""
+        """It has lived through it already; what is simulated lives through as much as its clock takes at once."""
+        if BenchRole.TIME in self._links:
+            self.wait(min(seconds, MOST_IDLE_SECONDS))
 
     def turn_gain(self, channel: int, by_db: float) -> None:
-        """A person's hand turns it."""
+        """A person's hand turns it; of a simulated unit, whoever simulates it."""
+        if BenchRole.TIME in self._links and self._described(BenchRole.TIME).can("turn_gain"):
+            self._links[BenchRole.TIME].act("turn_gain", channel=channel, by_db=by_db)
 
 
 class _Supply:

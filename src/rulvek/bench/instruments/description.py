@@ -83,11 +83,15 @@ ROLES: Mapping[BenchRole, Mapping[str, ActShape]] = {
         "read_sink_c": ActShape((), Gives.NUMBER),
         "read_load_c": ActShape((), Gives.NUMBER),
     },
-    BenchRole.TIME: {"pass_time": ActShape(("seconds",))},
+    BenchRole.TIME: {
+        "pass_time": ActShape(("seconds",)),
+        "turn_gain": ActShape(("channel", "by_db"), needed=False),
+    },
 }
 """What each role takes. ``volts`` of a source are rms; ``other`` is the second channel of a bridged pair, 0 where there
 is none; ``samples`` are of each input, and ``inputs`` how many there are to be, from the first on, where a recorder can
-be told: else it gives all that it has; only simulated instruments have a time of their own."""
+be told: else it gives all that it has; only simulated instruments have a time of their own,
+and a hand that turns gains."""
 HAND_ROLES = frozenset({BenchRole.LOADS, BenchRole.SUPPLY, BenchRole.TEMPERATURES})
 """What a person may do: Off must find a source that it can mute, and a reading is read from a waveform."""
 

@@ -49,7 +49,7 @@ class SimulatedInstruments:
             "current": self._tree("current probe", [self._asks("MEASure:CURRent?", self._amps)]),
             "loads": self._tree("load bank", self._loads()),
             "temperatures": self._tree("thermometer", self._temperatures()),
-            "time": self._tree("clock", [self._does("SIMulate:TIME", self._pass, 1)]),
+            "time": self._tree("clock", self._clock()),
         }
 
     def _tree(self, kind: str, commands: list[Command], reset: Callable[[], None] = lambda: None) -> Tree:
@@ -196,6 +196,13 @@ class SimulatedInstruments:
             self._asks("MEASure:TEMPerature:SINK?", lambda: self._bench.temperatures().sink_c),
             self._asks("MEASure:TEMPerature:LOAD?", lambda: self._bench.temperatures().load_c),
         ]
+
+    def _clock(self) -> list[Command]:
+        """What no instrument does: time passes, and a hand turns a gain."""
+        return [self._does("SIMulate:TIME", self._pass, 1), self._does("SIMulate:GAIN#", self._turn_gain, 1)]
+
+    def _turn_gain(self, channel: int, by_db: float) -> None:
+        self._bench.turn_gain(self._channel(channel), by_db)
 
     def _pass(self, seconds: float) -> None:
         if not 0 <= seconds <= 3600:
