@@ -201,7 +201,7 @@ def take_assembled(page: Page) -> None:
         page.get_by_label("Last port").fill(str(FIRST_PORT + len(running) - 1))
         page.get_by_role("button", name="Ask who answers").click()
         page.get_by_role("list", name="Who answered").wait_for()
-        for label, text in (("Name of the bench", "Bench 3"), ("Supply, up to", "250"), ("Takes", "600")):
+        for label, text in (("Name of the bench", "Bench 4"), ("Supply, up to", "250"), ("Takes", "600")):
             page.get_by_label(label).fill(text)
         page.get_by_label("How many").fill("6")
         page.get_by_role("button", name="Put it on record").click()

@@ -11,10 +11,11 @@ from datetime import date, timedelta
 from pathlib import Path
 
 from rulvek import clock, logs
+from rulvek.bench.benches import OF_INSTRUMENTS
 from rulvek.composition import Services, make_services
 from rulvek.core.records.actor import PROGRAM, Actor
 from rulvek.core.records.before_power import Item
-from rulvek.core.records.campaigns import Unit
+from rulvek.core.records.campaigns import SIMULATED, Unit
 from rulvek.core.records.entered import SeriesEntry
 from rulvek.core.records.product import Model, Product
 from rulvek.core.runs.cause import Cause
@@ -25,12 +26,14 @@ from rulvek.demo.scenario import (
     ENGINEER,
     LINE,
     PEOPLE,
+    SECOND,
     TECHNICIAN,
     DemoCampaign,
     DemoModel,
     DemoUnit,
     clamp,
     instruments,
+    instruments_of_the_second,
 )
 from rulvek.services.benches import conduct_all
 from rulvek.services.catalogue.named import note_lots
@@ -128,6 +131,7 @@ def _conduct_all(services: Services, work: list[Work], conducted: Callable[[str]
     benches = [
         spawn.Process(target=conduct_units, args=(*where, _of_bench(work, name), told), name=name, daemon=True)
         for name in BENCHES
+        if _of_bench(work, name)
     ]
     for bench in benches:
         bench.start()
@@ -172,6 +176,8 @@ def _conduct_unit(url: str, captures: Path, work: Work) -> None:
     notebook = UnitOnBench(services, work.unit_id, work.unit.serial, work.design, Actor(TECHNICIAN))
     for note in work.unit.notes:
         take_down(note, notebook)
+    if work.unit.bench == SECOND and work.unit.campaigns:
+        _look_at(services, SECOND)
     for campaign in work.unit.campaigns:
         planned = services.campaigns.create(
             work.unit_id, Actor(ENGINEER), campaign.wishes, campaign.runs or None, bench=work.unit.bench
@@ -181,6 +187,13 @@ def _conduct_unit(url: str, captures: Path, work: Work) -> None:
     services.close()
 
 
+def _look_at(services: Services, bench: str) -> None:
+    """As each morning: without it nothing is run on a bench of instruments."""
+    room = services.benches.room(bench)
+    room.look(1, True, Actor(TECHNICIAN))
+    room.wait()
+
+
 def _move_in(services: Services, today: date) -> dict[str, int]:
     """The lab as it began: its instruments, its benches, and the models of its line, by name."""
     engineer, models = Actor(ENGINEER), {}
@@ -188,8 +201,10 @@ def _move_in(services: Services, today: date) -> dict[str, int]:
         services.gear.enter(instrument, engineer)
     known = {room.name for room in services.benches.rooms()}
     for name in BENCHES:
-        if name not in known:
-            services.benches.add(name, "simulated", engineer)
+        if name not in known and name == SECOND:
+            services.benches.add(name, OF_INSTRUMENTS, engineer, instruments_of_the_second().as_json())
+        elif name not in known:
+            services.benches.add(name, SIMULATED, engineer)
     for series in LINE:
         with services.database.writing() as session:
             series_id = save.series(session, SeriesEntry(series.name, series.purpose, 5.0, "EUR"))

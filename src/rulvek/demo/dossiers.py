@@ -125,7 +125,7 @@ UNITS: Mapping[str, tuple[UnitFacts, str]] = {
     ),
     "KR4-2606-0140": (UnitFacts(came=Came.ON_LOAN, missing="Cover scratched", state=UnitState.SCRAPPED), ""),
     "KV5-2608-0072": (UnitFacts(came=Came.REFURBISHED, state=UnitState.MEASURED), ""),
-    "KV5-2608-0075": (UnitFacts(came=Came.FROM_PRODUCTION, state=UnitState.ON_THE_BENCH, whereabouts="Bench 2"), ""),
+    "KV5-2608-0075": (UnitFacts(came=Came.FROM_PRODUCTION, state=UnitState.ON_THE_BENCH, whereabouts="Bench 3"), ""),
 }
 """What is said of each unit, and the remark on how it came: one in every state."""
 

@@ -6,6 +6,10 @@ from datetime import date, timedelta
 from functools import partial
 from typing import Any
 
+from rulvek.bench.instruments.assembly import Assembly, Limits, Station
+from rulvek.bench.instruments.description import shipped
+from rulvek.bench.sim.catalogue import equipment
+from rulvek.bench.sim.instruments.nearby import NEARBY
 from rulvek.core.electrical.policy import SupplyPolicy
 from rulvek.core.records.claims import ClaimKind, ClaimTerms
 from rulvek.core.records.instruments import InstrumentEntry, InstrumentRole
@@ -29,7 +33,8 @@ PEOPLE: Mapping[str, tuple[Role, ...]] = {
     "Lorcan Fethery": (Role.VIEWER,),
 }
 """Who works in the demo's lab; a newcomer may be any of them."""
-FIRST, SECOND = BENCHES = ("Bench 1", "Bench 2")
+FIRST, SECOND, THIRD = BENCHES = ("Bench 1", "Bench 2", "Bench 3")
+"""The second is made of simulated instruments that answer on loopback; the others are within the program."""
 """Both work at the same time."""
 
 MANUAL = "Owner's manual, revision C"
@@ -187,14 +192,21 @@ def _calibrated(today: date, role: InstrumentRole, name: str, serial: str, ago: 
 
 
 def _of_lot(
-    prefix: str, lot: str, count: int, group: str, ohms: float, volts: float = 14.4, **more: Any
+    prefix: str,
+    lot: str,
+    count: int,
+    group: str,
+    ohms: float,
+    volts: float = 14.4,
+    benches: tuple[str, ...] = (FIRST, THIRD),
+    **more: Any,
 ) -> list[DemoUnit]:
-    """Units of a lot, measured at one load, which is all that a rating there takes; by turns on both benches."""
+    """Units of a lot, measured at one load, which is all that a rating there takes; by turns on some benches."""
     tone = 40.0 if group == "bass" else 1000.0
     campaign = DemoCampaign(runs=(RunSpec(Mode.CERTIFIED, group, ohms, tone, volts),))
     return [
         DemoUnit(f"{prefix}-{lot}-{at:04d}", lot, "A", "Pulled from production", (campaign,), bench=bench, **more)
-        for at, bench in zip(range(11, 11 + count), BENCHES * count, strict=False)
+        for at, bench in zip(range(11, 11 + count), benches * count, strict=False)
     ]
 
 
@@ -324,9 +336,9 @@ LINE = (
                         "D",
                         "Pulled from production",
                         (_held(12.5), THREE_POINTS),
-                        bench=SECOND,
+                        bench=THIRD,
                     ),
-                    DemoUnit("KR4-2606-0140", "2606", "D", "On loan", (_held(12.5),), "four-ab-tripping", bench=SECOND),
+                    DemoUnit("KR4-2606-0140", "2606", "D", "On loan", (_held(12.5),), "four-ab-tripping", bench=THIRD),
                 ),
             ),
             DemoModel(
@@ -348,8 +360,8 @@ LINE = (
                     _bare("bass", 1200, 2, CARTON, "maximum"),
                 ),
                 units=(
-                    DemoUnit("KV5-2608-0072", "2608", "A", "Pulled from production", bench=SECOND),
-                    DemoUnit("KV5-2608-0075", "2608", "A", "Pulled from production", (BANK,), bench=SECOND),
+                    DemoUnit("KV5-2608-0072", "2608", "A", "Pulled from production", bench=THIRD),
+                    DemoUnit("KV5-2608-0075", "2608", "A", "Pulled from production", (BANK,), bench=THIRD),
                 ),
             ),
         ),
@@ -407,7 +419,7 @@ LINE = (
                 fuses=(40.0, 40.0),
                 groups=(ChannelGroup("main", (1, 2, 3, 4), (4.0,)),),
                 claims=(_stated("main", 70, 4),),
-                units=(*_of_lot("T4S", "2609", 3, "main", 4.0),),
+                units=(*_of_lot("T4S", "2609", 3, "main", 4.0, benches=(SECOND,)),),
             ),
             DemoModel(
                 name="Thornmere T1",
@@ -434,3 +446,11 @@ LINE = (
         ),
     ),
 )
+
+
+def instruments_of_the_second() -> Assembly:
+    """What the second bench is made of."""
+    kinds = shipped()
+    stations = {role: Station(one, NEARBY) for one in kinds.values() for role in one.roles if one.simulated}
+    there = equipment(SECOND)
+    return Assembly(stations, Limits(there.supply_limit_amps, there.boxes, there.cable))
