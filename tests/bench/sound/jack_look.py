@@ -45,10 +45,11 @@ def main(server: str) -> None:
     sent = {0: Sent(997.0, 0.5), 1: Sent(1000.0, 0.25)}
     interface.send(sent)
     taken = interface.take(RATE)
-    waves = [sent[at].wave(np.arange(2 * RATE), RATE).astype(np.float32) for at in (0, 1)]
-    # 997 Hz begins anew each second: where the record began is told by it.
-    starts = [at for at in np.flatnonzero(waves[0][:RATE] == taken[0][0]) if _same(waves[0], taken[0], at)]
-    print("bit by bit", len(starts), all(_same(waves[1], taken[1], at) for at in starts))
+    record = interface._record
+    assert record is not None
+    moments = record.first - interface.latency + np.arange(RATE)
+    same = [np.array_equal(one.wave(moments, RATE).astype(np.float32), taken[at]) for at, one in sent.items()]
+    print("bit by bit", same)
     for looked in look_at(interface, 3.0):
         print("looked", looked.passed, looked.at, looked.found)
     interface.close()
@@ -61,10 +62,6 @@ def main(server: str) -> None:
     looked = next(looks)
     print("lost", looked.passed, looked.found)
     interface.close()
-
-
-def _same(wave: NDArray[np.float32], taken: NDArray[np.float32], at: int) -> bool:
-    return np.array_equal(wave[at : at + RATE], taken)
 
 
 if __name__ == "__main__":
