@@ -65,7 +65,7 @@ test-postgres: build .stamps/dev | /usr/lib/postgresql ## records on a database 
 	apt-get update -qq && apt-get install -y -qq --no-install-recommends chromium
 
 /usr/bin/jackd:
-	apt-get update -qq && DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends jackd2 libportaudio2
+	-apt-get update -qq && DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends jackd2 libportaudio2
 
 test: check ## everything: style, types, contracts, the core's examples, tests, Chromium included
 	$(TESTS) --dist loadfile --doctest-modules src/rulvek/core src/rulvek/malformed.py tests

@@ -1,6 +1,7 @@
 """Benches put together in the browser: who is there, who fills which role, what was found; Off ends a look."""
 
 import socket
+import sys
 import threading
 import time
 from collections.abc import Iterator
@@ -16,7 +17,9 @@ from rulvek.bench.sim.bench import SimulatedBench
 from rulvek.bench.sim.catalogue import DESIGNS
 from rulvek.bench.sim.instruments.devices import DESCRIBED, SimulatedInstruments
 from rulvek.bench.sim.instruments.server import on_sockets
+from rulvek.bench.sound import devices
 from rulvek.composition import Services, make_services
+from rulvek.core.errors import BenchFault
 from rulvek.core.records.people import Role
 from rulvek.store.engine import Database
 from tests.bench.instruments.conftest import Running
@@ -328,3 +331,11 @@ def test_an_audio_interface_needs_its_levels_and_keeps_them(
     client.post(f"/api/benches/{made['id']}/selftest", json={"channels": 2})
     (test,) = looked_at(client, made["id"])["tests"]
     assert test["passed"], test
+
+
+def test_a_machine_without_portaudio_has_no_interfaces(client: TestClient, monkeypatch: pytest.MonkeyPatch) -> None:
+    """The library is asked for when somebody asks, and its lack is one sentence."""
+    monkeypatch.setitem(sys.modules, "sounddevice", None)  # as what cannot be imported
+    assert client.get("/api/instruments/interfaces").json() == []
+    with pytest.raises(BenchFault, match="has no PortAudio"):
+        devices.devices()

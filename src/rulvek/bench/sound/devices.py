@@ -111,7 +111,7 @@ class _Running:
 def _portaudio() -> Any:
     try:
         import sounddevice
-    except OSError as error:  # the library itself is not there
+    except (OSError, ImportError) as error:  # the library itself is not there
         raise BenchFault(
             "This machine has no PortAudio, by which an audio interface is reached.",
             todo="Install it: the package libportaudio2 on Debian.",

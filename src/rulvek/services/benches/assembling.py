@@ -15,7 +15,7 @@ from rulvek.bench.sound.devices import devices
 from rulvek.bench.sound.levels import Levels
 from rulvek.core.electrical.cables import Cable
 from rulvek.core.electrical.loads import LoadBox
-from rulvek.core.errors import BadInput, Conflict
+from rulvek.core.errors import BadInput, BenchFault, Conflict
 from rulvek.core.quantities import ENTERED, Amps, Name, Ohms, Title, Watts, is_one_line, refuse_out_of_bounds
 from rulvek.core.records.actor import Actor
 from rulvek.services.benches.made import answering_view, description_view, interface_view, made_view
@@ -125,12 +125,11 @@ class Assembling:
         return [answering_view(one) for one in found_at(host, first_port, last_port, self.known())]
 
     def interfaces(self) -> list[InterfaceView]:
-        """Audio interfaces of the machine that serves.
-
-        Raises:
-            BenchFault: it has no PortAudio.
-        """
-        return [interface_view(one) for one in devices()]
+        """Audio interfaces of the machine that serves; none where it has no PortAudio, which a bench of one tells."""
+        try:
+            return [interface_view(one) for one in devices()]
+        except BenchFault:
+            return []
 
     def add(self, entry: BenchEntry, actor: Actor) -> MadeView:
         """Put a bench on record; nothing is connected yet.
