@@ -169,6 +169,7 @@ def test_nobody_approves_their_own(client: TestClient, services: Services) -> No
         ),
         ({"reason": " "}, "reason", ""),
         ({"name": ""}, "name", ""),
+        ({"name": "Standard, version 1"}, "name", "The name of a method has no comma."),
     ],
 )
 def test_what_a_method_cannot_be_is_one_sentence(

@@ -6823,7 +6823,9 @@ export interface components {
     }
     /**
      * MethodDifferenceView
-     * @description What a method has otherwise than this program proposes today; ``origin`` is where today's value is from.
+     * @description What a method has otherwise than another: what ships ``today``, or of a version the one before it.
+     *
+     *     ``origin`` is where the value that ships is from.
      */
     MethodDifferenceView: {
       /** Field */

@@ -87,6 +87,8 @@ class Methods:
         if not name or not entry.reason.strip():
             field = "reason" if name else "name"
             raise BadInput("Say why." if name else "Say what the method is called.", field=field)
+        if "," in name:  # campaigns call a version by its name, a comma and its number
+            raise BadInput("The name of a method has no comma.", field="name")
         with self._database.writing() as session:
             versions = store.versions(session)
             # Whoever writes it otherwise means the one that there is.

@@ -7,7 +7,10 @@ from rulvek.services.views.base import View, view
 
 @view
 class MethodDifferenceView(View):
-    """What a method has otherwise than this program proposes today; ``origin`` is where today's value is from."""
+    """What a method has otherwise than another: what ships ``today``, or of a version the one before it.
+
+    ``origin`` is where the value that ships is from.
+    """
 
     field: str
     here: str

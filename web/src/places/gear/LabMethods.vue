@@ -128,7 +128,7 @@ const withUnit = (field: string, value: string) =>
     <article v-for="one in lab.versions" :key="one.id" class="version">
       <header>
         <h3>{{ one.title }}</h3>
-        <span class="state" :class="{ live: one.in_use, waits: !one.approved_at }">{{ stands(one) }}</span>
+        <span class="state">{{ stands(one) }}</span>
         <span class="quiet">
           {{ one.proposed_by }}, {{ day(one.proposed_at)
           }}<template v-if="one.approved_at">; approved by {{ one.approved_by }}, {{ day(one.approved_at) }}</template
