@@ -8,13 +8,14 @@ import functools
 import hashlib
 import os
 import shutil
-import socket
 import subprocess
 import tempfile
 import time
 from pathlib import Path
 
 import psycopg
+
+from tests.ports import free_port
 
 WANTED = bool(os.environ.get("RULVEK_TEST_POSTGRES"))
 USER = "postgres"
@@ -75,7 +76,7 @@ def server() -> str:
     if os.geteuid() == 0:  # the server refuses to run as root
         user = USER
         shutil.chown(folder, USER, USER)
-    data, port = folder / "data", _free_port()
+    data, port = folder / "data", free_port()
     _call([_program("initdb"), "-D", data, "-U", "rulvek", "-A", "trust", "-E", "UTF8", "--locale=C.UTF-8", "-N"], user)
     options = [part for name, value in _SETTINGS.items() for part in ("-c", f"{name}={value}")]
     process = subprocess.Popen(
@@ -101,12 +102,6 @@ def server() -> str:
         else:
             return f"postgresql+psycopg://rulvek@{address}"
     raise RuntimeError((folder / "log").read_text())
-
-
-def _free_port() -> int:
-    with socket.socket() as probe:
-        probe.bind(("127.0.0.1", 0))
-        return int(probe.getsockname()[1])
 
 
 def _administered() -> "psycopg.Connection[tuple[object, ...]]":

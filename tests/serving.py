@@ -2,7 +2,6 @@
 
 import gc
 import os
-import socket
 import subprocess
 import sys
 import threading
@@ -43,13 +42,6 @@ def served(services: Services, web: Path | None = None, port: int = 0) -> Iterat
     sys.setswitchinterval(before)
 
 
-def free_port() -> int:
-    """A port that nobody listens at just now."""
-    with socket.socket() as probe:
-        probe.bind(("127.0.0.1", 0))
-        return int(probe.getsockname()[1])
-
-
 def serve(folder: Path, port: int, bench_speed: float) -> subprocess.Popen[bytes]:
     """``rulvek serve`` on a folder of records, once it answers."""
     settings = {"DATA_FOLDER": folder, "PORT": port, "BENCH_SPEED": bench_speed}
@@ -66,6 +58,8 @@ def serve(folder: Path, port: int, bench_speed: float) -> subprocess.Popen[bytes
             httpx.get(f"http://127.0.0.1:{port}/api/bench", timeout=1)
         except httpx.TransportError:
             time.sleep(0.05)
+            if process.poll() is not None:
+                break
         else:
             return process
     process.kill()

@@ -13,7 +13,7 @@ import httpx
 import pytest
 
 from rulvek.bench.instruments.description import SHIPPED
-from tests.serving import free_port
+from tests.ports import free_port
 
 TREE = Path(__file__).parents[1]
 

@@ -9,7 +9,8 @@ import pytest
 
 from rulvek.store.verify import verify
 from tests.conftest import CERTIFIED_PLAN, PERSON, prepare_over_http, services_in, write_line
-from tests.serving import free_port, serve
+from tests.ports import free_port
+from tests.serving import serve
 
 pytestmark = pytest.mark.long
 

@@ -17,18 +17,13 @@ from rulvek.core.records.people import Role
 from rulvek.store.engine import Database
 from tests.conftest import services_in, write_line
 from tests.people import admit
+from tests.ports import free_port
 
 pytestmark = pytest.mark.files
 
 
 def call(*arguments: object, typed: str = ""):  # type: ignore[no-untyped-def]
     return CliRunner().invoke(app, [str(one) for one in arguments], input=typed)
-
-
-def free_port() -> int:
-    with closing(socket.socket()) as listening:
-        listening.bind(("127.0.0.1", 0))
-        return int(listening.getsockname()[1])
 
 
 def digests(folder: Path) -> dict[str, bytes]:

@@ -21,7 +21,8 @@ import httpx
 from rulvek.store.verify import verify
 from tests.conftest import CERTIFIED_PLAN, JOREN, TAMSIN, add_unit, prepare_over_http, services_in, write_line
 from tests.people import acting
-from tests.serving import free_port, serve
+from tests.ports import free_port
+from tests.serving import serve
 
 WATCHERS, WRITERS = 20, 4
 KILLED_EVERY_SECONDS = 20.0

@@ -25,7 +25,8 @@ from rulvek.services.benches.rooms import TOGETHER_SECONDS
 from tests.conftest import CERTIFIED_PLAN, PERSON, TAMSIN, certified_campaign, migrated, prepare_over_http, write_line
 from tests.long.watchers import WATCHERS
 from tests.people import admit
-from tests.serving import free_port, serve, served
+from tests.ports import free_port
+from tests.serving import serve, served
 
 pytestmark = [pytest.mark.long, pytest.mark.bench_speed(40.0)]
 TRIALS = round(500 * float(os.environ.get("RULVEK_OFFS", "0.25")))

@@ -17,7 +17,7 @@ from rulvek.bench.sim.instruments.server import SocketInstrument, on_sockets
 from tests.bench.instruments.hands import Person
 from tests.bench.sound.fake import put
 from tests.conftest import CERTIFIED_PLAN, PERSON, prepare_over_http
-from tests.serving import free_port
+from tests.ports import free_port
 from tests.ui.conftest import PATIENCE_MS, Open, choose
 from tests.ui.test_sizes import WCAG, sideways
 from tests.ui.test_story import AXE, faults

@@ -8,7 +8,8 @@ import pytest
 from playwright.sync_api import expect
 
 from tests.conftest import services_in
-from tests.serving import free_port, served
+from tests.ports import free_port
+from tests.serving import served
 from tests.ui.conftest import WEB, Open, choose, come_in
 
 pytestmark = pytest.mark.long
