@@ -4,6 +4,7 @@ import asyncio
 import functools
 import math
 import shutil
+import time
 from collections import Counter
 from collections.abc import Callable, Iterator
 from dataclasses import replace
@@ -308,6 +309,14 @@ def put_attempt(
         made = Attempt(0, next_number(planned), JOREN.name, datetime.now(UTC), ending=ending, readings=readings)
         made = replace(made, **({"instruments": instruments, "simulated": "outside" not in more} | more))
         return save.attempt(session, campaign_id, planned.id, made)
+
+
+def until(true: Callable[[], bool], seconds: float = 60.0) -> None:
+    """Wait for something that another thread or process does; fails if it does not."""
+    end = time.monotonic() + seconds
+    while not true():
+        assert time.monotonic() < end, "it did not happen"
+        time.sleep(0.02)
 
 
 def conducted(services: Services, campaign_id: int) -> None:

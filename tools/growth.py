@@ -45,6 +45,7 @@ PAGES = {
     "ratings": "/ratings",
     "a rating": "/ratings/1",
     "audits": "/audits",
+    "an audit": "/audits/1",
     "history of a model": "/history/model/1",
     "versions of a model": "/models/1/versions",
     "side by side": "/side-by-side?kind=unit&id=1&id=2",

@@ -34,6 +34,7 @@ from rulvek.services.outside.unseen import clear_unseen
 from rulvek.services.people import Accounts, Limits, Sessions
 from rulvek.services.practice import Practice
 from rulvek.services.ratings import Audits, RatingBoard, RatingDossiers, RatingLinks, RatingLives, Ratings, RatingWatch
+from rulvek.services.reanalysis import Rereading
 from rulvek.settings import Settings
 from rulvek.store.engine import Database
 from rulvek.store.files import FileStore
@@ -92,6 +93,7 @@ class Services:
     sessions: Sessions
     backups: Backups
     intact: IntactFiles
+    rereading: Rereading
     leave: Callable[[], None]
 
     def readiness(self) -> tuple[str, str]:
@@ -110,6 +112,7 @@ class Services:
         """An orderly end: runs are stopped and recorded, what can be written later is written."""
         self.backups.close()
         self.intact.close()
+        self.rereading.close()
         self.bundles.close()
         self.benches.close()
         self.later.close()
@@ -191,6 +194,7 @@ def make_services(
         sessions=Sessions(database, later, limits),
         backups=Backups(database.aside(1), files, schedule),
         intact=IntactFiles(aside, files, conclusions),
+        rereading=Rereading(database, captures, captures.parent / "reanalysis"),
         leave=occupy(captures.parent) if database.is_kept else lambda: None,
     )
 

@@ -7,8 +7,7 @@ to the last byte the same was seen by hand.
 import errno
 import os
 import sqlite3
-import time
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from contextlib import closing, contextmanager
 from pathlib import Path
 from typing import Any
@@ -21,7 +20,7 @@ from rulvek.api.app import app_for
 from rulvek.composition import Services, serving
 from rulvek.core.errors import NoRoom
 from rulvek.settings import Settings
-from tests.conftest import PERSON, TAMSIN, certified_campaign, prepare
+from tests.conftest import PERSON, TAMSIN, certified_campaign, prepare, until
 from tests.people import BASE
 from tests.pictures import drawn
 
@@ -57,13 +56,6 @@ def full(folder: Path) -> Iterator[None]:
         yield
     finally:
         make_room(folder)
-
-
-def until(true: Callable[[], bool], seconds: float = 60.0) -> None:
-    end = time.monotonic() + seconds
-    while not true():
-        assert time.monotonic() < end
-        time.sleep(0.02)
 
 
 def series(client: TestClient, name: str) -> httpx.Response:

@@ -43,8 +43,19 @@ def plan(client: TestClient, **more: Any) -> int:
 
 
 def audit(client: TestClient) -> dict[str, Any]:
-    (told,) = client.get("/api/audits").json()
-    return told  # type: ignore[no-any-return]
+    """The one plan in use; its row says the same in a line."""
+    (row,) = client.get("/api/audits").json()
+    told = asked_for(client, row["id"])
+    assert {name: row[name] for name in ("model_id", "model_name", "words", "owed")}.items() <= told.items()
+    now = told["periods"][0] if told["periods"] else {"wanted": None, "state": None}
+    assert (row["wanted"], row["state"]) == (now["wanted"], now["state"])
+    return told
+
+
+def asked_for(client: TestClient, plan_id: int) -> dict[str, Any]:
+    answer = client.get(f"/api/audits/{plan_id}")
+    assert answer.status_code == 200, answer.text
+    return answer.json()  # type: ignore[no-any-return]
 
 
 def test_a_month_is_owed_until_a_unit_held_what_is_promised(

@@ -2,7 +2,7 @@
 
 import sqlite3
 import threading
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from contextlib import ExitStack, closing, contextmanager
 from dataclasses import replace
 from datetime import UTC, datetime, timedelta, timezone
@@ -29,7 +29,7 @@ from rulvek.store import leases, load, tables
 from rulvek.store.leases import Lease
 from rulvek.store.postgres import WRITERS
 from tests import postgres
-from tests.conftest import CERTIFIED, JOREN, TAMSIN, add_unit, certified_campaign, prepare, services_in
+from tests.conftest import CERTIFIED, JOREN, TAMSIN, add_unit, certified_campaign, prepare, services_in, until
 
 LOCKED = "The records could not be written: somebody else has been writing to them for long."
 FULL = "The records could not be written: there is no room left on their disk."
@@ -80,16 +80,6 @@ def ended(services: Services, attempt_id: int) -> tuple[End, str]:
     ending = attempt(services, attempt_id).ending
     assert ending is not None, "the attempt is still open"
     return ending.end, ending.fault
-
-
-def until(true: Callable[[], bool], seconds: float = 10.0) -> None:
-    """Wait for something that another thread does; fails if it does not."""
-    step = threading.Event()
-    for _ in range(int(seconds / 0.02)):
-        if true():
-            return
-        step.wait(0.02)
-    raise AssertionError("it did not happen")
 
 
 def set_lease(services: Services, **values: object) -> None:

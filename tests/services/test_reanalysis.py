@@ -5,7 +5,7 @@ import json
 import subprocess
 import sys
 import threading
-from collections.abc import Iterator, Sequence
+from collections.abc import Sequence
 from concurrent.futures import Executor, ThreadPoolExecutor
 from dataclasses import replace
 from pathlib import Path
@@ -24,37 +24,16 @@ from rulvek.core.judgement.verdict import DecisionRule, VerdictKind
 from rulvek.core.method.profile import MethodProfile
 from rulvek.core.records.outside import Origin
 from rulvek.core.records.standing import alike_watts
-from rulvek.core.records.wishes import Wishes
 from rulvek.core.runs.modes import Mode
 from rulvek.services import reanalysis
 from rulvek.services.reanalysis import Archive, Reanalysis, reading
 from rulvek.store import load
 from rulvek.store.queries import records as queries
 from rulvek.store.verify import verify
-from tests.conftest import JOREN, TAMSIN, conducted, copy_of, services_in, write_line
+from tests.conftest import JOREN, TAMSIN
+from tests.services.days import a_day
 
-pytestmark = pytest.mark.files
-
-
-@pytest.fixture(scope="module")
-def day(tmp_path_factory: pytest.TempPathFactory) -> Path:
-    """What a day on the simulated bench left: certified, uncertified and burst runs at two loads; nobody is there."""
-    folder = tmp_path_factory.mktemp("day")
-    made = services_in(folder)
-    wishes = Wishes(modes=(Mode.CERTIFIED, Mode.UNCERTIFIED, Mode.BURST))
-    conducted(made, made.campaigns.create(write_line(made), TAMSIN, wishes).id)
-    made.close()
-    return folder
-
-
-@pytest.fixture
-def services(day: Path, tmp_path: Path) -> Iterator[Services]:
-    """The same day in each test's own folder."""
-    tmp_path.rmdir()
-    copy_of(day, tmp_path)
-    made = services_in(tmp_path)
-    yield made
-    made.close()
+pytestmark = [pytest.mark.files, pytest.mark.begins_with.with_args(a_day)]
 
 
 @pytest.fixture

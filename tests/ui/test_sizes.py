@@ -33,6 +33,7 @@ ROUTES = (
     "/evidence",
     "/gear",
     "/gear/methods",
+    "/evidence/read-again",
     "/gear/benches/new",
     "/gear/benches/1",
     "/desk",

@@ -131,6 +131,10 @@ ALLOWED: Mapping[str, tuple[Deed, ...]] = {
     "withdraw_reading": PLAN,
     "remark": MEASURE,
     "add_second": MEASURE,
+    "get_reanalysis": LOOK,
+    "begin_reanalysis": PLAN,
+    "stop_reanalysis": PLAN,
+    "adopt_reanalysis": SIGN,
     # Gear
     "get_gear": LOOK,
     "list_methods": LOOK,
@@ -148,6 +152,7 @@ ALLOWED: Mapping[str, tuple[Deed, ...]] = {
     "make_rating_link": PUBLISH,
     "end_rating_link": PUBLISH,
     "list_audits": LOOK,
+    "get_audit": LOOK,
     "list_audit_plans": LOOK,
     "list_audit_plan_versions": LOOK,
     "add_audit_plan": PROPOSE,

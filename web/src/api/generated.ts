@@ -2649,9 +2649,29 @@ export interface paths {
     }
     /**
      * List Audits
-     * @description Every audit plan in use: its periods, what was found in them, and how many units are owed.
+     * @description Every audit plan in use, and how many units are owed.
      */
     get: operations['list_audits']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/audits/{plan_id}': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Get Audit
+     * @description An audit plan: its periods, what was found in them, its ratings as units came, and who could be next.
+     */
+    get: operations['get_audit']
     put?: never
     post?: never
     delete?: never
@@ -3512,6 +3532,54 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/reanalysis': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Get Reanalysis
+     * @description The reading that is under way, or what the last one came to.
+     */
+    get: operations['get_reanalysis']
+    put?: never
+    /**
+     * Begin Reanalysis
+     * @description Read every stored waveform again, in the background; nothing on record changes by it.
+     */
+    post: operations['begin_reanalysis']
+    /**
+     * Stop Reanalysis
+     * @description Stop it; the next reading of the same kind goes on from there.
+     */
+    delete: operations['stop_reanalysis']
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/reanalysis/adoption': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Adopt Reanalysis
+     * @description Put on record what comes to other figures, as attempts beside those that stand.
+     */
+    post: operations['adopt_reanalysis']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/health': {
     parameters: {
       query?: never
@@ -3893,6 +3961,25 @@ export interface components {
        * @default 95
        */
       good_lot_percent: number
+    }
+    /**
+     * AuditRow
+     * @description A plan in a line; of ``wanted`` units of this period ``owed`` are missing, None before it has begun.
+     */
+    AuditRow: {
+      /** Id */
+      id: number
+      /** Model Id */
+      model_id: number
+      /** Model Name */
+      model_name: string
+      /** Words */
+      words: string
+      /** Owed */
+      owed: number
+      /** Wanted */
+      wanted: number | null
+      state: components['schemas']['AuditState'] | null
     }
     /**
      * AuditState
@@ -4628,6 +4715,30 @@ export interface components {
       subject: string
       /** Text */
       text: string
+    }
+    /**
+     * ChangedAttemptView
+     * @description An attempt that comes to other figures; ``watts`` is None where it comes to none, by the ``problem``.
+     *
+     *     THD+N in percent; None where it was not read.
+     */
+    ChangedAttemptView: {
+      /** Attempt Id */
+      attempt_id: number
+      /** Serial */
+      serial: string
+      /** Was Watts */
+      was_watts: number
+      /** Watts */
+      watts: number | null
+      /** Percent */
+      percent: number | null
+      /** Was Thd N Percent */
+      was_thd_n_percent: number | null
+      /** Thd N Percent */
+      thd_n_percent: number | null
+      /** Problem */
+      problem: string
     }
     /**
      * ChangesView
@@ -7147,6 +7258,28 @@ export interface components {
       bench: string
     }
     /**
+     * MovedRatingView
+     * @description A signed or published rating that would rest on other figures of ``units`` units.
+     *
+     *     Watts are None where nothing is borne any more.
+     */
+    MovedRatingView: {
+      /** Rating Id */
+      rating_id: number
+      /** Model */
+      model: string
+      /** Promised Watts */
+      promised_watts: number
+      /** Units */
+      units: number
+      /** Was Watts */
+      was_watts: number | null
+      /** Bound Watts */
+      bound_watts: number | null
+      /** Holds */
+      holds: boolean
+    }
+    /**
      * MovingLoad
      * @description What a load is while it is driven; None where only meters were read, which tell no phase.
      *
@@ -7317,6 +7450,28 @@ export interface components {
       watts?: number | null
       /** Volts Rms */
       volts_rms?: number | null
+    }
+    /**
+     * OtherVerdictView
+     * @description A claim on which a unit's verdict would be another one.
+     */
+    OtherVerdictView: {
+      /** Claim Id */
+      claim_id: number
+      /** Document */
+      document: string
+      /** Group */
+      group: string
+      /** Load Ohms */
+      load_ohms: number
+      /** Claimed Watts */
+      claimed_watts: number
+      /** Unit Id */
+      unit_id: number
+      /** Serial */
+      serial: string
+      was: components['schemas']['VerdictKind']
+      now: components['schemas']['VerdictKind']
     }
     /**
      * OverrulingIn
@@ -8391,6 +8546,69 @@ export interface components {
        * Format: date-time
        */
       at: string
+    }
+    /**
+     * ReanalysisIn
+     * @description By what it is read, and of which model.
+     */
+    ReanalysisIn: {
+      /**
+       * Version Id
+       * @description one of the lab's methods; each campaign's own method left out
+       */
+      version_id?: number | null
+      /**
+       * Model
+       * @description the name of one model; all of them left out
+       * @default
+       */
+      model: string
+    }
+    /**
+     * ReanalysisView
+     * @description The reading that is under way, or the last one of this server; ``asked_by`` is empty where there was none.
+     *
+     *     ``done`` of ``of`` waveforms are read; ``changed`` attempts come to other figures and ``verdicts_changed`` verdicts
+     *     would be others, of which the first are listed. ``not_adopted_because`` is empty where somebody may adopt it;
+     *     ``adopted`` are the campaigns that were made of it.
+     */
+    ReanalysisView: {
+      /** Asked By */
+      asked_by: string
+      /** Asked At */
+      asked_at: string | null
+      /** Method */
+      method: string
+      /** Version Id */
+      version_id: number | null
+      /** Model */
+      model: string
+      /** Running */
+      running: boolean
+      /** Done */
+      done: number
+      /** Of */
+      of: number
+      /** Seconds Left */
+      seconds_left: number | null
+      /** Complete */
+      complete: boolean
+      /** Problem */
+      problem: string
+      /** Changed */
+      changed: number
+      /** Changes */
+      changes: components['schemas']['ChangedAttemptView'][]
+      /** Verdicts Changed */
+      verdicts_changed: number
+      /** Verdicts */
+      verdicts: components['schemas']['OtherVerdictView'][]
+      /** Ratings */
+      ratings: components['schemas']['MovedRatingView'][]
+      /** Not Adopted Because */
+      not_adopted_because: string
+      /** Adopted */
+      adopted: number[]
     }
     /**
      * ReasonIn
@@ -27918,7 +28136,128 @@ export interface operations {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['AuditView'][]
+          'application/json': components['schemas']['AuditRow'][]
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_audit: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        plan_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['AuditView']
         }
       }
       /** @description Nobody is signed in */
@@ -33427,6 +33766,490 @@ export interface operations {
         }
         content: {
           'application/json': components['schemas']['PracticeJobView']
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_reanalysis: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['ReanalysisView']
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  begin_reanalysis: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['ReanalysisIn']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      201: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['ReanalysisView']
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  stop_reanalysis: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['ReanalysisView']
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  adopt_reanalysis: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['ReasonIn']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      201: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['ReanalysisView']
         }
       }
       /** @description Nobody is signed in */

@@ -128,6 +128,11 @@ export const router = createRouter({
       component: () => import('../places/outside/EarlierResults.vue'),
       meta: { place: 'Evidence' },
     },
+    {
+      path: '/evidence/read-again',
+      component: () => import('../places/evidence/ReadAgain.vue'),
+      meta: { place: 'Evidence' },
+    },
     { path: '/evidence', component: () => import('../places/evidence/EvidencePage.vue'), meta: { place: 'Evidence' } },
     {
       path: '/attempts/:id(\\d+)',

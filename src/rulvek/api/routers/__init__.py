@@ -22,6 +22,7 @@ from rulvek.api.routers import (
     queue,
     ratings,
     recordings,
+    rereading,
     shared,
 )
 
@@ -46,5 +47,6 @@ ALL: tuple[APIRouter, ...] = (
     ratings.router,
     people.router,
     practice.router,
+    rereading.router,
     house.router,
 )

@@ -17,7 +17,7 @@ from rulvek.core.ratings.population import Promise, Share, StepWatts
 from rulvek.core.ratings.sample import RatedAt
 from rulvek.core.ratings.value import PriceBasis
 from rulvek.services.ratings import basis_schema
-from rulvek.services.views.audits import AuditView
+from rulvek.services.views.audits import AuditRow, AuditView
 from rulvek.services.views.campaign import CampaignView
 from rulvek.services.views.comparison import ComparedView
 from rulvek.services.views.rating_board import BoardView
@@ -84,9 +84,15 @@ class ProofsIn(Body):
 
 
 @router.get("/audits", dependencies=HEAVY)
-def list_audits(use: Use) -> list[AuditView]:
-    """Every audit plan in use: its periods, what was found in them, and how many units are owed."""
-    return use.audits.all()
+def list_audits(use: Use) -> list[AuditRow]:
+    """Every audit plan in use, and how many units are owed."""
+    return use.audits.rows()
+
+
+@router.get("/audits/{plan_id}", dependencies=HEAVY)
+def get_audit(plan_id: Id, use: Use) -> AuditView:
+    """An audit plan: its periods, what was found in them, its ratings as units came, and who could be next."""
+    return use.audits.one(plan_id)
 
 
 @router.post("/audit-plans/{plan_id}/campaigns", status_code=201)

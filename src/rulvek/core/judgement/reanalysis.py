@@ -226,6 +226,11 @@ class OtherVerdict:
     """A claim on which a unit's verdict would be another one."""
 
     claim_id: int
+    document: str
+    group: str
+    load_ohms: float
+    claimed_watts: float
+    unit_id: int
     serial: str
     was: VerdictKind
     now: VerdictKind
@@ -240,7 +245,17 @@ def other_verdicts(
         for campaigns in (stands, anew)
     )
     return [
-        OtherVerdict(claim.id, unit.serial, one.kind, other.kind)
+        OtherVerdict(
+            claim_id=claim.id,
+            document=claim.document,
+            group=claim.group,
+            load_ohms=claim.load_ohms,
+            claimed_watts=claim.watts,
+            unit_id=unit.id,
+            serial=unit.serial,
+            was=one.kind,
+            now=other.kind,
+        )
         for claim, one, other in zip(model.standing_claims, before, after, strict=True)
         if one.kind is not other.kind
     ]

@@ -6,6 +6,8 @@ from enum import StrEnum
 from itertools import pairwise
 from math import fsum
 
+import numpy as np
+
 D2 = 1.128
 """Mean range of two normal values, in standard deviations (Montgomery, Introduction to Statistical Quality Control)."""
 D4 = 3.267
@@ -95,24 +97,13 @@ def signals(values: Sequence[float], limits: Limits, runs: bool = True) -> list[
     >>> [one.at for one in signals([11.0, 11.5, 5.0, 11.0], Limits(11.0, 1.0))]
     [2]
     """
-    found = []
-    for at in range(len(values)):
-        for down in (True, False):
-            signal = _signal_at(values, at, limits, down, _RULES if runs else _RULES[:1])
-            if signal is not None:
-                found.append(Signalled(at, signal, down))
-                break
-    return found
-
-
-def _signal_at(
-    values: Sequence[float], at: int, limits: Limits, down: bool, rules: Sequence[tuple[Signal, int, int, float]]
-) -> Signal | None:
-    sign = -1.0 if down else 1.0
-    for signal, wanted, of, sigmas in rules:
-        last = values[max(0, at - of + 1) : at + 1]
-        beyond = [sign * (value - limits.centre) > sigmas * limits.sigma for value in last]
-        # The latest is one of them: a value that is back where it belongs signals nothing.
-        if beyond[-1] and sum(beyond) >= wanted:
-            return signal
-    return None
+    found: dict[int, Signalled] = {}
+    off = np.asarray(values, dtype=float) - limits.centre
+    for down in (True, False):
+        for signal, wanted, of, sigmas in _RULES if runs else _RULES[:1]:
+            beyond = (-off if down else off) > sigmas * limits.sigma
+            many = np.convolve(np.append(beyond, False), np.ones(of))[: len(off)]
+            # The latest is one of them: a value that is back where it belongs signals nothing.
+            for at in np.flatnonzero(beyond & (many >= wanted)).tolist():
+                found.setdefault(at, Signalled(at, signal, down))
+    return [found[at] for at in sorted(found)]

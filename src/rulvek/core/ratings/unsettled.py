@@ -1,7 +1,7 @@
 """What unsettles a published rating: each cause with what changed, and what would settle it. Nothing withdraws it."""
 
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from datetime import date
 from enum import StrEnum
 
@@ -237,10 +237,13 @@ def individuals(basis: Basis, today: Today) -> IndividualsChart | None:
         return None
     later = [(row, row.watts) for row in came_later(basis, today) if not row.censored and row.watts]
     found = {one.at: one for one in signals([watts for _, watts in later], limits, today.runs)}
-    points = [ChartPoint(row, watts, since=False) for row, watts in sample]
-    points += [ChartPoint(row, watts, since=True, signal=found.get(at)) for at, (row, watts) in enumerate(later)]
-    moved = [None, *moving_ranges([point.watts for point in points])]
-    return IndividualsChart(limits, tuple(replace(point, moved=by) for point, by in zip(points, moved, strict=True)))
+    moved = [None, *moving_ranges([watts for _, watts in (*sample, *later)])]
+    points = [ChartPoint(row, watts, since=False, moved=by) for (row, watts), by in zip(sample, moved, strict=False)]
+    points += [
+        ChartPoint(row, watts, since=True, signal=found.get(at), moved=by)
+        for at, ((row, watts), by) in enumerate(zip(later, moved[len(sample) :], strict=True))
+    ]
+    return IndividualsChart(limits, tuple(points))
 
 
 @dataclass(frozen=True, slots=True)

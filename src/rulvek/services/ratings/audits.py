@@ -1,7 +1,7 @@
 """Production audits: what is owed in which month, and the campaigns by which units prove what is promised."""
 
 from collections.abc import Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from datetime import date
 from typing import Protocol
 
@@ -9,18 +9,18 @@ from rulvek import clock
 from rulvek.core.errors import Conflict
 from rulvek.core.method.profile import MethodProfile
 from rulvek.core.ratings.audits import Period, asked_for, audited, proof_runs
-from rulvek.core.ratings.basis import RatingTerms
+from rulvek.core.ratings.basis import Basis, RatingTerms
 from rulvek.core.ratings.life import RatingState
-from rulvek.core.ratings.sample import LEFT_OUT, SampleRow
-from rulvek.core.ratings.unsettled import IndividualsChart, came_later, individuals
+from rulvek.core.ratings.sample import LEFT_OUT
+from rulvek.core.ratings.unsettled import Today, came_later, individuals
 from rulvek.core.records.actor import Actor
 from rulvek.core.records.campaigns import Unit
-from rulvek.core.records.kept import Kind
+from rulvek.core.records.kept import Kept, Kind
 from rulvek.core.records.wishes import Wishes
 from rulvek.core.runs.modes import Mode
 from rulvek.core.runs.spec import RunSpec
 from rulvek.services.ratings.watch import RatingWatch
-from rulvek.services.views.audits import AuditView, audit_view
+from rulvek.services.views.audits import AuditRow, AuditView, audit_row, audit_view
 from rulvek.services.views.campaign import CampaignView
 from rulvek.store import kept, load, ratings
 from rulvek.store.engine import Database, Session
@@ -46,38 +46,46 @@ class Planned(Protocol):
     ) -> CampaignView: ...
 
 
+@dataclass(frozen=True, slots=True)
+class _Looked:
+    """A plan, the published ratings that it asks for, its periods, and what those ratings are held against."""
+
+    plan: Kept
+    asked: dict[int, RatingTerms]
+    periods: Sequence[Period]
+    held: dict[int, tuple[Basis, Today]]
+
+
 class Audits:
     """Puts plans, published ratings and what was read since side by side."""
 
     def __init__(self, database: Database, watch: RatingWatch, plan_campaign: Planned) -> None:
         self._database, self._watch, self._plan_campaign = database, watch, plan_campaign
 
-    def all(self, day: date | None = None) -> list[AuditView]:
-        """Every plan that is in use, in the order of its models."""
-        day = day or clock.now().date()
+    def rows(self, day: date | None = None) -> list[AuditRow]:
+        """Every plan that is in use and what it owes, in the order of its models."""
         with self._database.reading() as session:
             plans = [
                 one for one in kept.all_of(session, Kind.AUDIT_PLAN, line_queries.model_ids(session)) if not one.closed
             ]
-            if not plans:
-                return []
-            published = _published(session, {one.of_id for one in plans})
-            later, charts = self._since(session, [row for rows in published.values() for row in rows])
-            attempts = [row.attempt_id for rows in later.values() for row in rows if row.attempt_id is not None]
-            days = record_queries.days_taken(session, attempts)
-            models = {one.id: one for one in load.models(session, sorted({one.of_id for one in plans}))}
-            looked = []
-            for plan in sorted(plans, key=lambda one: (one.of_id, one.id)):
-                asked = asked_for(plan.entry, _terms(published.get(plan.of_id, [])))
-                looked.append((plan, asked, audited(plan.entry, asked, later, days, day)))
-            most = MOST_CANDIDATES + max(len(_seen(periods)) for _, _, periods in looked)
-            units = line_queries.latest_units(session, list(models), most)
-        return [
-            audit_view(
-                plan, models[plan.of_id], asked, periods, _candidates(units.get(plan.of_id, []), periods), charts
-            )
-            for plan, asked, periods in looked
-        ]
+            looked = self._look(session, plans, day)
+            names = line_queries.model_names(session)
+        return [audit_row(one.plan, names[one.plan.of_id], one.periods) for one in looked]
+
+    def one(self, plan_id: int, day: date | None = None) -> AuditView:
+        """A plan with its periods, its ratings as units came, and who could be looked at next.
+
+        Raises:
+            NotFound: no such plan.
+        """
+        with self._database.reading() as session:
+            plan = kept.one(session, Kind.AUDIT_PLAN, plan_id)
+            (looked,) = self._look(session, [plan], day)
+            model = load.model(session, plan.of_id)
+            most = MOST_CANDIDATES + len(_seen(looked.periods))
+            units = line_queries.latest_units(session, [plan.of_id], most).get(plan.of_id, [])
+        charts = {one: chart for one, held in looked.held.items() if (chart := individuals(*held))}
+        return audit_view(plan, model, looked.asked, looked.periods, _candidates(units, looked.periods), charts)
 
     def prove(self, plan_id: int, unit_id: int, actor: Actor, bench: str | None = None) -> CampaignView:
         """Plan the proofs of a plan's ratings for a unit of its model: one campaign, ready to be conducted.
@@ -101,14 +109,21 @@ class Audits:
             unit_id, actor, Wishes(modes=(Mode.PROOF,)), proof_runs(asked, model.product, method), method, bench
         )
 
-    def _since(
-        self, session: Session, rows: Sequence[RatingRow]
-    ) -> tuple[dict[int, Sequence[SampleRow]], dict[int, IndividualsChart]]:
-        """Units that came since their rating was proposed, and the charts of all of them."""
+    def _look(self, session: Session, plans: Sequence[Kept], day: date | None) -> list[_Looked]:
+        """What became of some plans until a day, by what their ratings rest on and what is there today."""
+        published = _published(session, {one.of_id for one in plans})
+        rows = [row for some in published.values() for row in some]
         bases, now = ratings.bases_of(session, rows), self._watch.today(session, rows)
-        both = {row.id: (bases[row.id], now[row.id]) for row in rows if row.id in bases}
-        charts = {one: chart for one, (basis, today) in both.items() if (chart := individuals(basis, today))}
-        return {one: came_later(basis, today) for one, (basis, today) in both.items()}, charts
+        later = {one: came_later(basis, now[one]) for one, basis in bases.items()}
+        attempts = [row.attempt_id for some in later.values() for row in some if row.attempt_id is not None]
+        days = record_queries.days_taken(session, attempts)
+        found = []
+        for plan in sorted(plans, key=lambda one: (one.of_id, one.id)):
+            asked = asked_for(plan.entry, _terms(published.get(plan.of_id, [])))
+            periods = audited(plan.entry, asked, later, days, day or clock.now().date())
+            held = {one: (bases[one], now[one]) for one in asked if one in bases}
+            found.append(_Looked(plan, asked, periods, held))
+        return found
 
 
 def _published(session: Session, models: set[int]) -> dict[int, list[RatingRow]]:

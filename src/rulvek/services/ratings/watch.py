@@ -1,6 +1,8 @@
 """What is on record today as far as ratings ask: their samples, what was withdrawn, what a calibration found."""
 
-from collections.abc import Sequence
+import threading
+from collections import OrderedDict
+from collections.abc import Mapping, Sequence
 from datetime import date
 
 from rulvek import clock
@@ -18,6 +20,8 @@ from rulvek.store.engine import Database, Session
 from rulvek.store.queries import records as record_queries
 from rulvek.store.ratings import RatingRow
 
+MOST_HELD = 300
+"""Ratings whose samples are held in memory."""
 _NO_PLAN = AuditPlanEntry(date.min)
 """Where nobody audits a model, its charts are looked at by all rules."""
 
@@ -28,12 +32,14 @@ class RatingWatch:
     def __init__(self, database: Database, conclusions: Conclusions, later: Later) -> None:
         self._database, self._conclusions, self._later = database, conclusions, later
         self._seen = UnitsSeen()
+        self._held: OrderedDict[int, tuple[str, tuple[SampleRow, ...]]] = OrderedDict()
+        self._lock = threading.Lock()
 
     def today(self, session: Session, rows: Sequence[RatingRow]) -> dict[int, Today]:
         """What some ratings are held against."""
         versions = conclusions.model_versions(session, sorted({row.model_id for row in rows}))
         wanted = {row.id: ratings.sample_version(versions[row.model_id], row) for row in rows}
-        known = ratings.samples(session, wanted)
+        known = self._known(session, wanted)
         revisions = kept.names(session, Kind.REVISION, sorted(versions))
         withdrawn, out = record_queries.withdrawn(session), _out_of_tolerance(session)
         plans = _audit_plans(session, sorted(versions))
@@ -50,6 +56,19 @@ class RatingWatch:
             )
             for row in rows
         }
+
+    def _known(self, session: Session, wanted: Mapping[int, str]) -> dict[int, tuple[SampleRow, ...]]:
+        """Samples that were worked out at these versions: those that this process read last need not be read again."""
+        with self._lock:
+            found = {one: self._held[one][1] for one, at in wanted.items() if self._held.get(one, ("",))[0] == at}
+        if left := {one: at for one, at in wanted.items() if one not in found}:
+            read = ratings.samples(session, left)
+            with self._lock:
+                self._held.update((one, (left[one], rows)) for one, rows in read.items())
+                while len(self._held) > MOST_HELD:
+                    self._held.popitem(last=False)
+            found |= read
+        return found
 
     def _look(self, session: Session, row: RatingRow, version: str) -> tuple[SampleRow, ...]:
         model = load.model(session, row.model_id)

@@ -113,6 +113,7 @@ class Archive:
         method: MethodProfile | None = None,
         tell: Tell = lambda done, of: None,
         stop: Event | None = None,
+        keep_notes: bool = False,
     ) -> Reanalysis:
         """Read every waveform and hold it all against what stands; after ``stop``, what was read until then.
 
@@ -121,6 +122,7 @@ class Archive:
             method: Another method; each campaign's own where None.
             tell: Hears how many are read, of how many.
             stop: Ends it early; the next time it goes on from there.
+            keep_notes: Whether what was read is kept when all was, so that the next time nothing is read twice.
         """
         tasks = list(self.tasks(method))
         with Notes(self._work / f"reread-{_mark(method, self._model)}.jsonl") as notes:
@@ -134,7 +136,7 @@ class Archive:
                 notes.flush()
                 tell(len(found), len(tasks))
         whole = len(found) == len(tasks)
-        if whole:
+        if whole and not keep_notes:
             notes.path.unlink()
         return self._compared(found, method, len(tasks))
 

@@ -4,11 +4,13 @@ import hashlib
 import multiprocessing
 import os
 import signal
+import threading
 from collections.abc import Iterator, Sequence
 from concurrent.futures import FIRST_COMPLETED, Executor, Future, ProcessPoolExecutor, wait
 from contextlib import contextmanager
 from dataclasses import dataclass
 from itertools import islice
+from multiprocessing import connection
 from pathlib import Path
 from threading import Event
 
@@ -35,8 +37,15 @@ class Task:
 
 
 @contextmanager
-def processes(count: int | None = None, scheduler: str | None = None) -> Iterator[tuple[Executor, int]]:
+def processes(
+    count: int | None = None, scheduler: str | None = None, give_way: int = 0
+) -> Iterator[tuple[Executor, int]]:
     """Who reads: processes of this machine, or the workers of a scheduler of dask.distributed; and how many they are.
+
+    Args:
+        count: How many of this machine; one a core without it.
+        scheduler: Address of a scheduler.
+        give_way: By how much they stand back for others on this machine, 0 to 19.
 
     Raises:
         BadInput: a scheduler is asked for that cannot be reached, or what it takes is not installed.
@@ -44,7 +53,7 @@ def processes(count: int | None = None, scheduler: str | None = None) -> Iterato
     if scheduler is None:
         count = count or os.cpu_count() or 1
         spawn = multiprocessing.get_context("spawn")
-        with ProcessPoolExecutor(count, mp_context=spawn, initializer=_left_to_others) as pool:
+        with ProcessPoolExecutor(count, mp_context=spawn, initializer=_at_work, initargs=(give_way,)) as pool:
             yield pool, count
         return
     try:
@@ -60,9 +69,21 @@ def processes(count: int | None = None, scheduler: str | None = None) -> Iterato
         yield client.get_executor(), max(1, len(client.scheduler_info()["workers"]))
 
 
-def _left_to_others() -> None:
-    """Ctrl+C reaches every process of a terminal: whoever started this one ends it, once what it reads is kept."""
+def _at_work(give_way: int) -> None:
+    """Ctrl+C reaches every process of a terminal: whoever started this one ends it, once what it reads is kept.
+
+    Where that one is killed, nobody tells this one: it waits for tasks by a pipe that it holds both ends of.
+    """
     signal.signal(signal.SIGINT, signal.SIG_IGN)
+    if give_way and hasattr(os, "nice"):
+        os.nice(give_way)
+    if (parent := multiprocessing.parent_process()) is not None:
+        threading.Thread(target=_end_with, args=(parent.sentinel,), daemon=True).start()
+
+
+def _end_with(sentinel: int) -> None:
+    connection.wait([sentinel])
+    os._exit(1)
 
 
 def read_all(tasks: Sequence[Task]) -> list[Reread]:

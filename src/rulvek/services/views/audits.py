@@ -66,6 +66,19 @@ class CandidateView(View):
 
 
 @view
+class AuditRow(View):
+    """A plan in a line; of ``wanted`` units of this period ``owed`` are missing, None before it has begun."""
+
+    id: int
+    model_id: int
+    model_name: str
+    words: str
+    owed: int
+    wanted: int | None
+    state: AuditState | None
+
+
+@view
 class AuditView(View):
     """A plan with what became of it, the latest period first; ``owed`` units are still missing in this one."""
 
@@ -78,6 +91,20 @@ class AuditView(View):
     periods: list[PeriodView]
     owed: int
     candidates: list[CandidateView]
+
+
+def audit_row(plan: Kept, model_name: str, periods: Sequence[Period]) -> AuditRow:
+    """A plan in a line."""
+    now = periods[0] if periods else None
+    return AuditRow(
+        id=plan.id,
+        model_id=plan.of_id,
+        model_name=model_name,
+        words=plan.entry.words,
+        owed=_owed(periods),
+        wanted=now.wanted if now else None,
+        state=now.state if now else None,
+    )
 
 
 def audit_view(
@@ -107,7 +134,7 @@ def audit_view(
             for one, terms in ratings.items()
         ],
         periods=[_period(one) for one in periods],
-        owed=periods[0].missing if periods else 0,
+        owed=_owed(periods),
         candidates=[CandidateView(unit_id=one.id, serial=one.serial, lot=one.lot) for one in candidates],
     )
 
@@ -123,3 +150,7 @@ def _period(one: Period) -> PeriodView:
         missing=one.missing,
         found=[AuditedView(**{name: getattr(each, name) for name in field_names(AuditedView)}) for each in one.found],
     )
+
+
+def _owed(periods: Sequence[Period]) -> int:
+    return periods[0].missing if periods else 0

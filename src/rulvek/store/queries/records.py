@@ -62,8 +62,9 @@ def capture_digests(session: Session) -> set[str]:
 def withdrawn(session: Session) -> dict[int, str]:
     """Why readings do not count any more, by their attempts; all of them, as they are few."""
     latest = select(func.max(t.ReadingWithdrawal.id)).group_by(t.ReadingWithdrawal.attempt_id)
-    rows = select(t.ReadingWithdrawal).where(t.ReadingWithdrawal.id.in_(latest))
-    return {row.attempt_id: row.reason for row in session.scalars(rows) if row.withdrawn}
+    columns = (t.ReadingWithdrawal.attempt_id, t.ReadingWithdrawal.reason, t.ReadingWithdrawal.withdrawn)
+    rows = session.execute(select(*columns).where(t.ReadingWithdrawal.id.in_(latest)))
+    return {attempt_id: reason for attempt_id, reason, withdrawn in rows if withdrawn}
 
 
 def days_taken(session: Session, attempts: Sequence[int]) -> dict[int, date]:

@@ -18,6 +18,8 @@ import SheetTable from './SheetTable.vue'
 const props = defineProps<{ id: number }>()
 const { data: campaign, error, isPending, refetch } = useCampaign(() => props.id)
 /** No amplifier gave it: it stands on the sheet, on paper too. */
+/** What the first of its runs was read from, where the campaign is of waveforms that were read once more. */
+const readAgain = computed(() => campaign.value?.runs.find((r) => r.chosen?.read_again)?.chosen?.read_again)
 const simulated = computed(() => campaign.value?.runs.some((r) => r.chosen?.simulated) ?? false)
 const left = computed(() => campaign.value?.runs.filter((r) => r.state !== 'done').length ?? 0)
 const claims = computed(() => campaign.value?.claims.filter((c) => !c.withdrawn) ?? [])
@@ -80,8 +82,8 @@ const asked = computed(() => (rule.value === 'as_stored' ? '' : `?rule=${rule.va
           {{ campaign.model_name }} · {{ modes }} · supply: {{ POLICY_WORDS[campaign.policy] }},
           {{ figure(campaign.supply_volts, 1) }} V · THD+N {{ campaign.thd_n_limit_percent }} % certified,
           {{ campaign.uncertified_limit_percent }} % uncertified · {{ campaign.bench
-          }}{{ simulated ? ', simulated' : '' }} · {{ campaign.created_by }},
-          {{ day(campaign.created_at) }}
+          }}{{ simulated ? ', simulated' : '' }} · {{ campaign.created_by }}, {{ day(campaign.created_at)
+          }}{{ readAgain ? `; waveforms read again: ${readAgain}` : '' }}
         </p>
       </div>
       <div class="actions no-print">

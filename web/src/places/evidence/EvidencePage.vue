@@ -81,7 +81,10 @@ const mayMeasure = useMay('measure')
       <header class="head">
         <div>
           <h1>Evidence</h1>
-          <p class="quiet">Every attempt at every run; nothing is ever overwritten.</p>
+          <p class="quiet">
+            Every attempt at every run; nothing is ever overwritten.
+            <RouterLink to="/evidence/read-again">Read the waveforms again</RouterLink>
+          </p>
         </div>
         <RouterLink v-if="mayMeasure" v-slot="{ navigate }" to="/evidence/earlier" custom>
           <a-button @click="navigate">Take in a table of earlier results</a-button>
@@ -131,6 +134,9 @@ const mayMeasure = useMay('measure')
   gap: 8px 24px;
   justify-content: space-between;
   align-items: flex-end;
+}
+.head a {
+  text-decoration: underline;
 }
 .origin {
   margin-left: 4px;

@@ -136,7 +136,10 @@ const withUnit = (field: string, value: string) =>
           <RouterLink v-if="one.latest_campaign_id" :to="`/campaigns/${one.latest_campaign_id}`">{{
             counted(one.campaigns, 'campaign')
           }}</RouterLink>
-          <template v-else>no campaign yet</template>
+          <template v-else>no campaign yet</template>;
+          <RouterLink :to="{ path: '/evidence/read-again', query: { method: one.id } }"
+            >what would it change?</RouterLink
+          >
         </span>
         <a-button
           v-if="!one.approved_at && mayApprove"

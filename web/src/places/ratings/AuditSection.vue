@@ -1,10 +1,11 @@
 <script setup lang="ts">
 // An audit of a model: its months, what units gave in the one that is picked, and the next unit's proofs.
 import { computed, ref } from 'vue'
+import { useQuery } from '@tanstack/vue-query'
 import { useRouter } from 'vue-router'
 import client, { answered } from '../../api/client'
 import { AUDIT_PLANS } from '../../api/kept'
-import type { AuditView } from '../../api/types'
+import type { AuditRow, AuditView } from '../../api/types'
 import { useAct } from '../../kit/act'
 import type { Column } from '../../kit/columns'
 import DataTable from '../../kit/DataTable.vue'
@@ -15,19 +16,25 @@ import { counted, place } from '../../trade/format'
 import AuditMark from './AuditMark.vue'
 import IndividualsChart from './IndividualsChart.vue'
 
-const props = defineProps<{ audit: AuditView; mayPlan: boolean; mayPropose: boolean }>()
+const props = defineProps<{ row: AuditRow; unfolded: boolean; mayPlan: boolean; mayPropose: boolean }>()
 const emit = defineEmits<{ change: [] }>()
 const router = useRouter()
 type Found = AuditView['periods'][number]['found'][number]
 
-const months = computed(() => [...props.audit.periods].reverse())
+const open = ref(props.unfolded)
+const { data: audit, error } = useQuery({
+  queryKey: computed(() => ['audit', props.row.id]),
+  queryFn: () => answered(client.GET('/api/audits/{plan_id}', { params: { path: { plan_id: props.row.id } } })),
+  enabled: open,
+})
+const months = computed(() => [...(audit.value?.periods ?? [])].reverse())
 const picked = ref('')
-const period = computed(() => props.audit.periods.find((one) => one.first === picked.value) ?? props.audit.periods[0])
+const period = computed(() => audit.value?.periods.find((one) => one.first === picked.value) ?? audit.value?.periods[0])
 const month = (day: string) =>
   new Date(`${day}T12:00:00Z`).toLocaleDateString('en-GB', { month: 'short', year: 'numeric', timeZone: 'UTC' })
 const name = (one: { first: string; last: string }) =>
   month(one.first) === month(one.last) ? month(one.first) : `${month(one.first)} – ${month(one.last)}`
-const rating = (id: number) => props.audit.ratings.find((one) => one.id === id)
+const rating = (id: number) => audit.value?.ratings.find((one) => one.id === id)
 const where = (id: number) => {
   const found = rating(id)
   return found ? `${found.group}, ${place(found)}` : ''
@@ -52,7 +59,7 @@ const COLUMNS: Column<Found>[] = [
 
 const unit = ref<number | null>(null)
 const units = computed(() =>
-  props.audit.candidates.map((one) => ({
+  (audit.value?.candidates ?? []).map((one) => ({
     value: one.unit_id,
     label: one.lot ? `${one.serial}, lot ${one.lot}` : one.serial,
   })),
@@ -61,30 +68,36 @@ const prove = useAct(
   () =>
     answered(
       client.POST('/api/audit-plans/{plan_id}/campaigns', {
-        params: { path: { plan_id: props.audit.id } },
+        params: { path: { plan_id: props.row.id } },
         body: { unit_id: unit.value! },
       }),
     ),
   { done: (made) => router.push(`/campaigns/${made.id}/live`) },
 )
-const close = useAct(() => AUDIT_PLANS.close(props.audit.id, true))
+const close = useAct(() => AUDIT_PLANS.close(props.row.id, true))
 </script>
 
 <template>
-  <section class="section" :aria-label="`Audit of ${audit.model_name}`">
+  <section class="section" :aria-label="`Audit of ${row.model_name}`">
     <header>
       <h2>
-        <RouterLink :to="`/models/${audit.model_id}`">{{ audit.model_name }}</RouterLink>
+        <RouterLink :to="`/models/${row.model_id}`">{{ row.model_name }}</RouterLink>
       </h2>
-      <span class="quiet">{{ audit.words }}</span>
+      <span class="quiet">{{ row.words }}</span>
+      <span v-if="!open" class="quiet">{{
+        row.owed ? `${counted(row.owed, 'unit')} still owed` : 'nothing is owed now'
+      }}</span>
       <span class="spacer" />
+      <a-button v-if="!open" type="link" @click="open = true">Show its months</a-button>
       <template v-if="mayPropose">
         <a-button type="link" @click="emit('change')">Change</a-button>
         <a-button type="link" :loading="close.pending.value" @click="close.act()">End it</a-button>
       </template>
     </header>
     <ProblemNote v-if="close.problem.value" :error="close.problem.value" />
-    <p v-if="!audit.ratings.length" class="quiet none">
+    <ProblemNote v-if="error" :error="error" />
+    <template v-if="!open || !audit" />
+    <p v-else-if="!audit.ratings.length" class="quiet none">
       No rating is published at its loads: there is nothing to prove.
       <RouterLink to="/ratings">See the ratings</RouterLink>
     </p>

@@ -22,6 +22,8 @@ const { data: board } = useQuery({
   queryKey: ['board', ''],
   queryFn: () => answered(client.GET('/api/ratings', { params: { query: { price: 'list' } } })),
 })
+/** How many audits show all that they are at once; the others once they are asked for. */
+const UNFOLDED = 3
 const mayPropose = useMay('propose')
 const mayPlan = useMay('plan')
 
@@ -78,9 +80,10 @@ const owed = computed(() => audits.value?.reduce((sum, one) => sum + one.owed, 0
       >
     </p>
     <AuditSection
-      v-for="one in audits"
+      v-for="(one, at) in audits"
       :key="one.id"
-      :audit="one"
+      :row="one"
+      :unfolded="at < UNFOLDED"
       :may-plan="mayPlan"
       :may-propose="mayPropose"
       @change="change(one)"
