@@ -19,7 +19,7 @@ from typing import Any
 import httpx
 import uvicorn
 from demo_person import ENGINEER
-from growth import PAGES
+from growth import PAGES, pages
 from instrument_speed import assembled
 from sqlalchemy import select
 
@@ -103,11 +103,12 @@ def go_through_pages(address: str, token: str) -> None:
     def read(who: int) -> None:
         at = Random(who)
         with _http(address, token) as http:
+            paths = pages(http.get("/audits"))
             while True:
                 time.sleep(at.uniform(*READ_SECONDS))
-                name = at.choice(list(PAGES))
+                name = at.choice(list(paths))
                 start = time.perf_counter()
-                http.get(PAGES[name]).raise_for_status()
+                http.get(paths[name]).raise_for_status()
                 taken[name].append(1000 * (time.perf_counter() - start))
 
     for who in range(PEOPLE):
@@ -232,7 +233,7 @@ def watched(report: Report, database: Path, captures: Path) -> None:
             Others("conduct_and_look", address, token, str(run)),
         )
         time.sleep(BUSY_SECONDS)
-        pages, bench = people.told(), conducting.told()
+        read, bench = people.told(), conducting.told()
         _until(lambda: not services.benches.room().busy)
         offs = switched_off(services, http, run, lambda: _powered(services))
         came = watchers.told()
@@ -247,9 +248,9 @@ def watched(report: Report, database: Path, captures: Path) -> None:
     services.close()
     happened = dict(zip(reversed(written), moments, strict=True))
     late = [1000 * (at - happened[step]) for step, at in came if step in happened]
-    for name, taken in sorted(pages.items()):
+    for name, taken in sorted(read.items()):
         report(f"{name}, p95, ms", p95(taken), PAGE_MS)
-    report("all pages, p95, ms", p95([one for taken in pages.values() for one in taken]), PAGE_MS)
+    report("all pages, p95, ms", p95([one for taken in read.values() for one in taken]), PAGE_MS)
     report(f"state of the bench ({len(bench)}), p95, ms", p95(bench), BENCH_MS)
     report(f"a step ({len(late)}) to the last of {WATCHERS} watchers, p95, ms", p95(late), EVENT_MS)
     report(f"Off ({len(offs)}), p95, ms", p95(offs), OFF_MS)

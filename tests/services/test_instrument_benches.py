@@ -74,6 +74,24 @@ def test_a_campaign_gives_what_it_gives_on_the_simulated_bench(
     assert watts["Bench 7"] == pytest.approx(watts["Bench 1"], rel=3e-3)
 
 
+def test_its_loads_are_planned_with_what_its_runs_found(services: Services, unit_id: int, running: Running) -> None:
+    """The simulated loads have 0.25 K/W and 900 J/K; runs that are too few, or of other loads, tell nothing."""
+    usual = {box.ohms: box for box in services.benches.equipment("Bench 7").boxes}
+    assert {box.fitted_to_runs for box in usual.values()} == {0}
+    for _ in range(4):
+        campaign = services.campaigns.create(unit_id, TAMSIN, WISHES, None, bench="Bench 7")
+        conduct_all(services.database, services.preparations, services.benches, campaign.id, TAMSIN)
+    found = {box.ohms: box for box in services.benches.equipment("Bench 7").boxes}
+    assert found[4.0].fitted_to_runs == 8  # single channels and the bridged pair, each time
+    assert found[4.0].kelvin_per_watt == pytest.approx(0.25, rel=0.25)
+    assert found[4.0].joules_per_kelvin == pytest.approx(900.0, rel=0.1)
+    assert all(found[ohms] == usual[ohms] for ohms in found if ohms not in (4.0, 2.0))
+    told = services.assembling.made(services.benches.room("Bench 7").id).boxes
+    assert {one.ohms: one.fitted_to_runs for one in told}[4.0] == 8
+    other = {box.fitted_to_runs for box in services.benches.equipment("Bench 1").boxes}
+    assert other == {0}  # a bench within this program is what it is
+
+
 def test_it_says_what_it_is_made_of_with_its_evidence(services: Services, unit_id: int, running: Running) -> None:
     campaign = services.campaigns.create(unit_id, TAMSIN, WISHES, None, bench="Bench 7")
     conduct_all(services.database, services.preparations, services.benches, campaign.id, TAMSIN)

@@ -4312,7 +4312,9 @@ export interface components {
     }
     /**
      * BoxView
-     * @description Dummy loads of one value.
+     * @description Dummy loads of one value; ``kelvin_per_watt`` over the air and the seconds to get there by 63 % are assumed.
+     *
+     *     Where ``fitted_to_runs`` is above 0 they were fitted to so many of the bench's runs.
      */
     BoxView: {
       /** Ohms */
@@ -4321,6 +4323,12 @@ export interface components {
       watts: number
       /** Count */
       count: number
+      /** Kelvin Per Watt */
+      kelvin_per_watt: number
+      /** Seconds */
+      seconds: number
+      /** Fitted To Runs */
+      fitted_to_runs: number
     }
     /**
      * BudgetView

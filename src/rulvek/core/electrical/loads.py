@@ -50,13 +50,17 @@ class Connection:
 
 @dataclass(frozen=True, slots=True)
 class LoadBox:
-    """A dummy load: nominal Ω, continuous watts, how many there are, and its heat path to the air."""
+    """A dummy load: nominal Ω, continuous watts, how many there are, and its heat path to the air.
+
+    The heat path is fitted to so many runs; to none where it is what loads are planned with that nobody measured.
+    """
 
     ohms: float
     watts: float
     count: int = 1
     kelvin_per_watt: float = 0.25
     joules_per_kelvin: float = 900.0
+    fitted_to_runs: int = 0
 
     @property
     def time_constant(self) -> float:

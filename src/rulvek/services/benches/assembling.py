@@ -203,7 +203,9 @@ class Assembling:
             tests = queries.self_tests(session, room.id)
             changed_at = queries.bench_changed_at(session, room.id)
         kind = room.kind
-        return made_view(room.id, kind.equipment(room.name), kind.assembly, kind.simulated, tests, looked, changed_at)
+        return made_view(
+            room.id, self.benches.equipment(room.name), kind.assembly, kind.simulated, tests, looked, changed_at
+        )
 
     def look(self, bench_id: int, channels: int, powered: bool, actor: Actor) -> MadeView:
         """Begin to look at a bench; see ``BenchRoom.look``."""

@@ -20,7 +20,7 @@ from rulvek.services.views.benches import (
     SelfTestView,
     StationView,
 )
-from rulvek.services.views.gear import BoxView
+from rulvek.services.views.gear import box_view
 
 
 def description_view(name: str, one: Description, is_shipped: bool) -> DescriptionView:
@@ -80,7 +80,7 @@ def made_view(
         supply_limit_volts=assembly.limits.supply_volts if assembly else None,
         run_minutes=assembly.limits.run_seconds / 60 if assembly else None,
         cable=f"{equipment.cable.metres:g} m of {equipment.cable.gauge} AWG, there and back",
-        boxes=[BoxView(ohms=box.ohms, watts=box.watts, count=box.count) for box in equipment.boxes],
+        boxes=[box_view(box) for box in equipment.boxes],
         tests=[
             SelfTestView(
                 id=one.id,

@@ -16,6 +16,7 @@ from rulvek.core.errors import BadInput, Conflict, NotFound, Stale
 from rulvek.core.planning.equipment import Equipment
 from rulvek.core.records.actor import Actor
 from rulvek.services.benches.attempt_log import close_lost
+from rulvek.services.benches.heating import LoadHeating
 from rulvek.services.benches.room import LEASE_SECONDS, RENEW_SECONDS, BenchRoom, House
 from rulvek.services.conclusions import Conclusions
 from rulvek.services.events import Hub
@@ -57,6 +58,7 @@ class Benches:
         self._database = database
         self._house = House(database, files, hub, later, conclusions, secrets.token_hex(8))
         self._speed = speed
+        self._heating = LoadHeating(database)
         self._rooms: dict[str, BenchRoom] = {}
         self._lock = threading.Lock()
         self._ticking: threading.Thread | None = None
@@ -128,9 +130,10 @@ class Benches:
         return self.room(campaign.bench)
 
     def equipment(self, name: str | None = None) -> Equipment:
-        """What a bench has to offer."""
+        """What a bench has to offer; of one of instruments, its loads as its runs found them."""
         room = self.room(name)
-        return room.kind.equipment(room.name)
+        equipment = room.kind.equipment(room.name)
+        return equipment if room.kind.assembly is None else self._heating.fitted(equipment)
 
     def add(self, name: str, kind: str, actor: Actor, assembly: str = "") -> BenchRoom:
         """Put a bench on record; of one of instruments with what it is made of, descriptions included.

@@ -10,7 +10,7 @@ from rulvek.core.quantities import refuse_impossible_day, refuse_out_of_bounds
 from rulvek.core.records.actor import Actor
 from rulvek.core.records.calibrations import histories, judged
 from rulvek.core.records.instruments import InstrumentEntry
-from rulvek.services.views.gear import BoxView, GearView, calibrations_view, instrument_view
+from rulvek.services.views.gear import GearView, box_view, calibrations_view, instrument_view
 from rulvek.store import audit, save
 from rulvek.store.engine import Database
 from rulvek.store.queries import records as queries
@@ -36,7 +36,7 @@ class Gear:
             bank_volts=equipment.bank_volts,
             bank_milliohms=1000 * (equipment.bank_ohms + equipment.cable.ohms),
             cable=f"{equipment.cable.metres:g} m of {equipment.cable.gauge} AWG, there and back",
-            boxes=[BoxView(ohms=box.ohms, watts=box.watts, count=box.count) for box in equipment.boxes],
+            boxes=[box_view(box) for box in equipment.boxes],
             calibrations=[calibrations_view(one) for one in histories(row.entry for row in rows)],
             instruments=[
                 instrument_view(

@@ -3,6 +3,7 @@
 from datetime import date, datetime
 from typing import Literal
 
+from rulvek.core.electrical.loads import LoadBox
 from rulvek.core.records.calibrations import CalibrationHistory
 from rulvek.core.records.instruments import AsFound, InstrumentEntry, InstrumentRole
 from rulvek.services.views.base import View, view
@@ -23,11 +24,29 @@ class InstrumentView(View):
 
 @view
 class BoxView(View):
-    """Dummy loads of one value."""
+    """Dummy loads of one value; ``kelvin_per_watt`` over the air and the seconds to get there by 63 % are assumed.
+
+    Where ``fitted_to_runs`` is above 0 they were fitted to so many of the bench's runs.
+    """
 
     ohms: float
     watts: float
     count: int
+    kelvin_per_watt: float
+    seconds: float
+    fitted_to_runs: int
+
+
+def box_view(box: LoadBox) -> BoxView:
+    """Dummy loads, as people see them."""
+    return BoxView(
+        ohms=box.ohms,
+        watts=box.watts,
+        count=box.count,
+        kelvin_per_watt=box.kelvin_per_watt,
+        seconds=box.time_constant,
+        fitted_to_runs=box.fitted_to_runs,
+    )
 
 
 @view

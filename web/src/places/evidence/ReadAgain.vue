@@ -265,8 +265,8 @@ const RATINGS: Column<Rating>[] = [
       </template>
     </template>
     <p v-else class="quiet empty">
-      Nothing was read since the server started. It goes on beside everything else, can be stopped, and goes on where it
-      was.
+      Nothing has been read since the server started. A reading runs beside everything else; one that was stopped goes
+      on where it was.
     </p>
     <ReasonDialog
       :open="asking"

@@ -13,7 +13,7 @@ import NumberField from '../../kit/NumberField.vue'
 import PageFrame from '../../kit/PageFrame.vue'
 import ProblemNote from '../../kit/ProblemNote.vue'
 import { figure } from '../../kit/quantity'
-import { minutes, moment } from '../../trade/format'
+import { counted, minutes, moment } from '../../trade/format'
 import AskedByHand from '../bench/AskedByHand.vue'
 import { roleName } from './benchRoles'
 import WiresPicture from './WiresPicture.vue'
@@ -122,7 +122,11 @@ const TESTS: Column<Test>[] = [
             </template>
             <template v-for="box in made.boxes" :key="box.ohms">
               <dt>Loads of {{ box.ohms }} Ω</dt>
-              <dd>{{ box.count }} × {{ box.watts }} W</dd>
+              <dd>
+                {{ box.count }} × {{ box.watts }} W; {{ figure(box.kelvin_per_watt, 2) }} K/W,
+                {{ figure(box.seconds, 0) }} s to 63 %,
+                {{ box.fitted_to_runs ? `fitted to ${counted(box.fitted_to_runs, 'run')}` : 'assumed' }}
+              </dd>
             </template>
           </dl>
         </section>
