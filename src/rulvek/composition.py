@@ -12,6 +12,7 @@ from pathlib import Path
 import structlog
 
 from rulvek.core.errors import BadInput, NoRoom
+from rulvek.core.method.profile import MethodProfile
 from rulvek.core.planning.hours import hours_of
 from rulvek.core.ratings.texts import HOUSE_STYLE
 from rulvek.core.records.actor import PROGRAM
@@ -36,7 +37,7 @@ from rulvek.services.practice import Practice
 from rulvek.services.ratings import Audits, RatingBoard, RatingDossiers, RatingLinks, RatingLives, Ratings, RatingWatch
 from rulvek.services.reanalysis import Rereading
 from rulvek.settings import Settings
-from rulvek.store.engine import Database
+from rulvek.store.engine import Database, Session
 from rulvek.store.files import FileStore
 from rulvek.store.sweep import occupy, sweep
 
@@ -143,7 +144,11 @@ def make_services(
     equipment = benches.equipment
     bundles = Bundles(database, conclusions, files, captures.parent / f"{inbox}-bundles", lab)
     methods = Methods(database)
-    campaigns = Campaigns(database, conclusions, equipment, lambda session: methods.profile(session, None))
+
+    def usual(session: Session) -> MethodProfile:
+        return methods.profile(session, None)
+
+    campaigns = Campaigns(database, conclusions, equipment, usual)
     watch = RatingWatch(database, conclusions, later)
     lives = RatingLives(database, conclusions, watch, rating_text or HOUSE_STYLE)
     rated = RatingDossiers(
@@ -183,7 +188,7 @@ def make_services(
         rating_board=RatingBoard(database, conclusions, watch, lab),
         rating_dossiers=rated,
         rating_links=RatingLinks(database, lives, rated),
-        audits=Audits(database, watch, campaigns.create),
+        audits=Audits(database, watch, campaigns.create, usual),
         by_hand=ByHand(database, conclusions, equipment),
         recordings=Recordings(database, conclusions, equipment, captures.parent / inbox, files),
         earlier_results=EarlierResults(database, conclusions, equipment),

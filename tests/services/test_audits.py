@@ -123,6 +123,19 @@ def test_an_audit_shows_the_chart_of_its_units_by_the_rules_that_it_was_planned_
     assert rating["chart"]["points"] == audit(client)["ratings"][0]["chart"]["points"]
 
 
+def test_its_proofs_are_planned_under_the_labs_own_method(
+    client: TestClient, services: Services, desk: Desk, unit_id: int
+) -> None:
+    """With the limit that is promised, whatever the method's own is."""
+    change = {"field": "proof_margin_percent", "value": "7"}
+    entry = {"name": "Standard", "reason": "Ours says so", "changes": [change]}
+    version = asked(client, "methods", entry)["versions"][0]["id"]
+    asked(client, f"methods/{version}/approval", {}, 200, REVIEWER)
+    made = asked(client, f"audit-plans/{plan(client)}/campaigns", {"unit_id": unit_id})
+    assert made["method_name"].startswith("Standard, version 1")
+    assert made["thd_n_limit_percent"] == 1.0
+
+
 def test_what_an_audit_cannot_ask(client: TestClient, services: Services, desk: Desk, unit_id: int) -> None:
     nowhere = plan(client, places=[{"group": "main", "load_ohms": 2}])
     told = audit(client)

@@ -3,15 +3,16 @@
 from itertools import count
 
 import httpx
+import pytest
 from playwright.sync_api import Page, expect
 
 from rulvek.core.practice.faults import LESSONS, REMEDY_WORDS, Fault
-from rulvek.core.practice.scenarios import Level, drawn
+from rulvek.core.practice.scenarios import JOBS, Level, drawn
 from tests.conftest import PERSON
 from tests.ui.conftest import Open
 from tests.ui.hands import Hands
-from tests.ui.test_sizes import WCAG
-from tests.ui.test_story import AXE, faults
+from tests.ui.test_sizes import WCAG, sideways
+from tests.ui.test_story import AXE, faults, see_to_everything
 
 WRONG_LOAD = LESSONS[Fault.WRONG_LOAD]
 SEED = next(seed for seed in count() if drawn(Level.FIRST, seed).faults == (Fault.WRONG_LOAD,))
@@ -79,3 +80,41 @@ def test_what_was_ticked_survives_a_reload(open_page: Open) -> None:
     page.reload()
     expect(page.get_by_role("checkbox", name="There is hum in the output")).to_be_checked()
     expect(page.get_by_text("Say what is to be done about each fault.")).to_be_visible()
+
+
+SOUND = next(
+    seed
+    for seed in count()
+    if not (job := drawn(Level.SECOND, seed)).faults and job.job is JOBS["two"] and job.claim_share < 1
+)
+
+
+@pytest.mark.bench_speed(100.0)
+def test_a_campaign_is_carried_to_its_verdict_on_the_practice_bench(open_page: Open, address: str) -> None:
+    """With the screens of a real bench, by the keyboard; then it is answered, and nothing of it is on record."""
+    body = {"level": "second", "seed": SOUND}
+    job = httpx.post(f"{address}/api/practice", json=body, headers=PERSON, timeout=60).json()["id"]
+    page = open_page(f"/practice/{job}")
+    hands = Hands(page)
+    hands.press(page.get_by_role("button", name="Run it yourself"))
+    page.wait_for_url(f"**/practice-bench/{job}/campaigns/1/live")
+    expect(page.get_by_text("Nothing here is evidence")).to_be_visible()
+    see_to_everything(page)
+    page.keyboard.press("Space")
+    expect(page.get_by_role("link", name="Read the campaign sheet")).to_be_visible()
+    page.evaluate(AXE.read_text())
+    assert faults(page, WCAG) == [] and not sideways(page)
+    page.reload()  # it is as it was left
+    hands.press(page.get_by_role("link", name="Read the campaign sheet"))
+    page.wait_for_url(f"**/practice-bench/{job}/campaigns/1")
+    verdicts = page.get_by_role("table", name="Verdicts by claim")
+    expect(verdicts).to_contain_text("Backed, simulated")
+    assert httpx.get(f"{address}/api/campaigns", headers=PERSON).json()["items"] == []
+    other = open_page(f"/practice-bench/{job}/campaigns/1", person="Joren Haldvik")
+    expect(other.get_by_text(f"There is no practice job number {job} of yours").first).to_be_visible()
+    hands.press(page.get_by_role("link", name=f"Back to job {job}"))
+    expect(page.get_by_role("heading", name="What is wrong?")).to_be_visible()
+    page.get_by_text("Backed", exact=True).click()
+    page.get_by_text("It does not", exact=True).click()
+    page.get_by_role("button", name="have it marked").click()
+    expect(page.get_by_label("Marked sheet")).to_contain_text("Right: of the claim, it is backed")

@@ -92,6 +92,7 @@ ALLOWED: Mapping[str, tuple[Deed, ...]] = {
     "get_practice": LOOK,
     "begin_practice": LOOK,
     "begin_exam": LOOK,
+    "open_practice_bench": LOOK,
     "get_practice_job": LOOK,
     "get_practice_channel": LOOK,
     "answer_practice": LOOK,

@@ -18,10 +18,12 @@ from rulvek.api.front_end import FrontEnd
 from rulvek.api.guard import Guard
 from rulvek.api.once import Once
 from rulvek.api.patience import Pace
+from rulvek.api.practice_houses import AtPractice
 from rulvek.api.request_log import RequestLog
 from rulvek.api.routers import ALL
 from rulvek.composition import Services, serving
 from rulvek.core.errors import NotFound
+from rulvek.practising import PracticeHouses
 
 
 def create_app(settings: configuration.Settings | None = None) -> FastAPI:
@@ -32,10 +34,12 @@ def create_app(settings: configuration.Settings | None = None) -> FastAPI:
 
 def app_for(services: Services, web: Path | None = None, hosts: Sequence[str] = ()) -> FastAPI:
     """The application on given services; ``hosts`` are names besides the machine's own that it is asked by."""
+    houses = PracticeHouses(services)
 
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
         yield
+        houses.close()
         app.state.services.close()
 
     app = FastAPI(
@@ -47,6 +51,7 @@ def app_for(services: Services, web: Path | None = None, hosts: Sequence[str] = 
         lifespan=lifespan,
     )
     app.state.services = services
+    app.state.houses = houses
     app.state.figures = metrics.Figures(services)
     app.add_middleware(Once)
     app.add_middleware(GZipMiddleware, minimum_size=2000)
@@ -55,6 +60,7 @@ def app_for(services: Services, web: Path | None = None, hosts: Sequence[str] = 
     if web is not None and (web / "index.html").is_file():
         app.add_middleware(FrontEnd, folder=web)
     app.add_middleware(Guard, hosts=hosts)
+    app.add_middleware(AtPractice, houses=houses, app_for=lambda own: app_for(own, None, hosts))
     app.add_middleware(Pace)
     errors.install(app)
     app.router.routes.extend(_calls())

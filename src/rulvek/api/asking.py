@@ -12,13 +12,16 @@ from starlette.types import ASGIApp, Receive, Scope, Send
 from rulvek.api.allowed import ALLOWED, PUBLIC
 from rulvek.api.guard import cookie_name, is_loopback
 from rulvek.composition import Services
-from rulvek.core.errors import NotAllowed, NotSignedIn
+from rulvek.core.errors import Conflict, NotAllowed, NotSignedIn
 from rulvek.core.records.actor import UNNAMED, Actor
 from rulvek.core.records.people import DEED_WORDS, Deed, who_may
+from rulvek.practising import PracticeHouses
 from rulvek.services.benches import Arrival
 from rulvek.services.people import SignedIn, Visitor
 
 HEAVY_AT_ONCE = 3
+PRACTISES = "rulvek.practises"
+"""In the scope of a request to a practice house: who is in it."""
 
 
 class Arrivals:
@@ -51,7 +54,13 @@ def session_token(request: Request) -> str:
 
 
 def signed_in(request: Request) -> SignedIn | None:
-    """Who is asking: by a script's token where there is one, else by the browser's session."""
+    """Who is asking: by a script's token where there is one, else by the browser's session.
+
+    In a practice house it is who came in by the real one.
+    """
+    if (practises := request.scope.get(PRACTISES)) is not None:
+        found: SignedIn = practises
+        return found
     sessions = services_of(request).sessions
     kind, _, token = request.headers.get("authorization", "").partition(" ")
     if kind.lower() == "bearer":
@@ -132,6 +141,13 @@ async def _arrival(request: Request) -> Arrival:
     return arrival
 
 
+async def _houses(request: Request) -> PracticeHouses:
+    if PRACTISES in request.scope:
+        raise Conflict("You are at a practice bench already.", todo="Leave it, and open another one.")
+    houses: PracticeHouses = request.app.state.houses
+    return houses
+
+
 Use = Annotated[Services, Depends(_services)]
 Person = Annotated[Actor, Depends(_person)]
 """Who does something that is stored."""
@@ -143,5 +159,7 @@ Arrived = Annotated[Arrival, Depends(_arrival)]
 """When the request came in, for what an Off overtakes."""
 AnyPerson = Annotated[Actor, Depends(_person_remembered)]
 """For what must never wait for a name, nor for the records: switching off."""
+Houses = Annotated[PracticeHouses, Depends(_houses)]
+"""Practice benches with all that belongs to them."""
 HEAVY = [Depends(_one_of_few)]
 """For routes that work long for their answer."""

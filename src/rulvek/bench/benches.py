@@ -18,16 +18,20 @@ from rulvek.bench.sim.bench import SimulatedBench
 from rulvek.bench.sim.catalogue import DESIGNS, equipment
 from rulvek.bench.sim.design import AmplifierDesign, read_design
 from rulvek.bench.sim.instruments.nearby import NEARBY, Nearby, taken
+from rulvek.bench.sim.planted import PlantedBench
 from rulvek.bench.sim.supply import BankDesign, RegulatedDesign
 from rulvek.bench.switch import Switch
 from rulvek.core.electrical.policy import SupplyPolicy
 from rulvek.core.errors import BadInput, BenchFault, NotFound
 from rulvek.core.planning.equipment import Equipment
+from rulvek.core.practice.scenarios import Scenario, scenario_of
 from rulvek.core.records.benches import Looked
 from rulvek.core.records.campaigns import SIMULATED
 
 OF_INSTRUMENTS = "instruments"
 """A bench of instruments by description, in the records."""
+PRACTICE = "practice"
+"""A bench where something is wrong, in the records of a practice job alone."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -96,6 +100,15 @@ def _of_instruments(assembly: Assembly) -> BenchKind:
     return BenchKind(assembly.equipment, make, assembly.simulated, assembly)
 
 
+def _practice(scenario: Scenario) -> BenchKind:
+    def make(name: str, _unit: UnitUnderTest, policy: SupplyPolicy, speed: float, _asking: Asking) -> Bench:
+        bench = PlantedBench(scenario, policy, speed, name)
+        bench.heat()
+        return bench
+
+    return BenchKind(equipment, make, simulated=True)
+
+
 def _with_unit(assembly: Assembly, nearby: Nearby, unit: UnitUnderTest, speed: float) -> Assembly:
     """A bench of instruments that are simulated nearby, with a unit on it, and where they answer."""
     if unit is not NOBODYS:
@@ -124,6 +137,8 @@ def kind_of(word: str, assembly: str = "") -> BenchKind:
     """
     if word == SIMULATED:
         return BenchKind(equipment, _simulated, simulated=True)
+    if word == PRACTICE:
+        return _practice(scenario_of(assembly))
     if word == OF_INSTRUMENTS:
         return _of_instruments(kept_assembly(assembly))
     raise NotFound(f"This program knows no bench of the sort “{word}”.")
@@ -159,6 +174,11 @@ def refuse_unfit_stand_in(design: str, described: str, channels: int) -> None:
     if its != channels:
         what = f"The stand-in has {its} channels, the model {channels}."
         raise BadInput(what, field="described" if described else "design")
+
+
+def topology_of(design: str) -> str:
+    """The class of a simulated amplifier's output stages."""
+    return _counted(DESIGNS[design])[1]
 
 
 def _counted(design: AmplifierDesign) -> tuple[int, str]:

@@ -363,6 +363,11 @@ def bench(session: Session, name: str, kind: str, assembly: str = "") -> int:
     return _one(session, t.Bench, name=name, kind=kind, assembly=assembly)
 
 
+def only_bench(session: Session, name: str, kind: str, assembly: str) -> None:
+    """The one bench of records that have no other yet."""
+    session.execute(update(t.Bench).values(name=name, kind=kind, assembly=assembly))
+
+
 def changed_bench(session: Session, bench_id: int, assembly: str, seen: int, at: datetime) -> bool:
     """What a bench is made of from now on; False where somebody changed it since ``seen``."""
     done = session.execute(

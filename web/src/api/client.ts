@@ -1,5 +1,6 @@
 import createClient from 'openapi-fetch'
 import type { paths } from './generated'
+import { BASE } from '../kit/base'
 import { useWho } from '../kit/who'
 import { keyFor, settled } from './sentOnce'
 import type { Problem } from './types'
@@ -11,7 +12,7 @@ export class ApiError extends Error {
   }
 }
 
-const client = createClient<paths>()
+const client = createClient<paths>({ baseUrl: BASE })
 /** What each request asks for, in a word that is the same for its twins. */
 const wishes = new WeakMap<Request, string>()
 

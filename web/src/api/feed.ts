@@ -1,3 +1,4 @@
+import { API } from '../kit/base'
 import { useQueryClient } from '@tanstack/vue-query'
 import { onScopeDispose, readonly, ref, shallowReadonly, shallowRef, toValue, watch } from 'vue'
 import type { MaybeRefOrGetter } from 'vue'
@@ -71,7 +72,7 @@ export function useCampaignFeed(campaignId: MaybeRefOrGetter<number>, after: May
       byAttempt.value = new Map()
       connected.value = false
       if (!known) return
-      address = `/api/campaigns/${id}/events`
+      address = `${API}/campaigns/${id}/events`
       seen = toValue(after)!
       lookedAt()
     },

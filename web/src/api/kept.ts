@@ -1,4 +1,5 @@
 // What is kept with models and units: every kind has the same five calls.
+import { API } from '../kit/base'
 import { useQuery } from '@tanstack/vue-query'
 import { computed, toValue } from 'vue'
 import type { MaybeRefOrGetter } from 'vue'
@@ -69,4 +70,4 @@ export function useKept<V extends AnyKept>(kind: KeptKind<V>, of: MaybeRefOrGett
 }
 
 /** Where a file is; `small` for the small one of a picture. */
-export const fileAt = (sha256: string, small = false) => `/api/files/${sha256}${small ? '/small' : ''}`
+export const fileAt = (sha256: string, small = false) => `${API}/files/${sha256}${small ? '/small' : ''}`

@@ -3,6 +3,7 @@
 import { computed, defineAsyncComponent, ref, watch } from 'vue'
 import { useRoute } from 'vue-router'
 import { useMe } from '../api/me'
+import { PRACTICE_JOB } from '../kit/base'
 import { useKeptFocus } from '../kit/focus'
 import { useKeys } from '../kit/keys'
 import { dismissNote, droppedNote } from '../kit/stored'
@@ -42,6 +43,10 @@ useKeys([
 <template>
   <a-config-provider :theme="tokens">
     <a class="skip" href="#content">Skip to the content</a>
+    <p v-if="PRACTICE_JOB && isIn" class="practice no-print" role="note">
+      <strong>Practice bench.</strong> Nothing here is evidence, and nothing is kept.
+      <a :href="`/practice/${PRACTICE_JOB}`">Back to job {{ PRACTICE_JOB }}, to answer</a>
+    </p>
     <template v-if="isIn">
       <TopBar />
       <OthersNote />
@@ -66,6 +71,17 @@ main {
   max-width: 1440px;
   margin: 0 auto;
   padding: 20px 24px 60px;
+}
+.practice {
+  margin: 0;
+  padding: 6px 24px;
+  background: var(--warn-ground);
+  color: var(--warn-ink);
+}
+.practice a {
+  margin-left: 12px;
+  color: inherit;
+  text-decoration: underline;
 }
 .dropped {
   margin: 0;

@@ -14,7 +14,7 @@ let wanted = ''
 const stop = router.onError((_failure, to) => (wanted = to.fullPath))
 onScopeDispose(stop)
 watch(lostSince, (lost) => {
-  if (!lost && wanted) location.assign(wanted)
+  if (!lost && wanted) location.assign(router.resolve(wanted).href)
 })
 </script>
 

@@ -1,12 +1,13 @@
 import { createRouter, createWebHistory } from 'vue-router'
 import type { RouteLocationNormalized } from 'vue-router'
+import { BASE } from '../kit/base'
 import { keepRuleInAddress } from '../api/rule'
 import LinePage from '../places/line/LinePage.vue'
 
 const byId = (route: RouteLocationNormalized) => ({ id: Number(route.params.id) })
 
 export const router = createRouter({
-  history: createWebHistory(),
+  history: createWebHistory(BASE || '/'),
   routes: [
     { path: '/', redirect: '/line' },
     { path: '/line', component: LinePage, meta: { place: 'Line' } },

@@ -1,6 +1,7 @@
 // A form that is being filled in: kept by the browser for one record, checked when it is read back, with undo.
 import { computed, nextTick, onScopeDispose, ref, shallowRef, watch } from 'vue'
 import type { Ref } from 'vue'
+import { BASE } from './base'
 import { fitted, keptFields } from './stored'
 
 /** Changes that follow each other within this time are one step of undo. */
@@ -15,10 +16,11 @@ const copy = <T>(value: T): T => JSON.parse(JSON.stringify(value)) as T
  * It survives a reload, its undo too. What was kept is taken only as far as it has the form's shape today. When another
  * tab of this browser changes it, `elsewhere` holds what it is there, until `take` or `keep` says which one counts.
  *
- * @param key one for each record: what is typed for one never stands in the form of another
+ * @param name one for each record: what is typed for one never stands in the form of another
  * @param blank the empty form
  */
-export function useDraft<T extends object>(key: string, blank: T, storage: Storage = localStorage) {
+export function useDraft<T extends object>(name: string, blank: T, storage: Storage = localStorage) {
+  const key = `${BASE}${name}` // what is typed at a practice bench stands in no form of the lab's own
   const kept = keptFields(storage, key)
   const draft = ref(fitted(blank, kept.now)) as Ref<T>
   const before = shallowRef<T[]>(Array.isArray(kept.before) ? kept.before.map((one) => fitted(blank, one)) : [])

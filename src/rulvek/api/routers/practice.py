@@ -5,12 +5,12 @@ from typing import Annotated
 from fastapi import APIRouter
 from pydantic import Field
 
-from rulvek.api.asking import HEAVY, Person, Use
+from rulvek.api.asking import HEAVY, Houses, Person, Use
 from rulvek.api.schemas import Body, Id
 from rulvek.core.practice.faults import Fault, Remedy
 from rulvek.core.practice.marking import Answer, OfClaim
 from rulvek.core.practice.scenarios import Level
-from rulvek.services.views.practice import PracticeChannelView, PracticeJobView, PracticeView
+from rulvek.services.views.practice import PracticeBenchView, PracticeChannelView, PracticeJobView, PracticeView
 
 router = APIRouter(tags=["practice"])
 
@@ -52,6 +52,13 @@ def begin_practice(body: PracticeJobIn, use: Use, person: Person) -> PracticeJob
 def begin_exam(body: ExamIn, use: Use, person: Person) -> PracticeJobView:
     """Begin an exam, or go on with the one that somebody is in."""
     return use.practice.begin_exam(body.level, person)
+
+
+@router.post("/practice/{job_id}/bench", status_code=201, dependencies=HEAVY)
+def open_practice_bench(job_id: Id, houses: Houses, person: Person) -> PracticeBenchView:
+    """Put the job's unit on a practice bench, with all screens of a real one; nothing that is done there is kept."""
+    house = houses.enter(job_id, person)
+    return PracticeBenchView(address=f"/practice-bench/{job_id}/campaigns/{house.campaign_id}/live")
 
 
 @router.get("/practice/{job_id}", dependencies=HEAVY)

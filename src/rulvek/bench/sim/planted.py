@@ -1,5 +1,6 @@
 """A simulated bench with faults planted, for practice."""
 
+import math
 from collections.abc import Sequence
 from dataclasses import replace
 
@@ -30,13 +31,21 @@ HUM_VOLTS = 0.11
 
 
 class PlantedBench(SimulatedBench):
-    """A simulated bench where something is wrong."""
+    """A simulated bench where something is wrong.
 
-    def __init__(self, scenario: Scenario) -> None:
+    It is on the supply that the job asks for unless another policy is told, and does not wait unless told to.
+    """
+
+    def __init__(
+        self,
+        scenario: Scenario,
+        policy: SupplyPolicy | None = None,
+        speed: float = math.inf,
+        name: str = "Practice bench",
+    ) -> None:
         job, faults = scenario.job, scenario.faults
-        super().__init__(
-            _design(job, faults, scenario.seed), scenario.serial, supply=_supply(job, faults), name="Practice bench"
-        )
+        supply = _supply(policy or job.policy, faults)
+        super().__init__(_design(job, faults, scenario.seed), scenario.serial, speed=speed, supply=supply, name=name)
         self._faults = frozenset(faults)
         self._bad_link = 1 + scenario.seed % len(scenario.links)  # a contact that nothing flows through gets no worse
         drawn = np.random.default_rng(seed_of("contact", scenario.serial))
@@ -87,9 +96,9 @@ def _design(job: Job, faults: Sequence[Fault], seed: int) -> AmplifierDesign:
     return replace(design, groups=(first, *others))
 
 
-def _supply(job: Job, faults: Sequence[Fault]) -> RegulatedDesign | BankDesign:
+def _supply(policy: SupplyPolicy, faults: Sequence[Fault]) -> RegulatedDesign | BankDesign:
     supply: RegulatedDesign | BankDesign = RegulatedDesign()
-    if job.policy is SupplyPolicy.BANK:
+    if policy is SupplyPolicy.BANK:
         charger = CHARGER_AMPS if Fault.CHARGER_ON in faults else 0.0
         supply = BankDesign(charger_amps=charger, charger_past_clamp=True)
     elif Fault.SENSED_AT_SUPPLY in faults:

@@ -102,6 +102,11 @@ class Scenario:
         """Of the unit."""
         return f"P{self.seed:06d}"
 
+    @property
+    def key(self) -> str:
+        """By which it is drawn again: “third 4711”."""
+        return f"{self.level.value} {self.seed}"
+
 
 def jobs_for(faults: tuple[Fault, ...]) -> list[str]:
     """In which jobs all of these show, one beside the other.
@@ -133,3 +138,13 @@ def drawn(level: Level, seed: int) -> Scenario:
     above = Fault.FUSES_FOR_POWER in faults or at.random() < 0.5  # what the fuses promise is not there
     share = at.uniform(1.25, 1.6) if above else at.uniform(0.7, 0.88)
     return Scenario(level, seed, job, faults, share, at.choice(list(Saying)))
+
+
+def scenario_of(key: str) -> Scenario:
+    """The job of a key.
+
+    >>> scenario_of(drawn(Level.THIRD, 4711).key) == drawn(Level.THIRD, 4711)
+    True
+    """
+    level, _, seed = key.partition(" ")
+    return drawn(Level(level), int(seed))

@@ -57,7 +57,7 @@ class Benches:
     ) -> None:
         self._database = database
         self._house = House(database, files, hub, later, conclusions, secrets.token_hex(8))
-        self._speed = speed
+        self.speed = speed
         self._heating = LoadHeating(database)
         self._rooms: dict[str, BenchRoom] = {}
         self._lock = threading.Lock()
@@ -78,7 +78,7 @@ class Benches:
         with self._lock:
             for row in rows:
                 if row.name not in self._rooms:
-                    room = BenchRoom(row.id, row.name, kind_of(row.kind, row.assembly), self._house, self._speed)
+                    room = BenchRoom(row.id, row.name, kind_of(row.kind, row.assembly), self._house, self.speed)
                     room.version = row.version
                     self._rooms[row.name] = room
                 elif row.version != self._rooms[row.name].version:  # another server changed it

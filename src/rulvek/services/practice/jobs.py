@@ -93,6 +93,15 @@ class Practice:
         """
         return self._view(*self._own(job_id, actor))
 
+    def scenario(self, job_id: int, actor: Actor) -> Scenario:
+        """What was drawn for a job: for the bench that it is run on, never for a page.
+
+        Raises:
+            NotFound: there is none, or it is somebody else's.
+        """
+        row, _, _ = self._own(job_id, actor)
+        return drawn(row.level, row.seed)
+
     def channel(self, job_id: int, run: int, channel: int, actor: Actor) -> PracticeChannelView:
         """The wave and the spectrum of a reading.
 

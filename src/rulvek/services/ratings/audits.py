@@ -1,6 +1,6 @@
 """Production audits: what is owed in which month, and the campaigns by which units prove what is promised."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from datetime import date
 from typing import Protocol
@@ -59,8 +59,16 @@ class _Looked:
 class Audits:
     """Puts plans, published ratings and what was read since side by side."""
 
-    def __init__(self, database: Database, watch: RatingWatch, plan_campaign: Planned) -> None:
-        self._database, self._watch, self._plan_campaign = database, watch, plan_campaign
+    def __init__(
+        self,
+        database: Database,
+        watch: RatingWatch,
+        plan_campaign: Planned,
+        usual: Callable[[Session], MethodProfile],
+    ) -> None:
+        """``usual`` is the method that is planned under where nobody says otherwise."""
+        self._database, self._watch = database, watch
+        self._plan_campaign, self._usual = plan_campaign, usual
 
     def rows(self, day: date | None = None) -> list[AuditRow]:
         """Every plan that is in use and what it owes, in the order of its models."""
@@ -99,12 +107,13 @@ class Audits:
             unit = load.unit(session, unit_id)
             model = load.model(session, plan.of_id)
             rows = _published(session, {plan.of_id}).get(plan.of_id, [])
+            usual = self._usual(session)
         if unit.model_id != plan.of_id:
             raise Conflict(f"{unit.serial} is no unit of {model.name}.", todo="Choose one of its units.")
         asked = list(asked_for(plan.entry, _terms(rows)).values())
         if not asked:
             raise Conflict(f"No rating of {model.name} is published there.", todo="Publish one, or change the plan.")
-        method = _method(asked)
+        method = _with_limit(usual, asked)
         return self._plan_campaign(
             unit_id, actor, Wishes(modes=(Mode.PROOF,)), proof_runs(asked, model.product, method), method, bench
         )
@@ -138,9 +147,8 @@ def _terms(rows: Sequence[RatingRow]) -> dict[int, RatingTerms]:
     return {row.id: row.terms for row in rows}
 
 
-def _method(asked: Sequence[RatingTerms]) -> MethodProfile:
+def _with_limit(method: MethodProfile, asked: Sequence[RatingTerms]) -> MethodProfile:
     """A campaign has one limit of THD+N: the lowest that is promised."""
-    method = MethodProfile()
     limits = [terms.at.thd_n_percent for terms in asked if terms.at.thd_n_percent is not None]
     return replace(method, thd_n_limit_percent=min(limits)) if limits else method
 

@@ -87,6 +87,13 @@ class ExamView(View):
 
 
 @view
+class PracticeBenchView(View):
+    """Where a job's practice bench is, on this server."""
+
+    address: str
+
+
+@view
 class PracticeView(View):
     """What somebody practised, and everybody's exams."""
 

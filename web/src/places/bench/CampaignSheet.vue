@@ -1,5 +1,6 @@
 <script setup lang="ts">
 // The campaign sheet: loads by modes as reach bars and as a table; one A4 page in print; out as CSV and JSON.
+import { API } from '../../kit/base'
 import { computed } from 'vue'
 import { useCampaign } from '../../api/queries'
 import type { CampaignView } from '../../api/types'
@@ -88,19 +89,19 @@ const asked = computed(() => (rule.value === 'as_stored' ? '' : `?rule=${rule.va
       </div>
       <div class="actions no-print">
         <span class="quiet" aria-hidden="true">Save as</span>
-        <a class="out" :href="`/api/campaigns/${campaign.id}/sheet.csv${asked}`" aria-label="Save as CSV" download
+        <a class="out" :href="`${API}/campaigns/${campaign.id}/sheet.csv${asked}`" aria-label="Save as CSV" download
           >CSV</a
         >
         <a
           class="out"
-          :href="`/api/campaigns/${campaign.id}${asked}`"
+          :href="`${API}/campaigns/${campaign.id}${asked}`"
           :download="`${campaign.unit_serial}-campaign-${campaign.id}.json`"
           aria-label="Save as JSON"
           >JSON</a
         >
         <a
           class="out"
-          :href="`/api/campaigns/${campaign.id}/bundle`"
+          :href="`${API}/campaigns/${campaign.id}/bundle`"
           aria-label="Save as bundle"
           :title="BUNDLE"
           download

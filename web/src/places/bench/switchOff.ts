@@ -1,4 +1,5 @@
 // Off: at once for one's own run, at the second press for another person's; tried until the server has heard it.
+import { API } from '../../kit/base'
 import { onScopeDispose, readonly, ref } from 'vue'
 
 /**
@@ -64,7 +65,7 @@ export function useSwitchOff(bench: () => number | undefined, isAnothers: () => 
     const query = bench() === undefined ? '' : `?bench=${bench()}`
     try {
       const init = { method: 'POST', signal: stop.signal, priority: 'high', keepalive: true } as RequestInit
-      return (await fetch(`/api/bench/off${query}`, init)).ok
+      return (await fetch(`${API}/bench/off${query}`, init)).ok
     } catch {
       return false
     } finally {

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 // Test tones to save, so that any source can play them.
+import { API } from '../../kit/base'
 import { useQuery } from '@tanstack/vue-query'
 import { computed, reactive, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
@@ -48,7 +49,7 @@ const address = computed(() => {
   const query = new URLSearchParams({ hz: String(tone.hz), seconds: String(tone.seconds), depth: tone.depth ?? '' })
   for (const level of levels.value) query.append('level', String(level))
   if (tone.kind === 'burst') query.set('burst', tone.burst ?? '')
-  return `/api/desk/tone.wav?${query}`
+  return `${API}/desk/tone.wav?${query}`
 })
 </script>
 

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 // A paper that states figures, with its own file.
+import { API } from '../../kit/base'
 import { computed, ref } from 'vue'
 import { DOCUMENTS } from '../../api/kept'
 import type { DocumentView, FileView } from '../../api/kept'
@@ -41,7 +42,7 @@ const form = useKeptForm(
 )
 const { draft, says } = form
 const sent = ref<FileView | null>(null)
-const file = useAct((chosen: File) => sendFile<FileView>('/api/files', chosen, chosen.name, () => {}).done, {
+const file = useAct((chosen: File) => sendFile<FileView>(`${API}/files`, chosen, chosen.name, () => {}).done, {
   takesLong: true,
   done: (view) => {
     sent.value = view

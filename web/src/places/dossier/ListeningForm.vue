@@ -1,5 +1,6 @@
 <script setup lang="ts">
 // What was read and heard in a vehicle: sound pressure, power at a speaker's wire, better or worse than which unit.
+import { API } from '../../kit/base'
 import { computed, ref } from 'vue'
 import { LISTENING } from '../../api/kept'
 import type { FileView, ListeningView, WireView } from '../../api/kept'
@@ -131,7 +132,7 @@ const scales = ref({ volts: 40 as number | null, amps: 20 as number | null })
 const read = ref<WireView | null>(null)
 const reads = useAct(
   async (file: File) => {
-    const sent = await sendFile<FileView>('/api/files', file, file.name, () => {}).done
+    const sent = await sendFile<FileView>(`${API}/files`, file, file.name, () => {}).done
     return answered(
       client.POST('/api/speaker-wire', {
         body: { recording: sent.sha256, volts_each: scales.value.volts ?? 0, amps_each: scales.value.amps ?? 0 },

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 // Under which conditions an attempt was made, by which method, and what is kept of it.
+import { API } from '../../kit/base'
 import { computed } from 'vue'
 import type { AttemptPage } from '../../api/types'
 import { figure } from '../../kit/quantity'
@@ -87,7 +88,7 @@ const method = computed(() =>
     <section class="section">
       <header><h2>Files and history</h2></header>
       <p v-for="f in page.captures" :key="f.id" class="file">
-        <a :href="`/api/attempts/${attempt.id}/capture.wav`" download class="mono">{{ f.path }}</a>
+        <a :href="`${API}/attempts/${attempt.id}/capture.wav`" download class="mono">{{ f.path }}</a>
         <span :class="f.intact ? 'quiet' : 'danger'">{{
           f.intact ? 'fingerprint intact' : 'not the file that was kept'
         }}</span>

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 // What an attempt is of, who made it and how, and its reading in large.
+import { API } from '../../kit/base'
 import { computed } from 'vue'
 import type { AttemptPage } from '../../api/types'
 import { CAUSES, END_WORDS, hertz, moment, place, spread, watts } from '../../trade/format'
@@ -35,7 +36,7 @@ const why = computed(() => {
         <template v-if="attempt.origin === 'table'"> · earlier result, from the table {{ attempt.file }}</template>
         <template v-if="attempt.origin === 'recorded'">
           · a recording, recorded with {{ attempt.instrument }}:
-          <a :href="`/api/attempts/${attempt.id}/original`" download>{{ attempt.file }}</a></template
+          <a :href="`${API}/attempts/${attempt.id}/original`" download>{{ attempt.file }}</a></template
         >
         <template v-if="why"> (“{{ why }}”)</template> ·
         <span :class="{ danger: !attempt.at_limit }">{{ attempt.end ? END_WORDS[attempt.end] : 'running' }}</span>

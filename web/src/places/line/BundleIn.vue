@@ -1,5 +1,6 @@
 <script setup lang="ts">
 // A bundle of another lab: sent, rehearsed part by part, and taken in as a whole.
+import { API } from '../../kit/base'
 import { computed, onBeforeUnmount, ref } from 'vue'
 import client, { answered } from '../../api/client'
 import { useMay } from '../../api/me'
@@ -34,7 +35,7 @@ const send = useAct(
     share.value = 0
     taken.value = null
     take.forget()
-    sending = sendFile<BundleView>('/api/bundles', file, file.name, (sent) => (share.value = sent))
+    sending = sendFile<BundleView>(`${API}/bundles`, file, file.name, (sent) => (share.value = sent))
     return sending.done
   },
   { takesLong: true, done: (view) => (bundle.value = view) },

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 // The line as a spreadsheet: taken along, edited, rehearsed row by row, and taken in as a whole.
+import { API } from '../../kit/base'
 import { computed, ref } from 'vue'
 import client, { answered } from '../../api/client'
 import { useMay } from '../../api/me'
@@ -61,7 +62,7 @@ const changes = computed(() => (rehearsal.value ? rehearsal.value.new + rehearsa
     Series, models, channel groups, claims and units, a sheet each. What no column tells stays as it is; a claim is
     added, never changed.
   </p>
-  <p class="take"><a href="/api/line/workbook" download>Take the line along (.xlsx)</a></p>
+  <p class="take"><a :href="`${API}/line/workbook`" download>Take the line along (.xlsx)</a></p>
   <template v-if="mayDescribe">
     <FileDrop accept=".xlsx" class="small" @file="dropped">
       <strong>{{ file ? file.name : 'Drop a spreadsheet here, or choose one' }}</strong>

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 // A model: what it gives at each load, what is claimed where, and its units.
+import { API } from '../../kit/base'
 import { computed, ref } from 'vue'
 import client, { answered } from '../../api/client'
 import { useAct } from '../../kit/act'
@@ -110,7 +111,7 @@ function askToWithdraw(claim: ClaimView | null) {
         <a-button v-if="mayDescribe" size="small" type="link" @click="changing = true">Change</a-button>
         <a-button size="small" type="link" @click="looking = true">Versions</a-button>
         <RouterLink :to="`/history/model/${model.id}`">History</RouterLink>
-        <a :href="`/api/models/${model.id}/bundle`" :title="BUNDLE" download>Save as bundle</a>
+        <a :href="`${API}/models/${model.id}/bundle`" :title="BUNDLE" download>Save as bundle</a>
       </nav>
     </header>
 

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 // A unit: where it came from, what it gives, its campaigns, and the way to the bench.
+import { API } from '../../kit/base'
 import { computed, ref } from 'vue'
 import client, { answered } from '../../api/client'
 import { useMay } from '../../api/me'
@@ -93,7 +94,7 @@ const VERDICTS: Column<VerdictView>[] = [
           <a-button v-if="mayMeasure" size="small" type="link" @click="changing = true">Change</a-button>
           <a-button size="small" type="link" @click="looking = true">Versions</a-button>
           <RouterLink :to="`/units/${data.unit.id}/file`">How it came, inside, listening</RouterLink>
-          <a :href="`/api/units/${data.unit.id}/bundle`" :title="BUNDLE" download>Save as bundle</a>
+          <a :href="`${API}/units/${data.unit.id}/bundle`" :title="BUNDLE" download>Save as bundle</a>
         </nav>
       </div>
       <div class="acts">

@@ -1,4 +1,5 @@
 // A recorded file from its arrival to its place on record: sent, read in the background, stopped, kept or let go.
+import { API } from '../../kit/base'
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref, shallowRef } from 'vue'
 import { useRouter } from 'vue-router'
@@ -32,7 +33,12 @@ export function useRecording() {
   const sends = useAct(
     async (dropped: File) => {
       sent.value = 0
-      sending.value = sendFile<RecordingView>('/api/recordings', dropped, dropped.name, (share) => (sent.value = share))
+      sending.value = sendFile<RecordingView>(
+        `${API}/recordings`,
+        dropped,
+        dropped.name,
+        (share) => (sent.value = share),
+      )
       try {
         return await sending.value.done
       } finally {

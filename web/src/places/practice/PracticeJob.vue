@@ -3,7 +3,9 @@
 import { useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
 import client, { answered } from '../../api/client'
+import { useAct } from '../../kit/act'
 import PageFrame from '../../kit/PageFrame.vue'
+import ProblemNote from '../../kit/ProblemNote.vue'
 import { figure } from '../../kit/quantity'
 import AnswerForm from './AnswerForm.vue'
 import JobBefore from './JobBefore.vue'
@@ -21,6 +23,10 @@ const {
   queryKey: ['practice-job', () => props.id],
   queryFn: () => answered(client.GET('/api/practice/{job_id}', { params: { path: { job_id: props.id } } })),
 })
+const repeats = useAct(
+  () => answered(client.POST('/api/practice/{job_id}/bench', { params: { path: { job_id: props.id } } })),
+  { takesLong: true, done: (bench) => location.assign(bench.address) },
+)
 const name = computed(() => `Job ${props.id}`)
 const exam = computed(() => job.value?.exam)
 </script>
@@ -60,6 +66,13 @@ const exam = computed(() => job.value?.exam)
               <dd class="mono">{{ job.fuses.map((one) => figure(one, 0)).join(' + ') }} A</dd>
             </dl>
             <p v-if="job.note" id="note" class="note">“{{ job.note }}”</p>
+            <p v-if="!job.answered_at" class="repeat">
+              <a-button :loading="repeats.pending.value" @click="repeats.act()">Run it yourself</a-button>
+              <span class="quiet">
+                on the practice bench, with the screens of a real one, up to the verdict; it opens a page of its own
+              </span>
+            </p>
+            <ProblemNote v-if="repeats.problem.value" :error="repeats.problem.value" />
           </section>
           <JobBefore :job="job" />
           <JobRun v-for="run in job.runs" :key="run.number" :job="job" :run="run" />
@@ -102,6 +115,12 @@ const exam = computed(() => job.value?.exam)
   top: 12px;
   max-height: calc(100vh - 24px);
   overflow-y: auto;
+}
+.repeat {
+  display: flex;
+  gap: 12px;
+  align-items: center;
+  margin: 12px 0 0;
 }
 .answer a {
   text-decoration: underline;

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 // The whole line in one look: at every load what is published and printed, and what has to be done first.
+import { API } from '../../kit/base'
 import { useQuery } from '@tanstack/vue-query'
 import { computed, defineAsyncComponent, ref } from 'vue'
 import client, { answered } from '../../api/client'
@@ -95,9 +96,9 @@ const printed = (cell: CellView) =>
         <p class="quiet">What is promised of each model, on what it rests, and what no longer holds.</p>
         <RouterLink class="no-print" to="/ratings/audits">Audits{{ owed ? `, ${owed} owed` : '' }}</RouterLink>
         <RouterLink class="no-print" to="/ratings/compare">Compare units</RouterLink>
-        <a class="no-print" :href="`/api/ratings/sheet.xlsx?price=${price || 'list'}`" download>Spreadsheet</a>
-        <a class="no-print" :href="`/api/ratings/sheet.pdf?price=${price || 'list'}`" download>PDF, A4</a>
-        <a class="no-print" :href="`/api/ratings/sheet.pdf?price=${price || 'list'}&paper=a3`" download>A3</a>
+        <a class="no-print" :href="`${API}/ratings/sheet.xlsx?price=${price || 'list'}`" download>Spreadsheet</a>
+        <a class="no-print" :href="`${API}/ratings/sheet.pdf?price=${price || 'list'}`" download>PDF, A4</a>
+        <a class="no-print" :href="`${API}/ratings/sheet.pdf?price=${price || 'list'}&paper=a3`" download>A3</a>
       </header>
     </template>
     <template #empty>

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 // How a published rating is worded where it is printed; what a reader would need and does not find is said.
+import { API } from '../../kit/base'
 import { useQuery } from '@tanstack/vue-query'
 import client, { answered } from '../../api/client'
 
@@ -16,8 +17,8 @@ const { data: texts } = useQuery({
     <p class="line">{{ texts.line }}</p>
     <p v-if="texts.lacks.length" class="quiet">A reader would miss {{ texts.lacks.join(', ') }}.</p>
     <p class="files no-print">
-      <a :href="`/api/ratings/${id}/label.svg`" download>Label (SVG)</a>
-      <a :href="`/api/ratings/${id}/texts`" :download="`rating-${id}.json`">Data for web shops (JSON)</a>
+      <a :href="`${API}/ratings/${id}/label.svg`" download>Label (SVG)</a>
+      <a :href="`${API}/ratings/${id}/texts`" :download="`rating-${id}.json`">Data for web shops (JSON)</a>
     </p>
   </section>
 </template>

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 // A rating as one reads it before signing: what is promised, on what it rests, what changed, what unsettles it.
+import { API } from '../../kit/base'
 import { useQuery } from '@tanstack/vue-query'
 import { computed, defineAsyncComponent, ref } from 'vue'
 import client, { answered } from '../../api/client'
@@ -93,9 +94,9 @@ const SAYS = { more: 'more than is rated', same: 'as rated', less: 'less than is
           <RatingBasis
             :rating="rating"
             :files="{
-              pdf: `/api/ratings/${rating.id}/dossier.pdf`,
-              zip: `/api/ratings/${rating.id}/dossier.zip`,
-              certificate: '/api/signing-certificate',
+              pdf: `${API}/ratings/${rating.id}/dossier.pdf`,
+              zip: `${API}/ratings/${rating.id}/dossier.zip`,
+              certificate: `${API}/signing-certificate`,
             }"
           />
         </aside>

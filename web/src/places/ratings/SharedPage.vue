@@ -1,5 +1,6 @@
 <script setup lang="ts">
 // A rating as somebody without an account reads it by a link: what is promised, on what it rests, whether it still holds.
+import { API } from '../../kit/base'
 import { useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
 import client, { answered } from '../../api/client'
@@ -57,8 +58,8 @@ const over = computed(() => {
           <RatingBasis
             :rating="shared.rating"
             :files="{
-              pdf: `/api/shared/${token}/dossier.pdf`,
-              ...(shared.with_records && { zip: `/api/shared/${token}/dossier.zip` }),
+              pdf: `${API}/shared/${token}/dossier.pdf`,
+              ...(shared.with_records && { zip: `${API}/shared/${token}/dossier.zip` }),
             }"
           />
         </aside>

@@ -1,0 +1,51 @@
+"""Calls to a practice house, at an address of its own: answered by the same calls on the house's own records."""
+
+import re
+from collections.abc import Callable
+from weakref import WeakKeyDictionary
+
+from fastapi import FastAPI
+from starlette.concurrency import run_in_threadpool
+from starlette.requests import Request
+from starlette.responses import JSONResponse
+from starlette.types import ASGIApp, Receive, Scope, Send
+
+from rulvek.api.asking import PRACTISES, signed_in
+from rulvek.composition import Services
+from rulvek.core.errors import NotFound
+from rulvek.practising import PracticeHouse, PracticeHouses
+
+AT = re.compile(r"/practice-bench/([1-9][0-9]{0,8})(/api/.*)")
+
+
+class AtPractice:
+    """Hands a call on to the house that its address names, in the name of whoever is signed in here."""
+
+    def __init__(self, app: ASGIApp, houses: PracticeHouses, app_for: Callable[[Services], FastAPI]) -> None:
+        self._app, self._houses, self._app_for = app, houses, app_for
+        self._apps: WeakKeyDictionary[PracticeHouse, FastAPI] = WeakKeyDictionary()
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        found = AT.fullmatch(scope["path"]) if scope["type"] == "http" else None
+        if found is None:
+            await self._app(scope, receive, send)
+            return
+        try:
+            house = await run_in_threadpool(self._house, Request(scope), int(found[1]))
+        except NotFound as failure:
+            await _problem(404, failure.code, failure.what)(scope, receive, send)
+            return
+        if house is None:
+            await _problem(401, "not-signed-in", "Nobody is signed in.")(scope, receive, send)
+            return
+        app = self._apps.get(house) or self._apps.setdefault(house, self._app_for(house.services))
+        inner = dict(scope, path=found[2], raw_path=found[2].encode(), app=app, state={})
+        await app(inner | {PRACTISES: house.who}, receive, send)
+
+    def _house(self, request: Request, job_id: int) -> PracticeHouse | None:
+        who = signed_in(request)
+        return None if who is None else self._houses.enter(job_id, who.actor)
+
+
+def _problem(status: int, code: str, what: str) -> JSONResponse:
+    return JSONResponse({"code": code, "what": what, "todo": "", "field": None}, status_code=status)
