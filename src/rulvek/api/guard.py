@@ -85,9 +85,9 @@ class Guard:
                     answer.setdefault("Cache-Control", "no-store")
             await send(message)
 
-        refusal = self._refusal(scope, headers)
-        if refusal is not None:
-            await refusal(scope, receive, marked)
+        refused = self._refusal(scope, headers)
+        if refused is not None:
+            await refused(scope, receive, marked)
             return
         most = _most(scope["path"])
         taken = fields = 0
@@ -110,17 +110,17 @@ class Guard:
         host = urlsplit(f"//{headers.get('host', '')}")
         if (host.hostname or "") not in self._hosts:
             what = "This server does not go by that name."
-            return _problem(421, "wrong-host", what, "Name it in RULVEK_HOSTS, or use the name it has.")
+            return refusal(421, "wrong-host", what, "Name it in RULVEK_HOSTS, or use the name it has.")
         if scope["method"] not in CHANGING:
             return None
         if headers.get("content-type", "").split(";")[0].strip().lower() in FORMS:
-            return _problem(415, "wrong-kind", "A call takes JSON, or a file as it is.")
+            return refusal(415, "wrong-kind", "A call takes JSON, or a file as it is.")
         if _could_be_forged(scope["path"], headers) and not _is_own_page(headers, host.netloc):
-            return _problem(403, "foreign-page", "This was asked for by a page of another site.")
+            return refusal(403, "foreign-page", "This was asked for by a page of another site.")
         length = headers.get("content-length", "")
         most = _most(scope["path"])
         if length.isdigit() and int(length) > most:
-            return _problem(413, "too-large", f"{_too_much(most)}.")
+            return refusal(413, "too-large", f"{_too_much(most)}.")
         return None
 
 
@@ -151,5 +151,6 @@ def _too_much(most: int) -> str:
     return f"That is more than the {most // 2**20} MB that are taken here"
 
 
-def _problem(status: int, code: str, what: str, todo: str = "") -> JSONResponse:
+def refusal(status: int, code: str, what: str, todo: str = "") -> JSONResponse:
+    """What is answered before any call is reached."""
     return JSONResponse({"code": code, "what": what, "todo": todo, "field": None}, status_code=status)

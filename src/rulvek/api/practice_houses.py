@@ -7,10 +7,10 @@ from weakref import WeakKeyDictionary
 from fastapi import FastAPI
 from starlette.concurrency import run_in_threadpool
 from starlette.requests import Request
-from starlette.responses import JSONResponse
 from starlette.types import ASGIApp, Receive, Scope, Send
 
 from rulvek.api.asking import PRACTISES, signed_in
+from rulvek.api.guard import refusal
 from rulvek.composition import Services
 from rulvek.core.errors import NotFound
 from rulvek.practising import PracticeHouse, PracticeHouses
@@ -33,10 +33,10 @@ class AtPractice:
         try:
             house = await run_in_threadpool(self._house, Request(scope), int(found[1]))
         except NotFound as failure:
-            await _problem(404, failure.code, failure.what)(scope, receive, send)
+            await refusal(404, failure.code, failure.what)(scope, receive, send)
             return
         if house is None:
-            await _problem(401, "not-signed-in", "Nobody is signed in.")(scope, receive, send)
+            await refusal(401, "not-signed-in", "Nobody is signed in.")(scope, receive, send)
             return
         app = self._apps.get(house) or self._apps.setdefault(house, self._app_for(house.services))
         inner = dict(scope, path=found[2], raw_path=found[2].encode(), app=app, state={})
@@ -45,7 +45,3 @@ class AtPractice:
     def _house(self, request: Request, job_id: int) -> PracticeHouse | None:
         who = signed_in(request)
         return None if who is None else self._houses.enter(job_id, who.actor)
-
-
-def _problem(status: int, code: str, what: str) -> JSONResponse:
-    return JSONResponse({"code": code, "what": what, "todo": "", "field": None}, status_code=status)

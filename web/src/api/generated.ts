@@ -5322,6 +5322,8 @@ export interface components {
     DefaultsView: {
       /** Supply Volts */
       supply_volts: number
+      /** Thd N Limit Percent */
+      thd_n_limit_percent: number
       /** Bursts */
       bursts: string[]
       /** Three Points */

@@ -173,6 +173,7 @@ class DefaultsView(View):
     """What the method proposes where people decide: proposed, shown, changed at will, never filed unseen."""
 
     supply_volts: float
+    thd_n_limit_percent: float
     bursts: list[str]
     three_points: list[float]
 
@@ -370,8 +371,12 @@ def group_views(model: Model) -> list[GroupView]:
 
 def defaults_view() -> DefaultsView:
     """What the method proposes."""
+    method = MethodProfile()
     return DefaultsView(
-        supply_volts=MethodProfile().reference_volts, bursts=[*PROFILES, *CYCLES], three_points=list(THREE_POINTS)
+        supply_volts=method.reference_volts,
+        thd_n_limit_percent=method.thd_n_limit_percent,
+        bursts=[*PROFILES, *CYCLES],
+        three_points=list(THREE_POINTS),
     )
 
 

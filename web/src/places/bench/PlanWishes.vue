@@ -43,7 +43,7 @@ const methods = computed(() => {
 })
 /** The lab's own, if it is one of those. */
 const method = computed(() => standing.value.find((one) => one.name === (props.draft.method ?? 'Standard')))
-const limit = computed(() => method.value?.thd_n_limit_percent ?? 1)
+const limit = computed(() => method.value?.thd_n_limit_percent ?? props.defaults.thd_n_limit_percent)
 const toneOf = (g: GroupView) => (g.bass ? method.value?.bass_tone_hz : method.value?.full_range_tone_hz) ?? g.tone_hz
 const burstOf = (g: GroupView) => (g.bass ? method.value?.burst_bass : method.value?.burst_full_range) ?? g.burst
 const policies = computed(() => [

@@ -53,7 +53,12 @@ function plan(runs: PlannedRunView[]): PlanView {
       { name: 'main', rated_loads: [4, 2], bridged_loads: [4], pairs: [{}], tone_hz: 1000, burst: '1 kHz' },
       { name: 'bass', rated_loads: [4], bridged_loads: [], pairs: [], tone_hz: 40, burst: '40 Hz' },
     ],
-    defaults: { supply_volts: 14.4, bursts: ['1 kHz', '40 Hz'], three_points: [12.5, 13.8, 14.4] },
+    defaults: {
+      supply_volts: 14.4,
+      thd_n_limit_percent: 1,
+      bursts: ['1 kHz', '40 Hz'],
+      three_points: [12.5, 13.8, 14.4],
+    },
     supply_low_volts: 10.5,
     supply_high_volts: 16,
     wirings: [

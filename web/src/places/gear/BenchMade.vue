@@ -122,10 +122,11 @@ const TESTS: Column<Test>[] = [
             </template>
             <template v-for="box in made.boxes" :key="box.ohms">
               <dt>Loads of {{ box.ohms }} Ω</dt>
+              <dd>{{ box.count }} × {{ box.watts }} W</dd>
+              <dt>each warms by</dt>
               <dd>
-                {{ box.count }} × {{ box.watts }} W; {{ figure(box.kelvin_per_watt, 2) }} K/W,
-                {{ figure(box.seconds, 0) }} s to 63 %,
-                {{ box.fitted_to_runs ? `fitted to ${counted(box.fitted_to_runs, 'run')}` : 'assumed' }}
+                {{ figure(box.kelvin_per_watt, 2) }} K/W in {{ figure(box.seconds, 0) }} s,
+                {{ box.fitted_to_runs ? `by ${counted(box.fitted_to_runs, 'run')}` : 'assumed' }}
               </dd>
             </template>
           </dl>

@@ -58,7 +58,7 @@ describe('where a file is dropped', () => {
 })
 
 describe('the run of a reading from outside', () => {
-  const defaults = { supply_volts: 14.4, bursts: ['1 kHz', '40 Hz'], three_points: [] }
+  const defaults = { supply_volts: 14.4, thd_n_limit_percent: 1, bursts: ['1 kHz', '40 Hz'], three_points: [] }
   const pairsOf = (channels: number[]) =>
     channels.length > 1 ? [{ channel: channels[0]!, name: channels.join(' + ') }] : []
   const group = (name: string, channels: number[]) => ({
