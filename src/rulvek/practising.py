@@ -14,6 +14,7 @@ from rulvek import clock
 from rulvek.bench.benches import PRACTICE, topology_of
 from rulvek.composition import Services, make_services
 from rulvek.core.electrical.policy import SupplyPolicy
+from rulvek.core.errors import Conflict
 from rulvek.core.method.profile import MethodProfile
 from rulvek.core.practice.scenarios import Job, Scenario
 from rulvek.core.practice.sheet import Sheet
@@ -51,6 +52,11 @@ class PracticeHouse:
     campaign_id: int
     folder: TemporaryDirectory[str]
 
+    @property
+    def is_busy(self) -> bool:
+        """Whether something goes on at its bench."""
+        return any(room.busy for room in self.services.benches.rooms())
+
     def close(self) -> None:
         """Make its bench safe, and throw its records away."""
         self.services.close()
@@ -63,6 +69,7 @@ class PracticeHouses:
     def __init__(self, services: Services) -> None:
         self._real = services
         self._open: OrderedDict[int, PracticeHouse] = OrderedDict()
+        self._furnishing: dict[int, threading.Lock] = {}
         self._lock = threading.Lock()
 
     def enter(self, job_id: int, actor: Actor) -> PracticeHouse:
@@ -70,14 +77,24 @@ class PracticeHouses:
 
         Raises:
             NotFound: there is no such job, or it is somebody else's.
+            Conflict: as many as may be open are being worked in.
         """
         scenario = self._real.practice.scenario(job_id, actor)
         with self._lock:
-            house = self._open.pop(job_id, None) or furnished(scenario, actor, self._real.benches.speed)
-            self._open[job_id] = house
-            given_up = [self._open.popitem(last=False)[1] for _ in range(len(self._open) - MOST_HOUSES)]
-        for one in given_up:
-            one.close()
+            if (house := self._held(job_id)) is not None:
+                return house
+            furnishing = self._furnishing.setdefault(job_id, threading.Lock())
+        with furnishing:  # it takes seconds: whoever is in another house does not wait for it
+            with self._lock:
+                if (house := self._held(job_id)) is not None:
+                    return house
+                given_up = self._room_made()
+            if given_up is not None:
+                given_up.close()
+            house = furnished(scenario, actor, self._real.benches.speed, self._real.files.root.parent)
+            with self._lock:
+                self._open[job_id] = house
+                self._furnishing.pop(job_id, None)
         return house
 
     def close(self) -> None:
@@ -87,10 +104,25 @@ class PracticeHouses:
         for one in houses:
             one.close()
 
+    def _held(self, job_id: int) -> PracticeHouse | None:
+        if job_id in self._open:
+            self._open.move_to_end(job_id)
+        return self._open.get(job_id)
 
-def furnished(scenario: Scenario, actor: Actor, speed: float) -> PracticeHouse:
-    """A house with the job's unit on its bench, the claim, and a campaign that waits."""
-    folder = TemporaryDirectory(prefix="rulvek-practice-")
+    def _room_made(self) -> PracticeHouse | None:
+        """The house that is given up for another one, where so many are open."""
+        if len(self._open) < MOST_HOUSES:
+            return None
+        idle = next((one for one, house in self._open.items() if not house.is_busy), None)
+        if idle is None:
+            what = f"{MOST_HOUSES} practice benches are being worked at."
+            raise Conflict(what, todo="Try again once one of them is done.")
+        return self._open.pop(idle)
+
+
+def furnished(scenario: Scenario, actor: Actor, speed: float, within: Path) -> PracticeHouse:
+    """A house with the job's unit on its bench, the claim, and a campaign that waits; ``within`` is a folder for it."""
+    folder = TemporaryDirectory(prefix="practice-", dir=within)
     try:
         services = make_services(_records(scenario, Path(folder.name)), Path(folder.name) / "captures", speed)
         try:

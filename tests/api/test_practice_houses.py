@@ -2,6 +2,7 @@
 
 import math
 from collections.abc import Iterator
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 from typing import Any
 
@@ -10,11 +11,12 @@ from fastapi.testclient import TestClient
 
 from rulvek.api.app import app_for
 from rulvek.composition import Services
+from rulvek.core.errors import Conflict
 from rulvek.core.judgement.verdict import VerdictKind
 from rulvek.core.practice.faults import Fault
 from rulvek.core.practice.marking import OfClaim, of_claim
 from rulvek.core.practice.scenarios import JOBS, Level, Scenario, drawn
-from rulvek.practising import MOST_HOUSES, PracticeHouse, furnished
+from rulvek.practising import MOST_HOUSES, PracticeHouse, PracticeHouses, furnished
 from rulvek.services.benches import conduct_all
 from tests.conftest import BASE, PERSON, TAMSIN, prepare_over_http, until
 from tests.people import acting
@@ -97,12 +99,42 @@ def test_so_many_are_open_at_a_time_and_none_leaves_a_file(services: Services) -
     assert not any(one.exists() for one in folders)
 
 
+def test_nobody_is_sent_out_of_a_house_in_the_middle_of_something(
+    services: Services, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    houses = PracticeHouses(services)
+    jobs = [services.practice.begin(Level.FIRST, seed, TAMSIN).id for seed in range(MOST_HOUSES + 1)]
+    for job in jobs[:-1]:
+        houses.enter(job, TAMSIN)
+    busy = set(jobs[:-1])
+    monkeypatch.setattr(
+        PracticeHouse, "is_busy", property(lambda one: any(houses._open.get(job) is one for job in busy))
+    )
+    with pytest.raises(Conflict, match=f"{MOST_HOUSES} practice benches are being worked at"):
+        houses.enter(jobs[-1], TAMSIN)
+    busy.remove(jobs[2])
+    first = houses.enter(jobs[0], TAMSIN)
+    houses.enter(jobs[-1], TAMSIN)
+    assert houses.enter(jobs[0], TAMSIN) is first  # it was the idle one that went
+    assert jobs[2] not in houses._open
+    houses.close()
+
+
+def test_one_house_is_made_for_a_job_however_many_ask_at_once(services: Services) -> None:
+    houses = PracticeHouses(services)
+    job = services.practice.begin(Level.FIRST, 5, TAMSIN).id
+    with ThreadPoolExecutor(6) as hands:
+        found = {id(one) for one in hands.map(lambda _: houses.enter(job, TAMSIN), range(6))}
+    assert len(found) == 1
+    houses.close()
+
+
 @pytest.fixture
-def house(request: pytest.FixtureRequest) -> Iterator[tuple[PracticeHouse, Scenario]]:
+def house(request: pytest.FixtureRequest, tmp_path: Path) -> Iterator[tuple[PracticeHouse, Scenario]]:
     """A house with one kind of fault."""
     seed = seed_where(lambda one: one.faults == (request.param,))
     scenario = drawn(Level.SECOND, seed)
-    made = furnished(scenario, TAMSIN, math.inf)
+    made = furnished(scenario, TAMSIN, math.inf, tmp_path)
     yield made, scenario
     made.close()
 
@@ -130,10 +162,10 @@ def test_what_is_planted_is_there_on_the_real_screens(house: tuple[PracticeHouse
     assert SHOWS[fault] in {code for run in conducted(made) for code in run}
 
 
-def test_a_pair_whose_wires_are_swapped_gives_nothing(services: Services) -> None:
+def test_a_pair_whose_wires_are_swapped_gives_nothing(tmp_path: Path) -> None:
     """The halves cancel: what lies across the pair gets next to nothing, and no reading comes of it."""
     seed = seed_where(lambda one: one.faults == (Fault.BRIDGE_SWAPPED,))
-    made = furnished(drawn(Level.SECOND, seed), TAMSIN, math.inf)
+    made = furnished(drawn(Level.SECOND, seed), TAMSIN, math.inf, tmp_path)
     conducted(made)
     (run,) = made.services.campaigns.get(made.campaign_id).runs
     assert run.chosen is None or not run.chosen.readings
@@ -149,10 +181,10 @@ def conducted(house: PracticeHouse) -> list[set[str]]:
 
 
 @pytest.mark.parametrize("backed", [True, False])
-def test_the_verdict_of_a_sound_job_is_what_its_answer_is_marked_by(backed: bool) -> None:
+def test_the_verdict_of_a_sound_job_is_what_its_answer_is_marked_by(backed: bool, tmp_path: Path) -> None:
     seed = seed_where(lambda one: not one.faults and one.job is JOBS["four-ab"] and (one.claim_share < 1) is backed)
     scenario = drawn(Level.SECOND, seed)
-    made = furnished(scenario, TAMSIN, math.inf)
+    made = furnished(scenario, TAMSIN, math.inf, tmp_path)
     conducted(made)
     (claim,) = made.services.catalogue.model(1).claims
     assert claim.verdict is not None

@@ -23,6 +23,8 @@ occupy(folder)
 FileStore(folder / "captures").put(b"nobody speaks of it", ".wav")
 (folder / "arriving-77").mkdir()
 (folder / "arriving-77" / "half.part").write_bytes(b"half")
+(folder / "practice-k3x").mkdir()
+(folder / "practice-k3x" / "rulvek.db").write_bytes(b"of a practice job")
 os.kill(os.getpid(), signal.SIGKILL)
 """
 
@@ -61,7 +63,7 @@ def test_what_a_killed_process_left_goes_and_nothing_else(worked: Path) -> None:
     assert len(on_disk(worked)) == len(before) + 2
     assert swept(worked) == 1
     assert on_disk(worked) == before | {"notes.txt"}
-    assert not list(worked.glob("arriving-*"))
+    assert not list(worked.glob("arriving-*")) and not list(worked.glob("practice-*"))
     assert not list(worked.glob(MARKS))
     database = migrated(worked)
     assert not verify(database, FileStore(worked / "captures")).faults

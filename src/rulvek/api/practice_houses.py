@@ -12,7 +12,7 @@ from starlette.types import ASGIApp, Receive, Scope, Send
 from rulvek.api.asking import PRACTISES, signed_in
 from rulvek.api.guard import refusal
 from rulvek.composition import Services
-from rulvek.core.errors import NotFound
+from rulvek.core.errors import Conflict, NotFound
 from rulvek.practising import PracticeHouse, PracticeHouses
 
 AT = re.compile(r"/practice-bench/([1-9][0-9]{0,8})(/api/.*)")
@@ -32,8 +32,9 @@ class AtPractice:
             return
         try:
             house = await run_in_threadpool(self._house, Request(scope), int(found[1]))
-        except NotFound as failure:
-            await refusal(404, failure.code, failure.what)(scope, receive, send)
+        except (NotFound, Conflict) as failure:
+            status = 404 if isinstance(failure, NotFound) else 409
+            await refusal(status, failure.code, failure.what, failure.todo)(scope, receive, send)
             return
         if house is None:
             await refusal(401, "not-signed-in", "Nobody is signed in.")(scope, receive, send)

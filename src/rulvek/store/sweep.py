@@ -17,7 +17,9 @@ from rulvek.store import named
 from rulvek.store.engine import Database
 from rulvek.store.files import FileStore
 
-LOCK, MARKS, ARRIVING = ".in-use", ".in-use-*", "arriving-*"
+LOCK, MARKS = ".in-use", ".in-use-*"
+OF_A_PROCESS = ("arriving-*", "practice-*")
+"""Folders that are of no use to anybody once the process that made them has ended."""
 _OURS = re.compile(r"[0-9a-f]{64}\.")
 """Nothing else is ever swept away: what somebody laid there by hand stays."""
 
@@ -57,7 +59,7 @@ def sweep(database: Database, files: FileStore, folder: Path) -> int:
             if str(path.relative_to(files.root)) not in spoken_of:
                 path.unlink(missing_ok=True)
                 gone += 1
-        for left in folder.glob(ARRIVING):
+        for left in (one for pattern in OF_A_PROCESS for one in folder.glob(pattern)):
             shutil.rmtree(left, ignore_errors=True)
         for mark in marks:
             mark.unlink(missing_ok=True)
