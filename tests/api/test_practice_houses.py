@@ -73,6 +73,11 @@ def test_it_is_its_persons_own(client: TestClient, services: Services) -> None:
     nobody = TestClient(app_for(services), BASE)
     refused = nobody.get(f"{at}/line")
     assert (refused.status_code, refused.json()["code"]) == (401, "not-signed-in")
+    assert nobody.get(f"{at}/me").json()["person"] is None  # so that the page asks them to sign in
+    wrong = {"name": TAMSIN.name, "password": "not this one, surely"}
+    own_page = {"Origin": BASE}
+    there, here = (nobody.post(f"{start}/sign-in", json=wrong, headers=own_page) for start in (at, "/api"))
+    assert there.status_code == here.status_code == 401 and there.json() == here.json()
 
 
 def test_the_guard_stands_there_too(client: TestClient) -> None:

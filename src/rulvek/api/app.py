@@ -39,8 +39,8 @@ def app_for(services: Services, web: Path | None = None, hosts: Sequence[str] = 
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
         yield
+        app.state.services.close()  # real benches first
         houses.close()
-        app.state.services.close()
 
     app = FastAPI(
         title="Rulvek",
