@@ -1,0 +1,158 @@
+"""What goes wrong with instruments in a run, through everything: it ends safe, and nothing of the fault is read."""
+
+import time
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, replace
+
+import pytest
+
+from rulvek.bench.benches import OF_INSTRUMENTS
+from rulvek.bench.sim.bench import SimulatedBench
+from rulvek.bench.sim.catalogue import DESIGNS
+from rulvek.bench.sim.instruments.devices import SimulatedInstruments
+from rulvek.bench.sim.instruments.server import SocketInstrument, on_sockets
+from rulvek.composition import Services
+from rulvek.core.records.wishes import Wishes
+from rulvek.core.runs.cause import Cause
+from rulvek.core.runs.modes import End, Mode
+from rulvek.services.views.attempt import AttemptView
+from tests.bench.instruments.conftest import Running, assembled
+from tests.bench.instruments.test_link import answering
+from tests.conftest import TAMSIN
+
+Heard = Callable[[str], bytes]
+WISHES = Wishes(modes=(Mode.CERTIFIED,))
+TIMEOUT_SECONDS = 1.0
+IN_THE_MIDDLE = 6
+"""At which record it happens: by then points were read."""
+
+
+@dataclass(frozen=True)
+class Lab:
+    """A bench that was looked at, with a run that is ready to begin, and the amplifier behind its sockets."""
+
+    services: Services
+    running: Running
+    behind: SimulatedBench
+    run_id: int
+
+    def ended(self, cause: Cause | None = None) -> AttemptView:
+        """How a try at the run ends."""
+        room = self.services.benches.room("Bench 7")
+        room.start(self.run_id, TAMSIN, cause, "Once more" if cause else "")
+        room.wait(120)
+        (run,) = [one for one in self.services.campaigns.get(1).runs if one.id == self.run_id]
+        return run.attempts[-1]
+
+
+@pytest.fixture
+def lab(services: Services, unit_id: int) -> Iterator[Lab]:
+    behind = SimulatedBench(DESIGNS["two-ab"], "T2-0001")
+    with on_sockets(SimulatedInstruments(behind).trees) as running:
+        assembly = assembled(running)
+        stations = {
+            role: replace(one, description=replace(one.description, timeout_seconds=TIMEOUT_SECONDS))
+            for role, one in assembly.stations.items()
+        }
+        room = services.benches.add("Bench 7", OF_INSTRUMENTS, TAMSIN, replace(assembly, stations=stations).as_json())
+        room.look(1, False, TAMSIN)
+        room.wait(60)
+        campaign = services.campaigns.create(unit_id, TAMSIN, WISHES, None, bench="Bench 7")
+        services.preparations.see_to_all(campaign.id, 1, TAMSIN)
+        yield Lab(services, running, behind, campaign.runs[0].id)
+
+
+def from_the_middle_on(instrument: SocketInstrument, asked: str, otherwise: Callable[[Heard, str], bytes]) -> None:
+    """From one of its answers on it answers a kind of message otherwise."""
+    count = [0]
+
+    def now(message: str, heard: Heard) -> bytes:
+        if asked not in message:
+            return heard(message)
+        count[0] += 1
+        return otherwise(heard, message) if count[0] >= IN_THE_MIDDLE else heard(message)
+
+    answering(instrument, now)
+
+
+def drops(lab: Lab) -> str:
+    def gone(heard: Heard, message: str) -> bytes:
+        raise ConnectionResetError
+
+    from_the_middle_on(lab.running["recorder"], "READ?", gone)
+    return "digitizer"
+
+
+def late(lab: Lab) -> str:
+    def slowly(heard: Heard, message: str) -> bytes:
+        answer = heard(message)
+        time.sleep(1.5 * TIMEOUT_SECONDS)
+        return answer
+
+    from_the_middle_on(lab.running["recorder"], "READ?", slowly)
+    return "digitizer"
+
+
+def garbage(lab: Lab) -> str:
+    from_the_middle_on(lab.running["recorder"], "READ?", lambda heard, message: b"\xff\x00 no block\n")
+    return "digitizer"
+
+
+def no_number(lab: Lab) -> str:
+    from_the_middle_on(lab.running["temperatures"], "?", lambda heard, message: b'nan;1;0,"No error"\n')
+    return "thermometer"
+
+
+def refuses(lab: Lab) -> str:
+    from_the_middle_on(
+        lab.running["source"], ":VOLTage ", lambda heard, message: b'1;-221,"Settings conflict;output in overload"\n'
+    )
+    return "generator"
+
+
+def restarts(lab: Lab) -> str:
+    def cut(heard: Heard, message: str) -> bytes:
+        for one in lab.running.values():
+            one.tree.answer("*RST")
+        raise ConnectionResetError
+
+    from_the_middle_on(lab.running["recorder"], "READ?", cut)
+    return "digitizer"
+
+
+def another_one(lab: Lab) -> str:
+    """Its connection drops, and who answers at the address then is another instrument."""
+
+    def gone(heard: Heard, message: str) -> bytes:
+        answering(
+            lab.running["recorder"],
+            lambda asked, usual: b"Somebody,else,0,1\n" if "*IDN?" in asked else usual(asked),
+        )
+        raise ConnectionResetError
+
+    from_the_middle_on(lab.running["recorder"], "READ?", gone)
+    return "digitizer"
+
+
+@pytest.mark.parametrize("fault", [drops, late, garbage, no_number, refuses, restarts, another_one])
+def test_a_run_ends_safe_and_says_why_in_a_sentence(lab: Lab, fault: Callable[[Lab], str]) -> None:
+    who = fault(lab)
+    attempt = lab.ended()
+    assert attempt.end is End.LINK_LOST
+    assert not lab.behind.amplifier.powered and lab.behind.is_muted
+    assert who in attempt.fault.casefold() and attempt.fault.endswith(".")
+    assert "Traceback" not in attempt.fault and len(attempt.fault) < 250
+    # What it has is the best that was read before, short of the limit; nothing was read in the fault.
+    points = lab.services.evidence.attempt(attempt.id).points
+    assert len(points) <= IN_THE_MIDDLE
+    read = {round(one.watts, 6) for point in points for one in point.channels}
+    assert {round(one.watts, 6) for one in attempt.readings} <= read
+
+
+def test_another_instrument_at_an_address_is_told_before_anything_is_powered(lab: Lab) -> None:
+    another_one(lab)
+    lab.ended()
+    powered = lab.behind.amplifier.powered
+    again = lab.ended(Cause.CONNECTION)
+    assert not powered and not lab.behind.amplifier.powered
+    assert again.end is End.LINK_LOST and again.readings == [] and "Somebody,else" in again.fault
