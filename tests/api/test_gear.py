@@ -6,6 +6,8 @@ import pytest
 from fastapi.testclient import TestClient
 
 from rulvek.composition import Services
+from rulvek.store.sweep import sweep
+from rulvek.store.verify import verify
 from tests.conftest import CERTIFIED_PLAN, conducted
 
 TODAY = datetime.now(UTC).date()
@@ -94,3 +96,20 @@ def test_entries_that_cannot_be(client: TestClient, change: dict, field: str) ->
     refused = client.post("/api/gear/instruments", json={**METER, **change})
     assert refused.status_code == 422 and refused.json()["field"] == field
     assert client.get("/api/gear").json()["instruments"] == []
+
+
+def test_a_calibration_has_its_certificate_as_a_file(client: TestClient, services: Services) -> None:
+    page = b"%PDF-1.4\n1 0 obj<</Type/Catalog>>endobj\ntrailer<</Root 1 0 R>>\n%%EOF\n"
+    entry = {"role": "output", "name": "Recorder", "calibrated_on": "2026-03-01", "certificate": "C-2026-117"}
+    unsent = client.post("/api/gear/instruments", json=entry | {"certificate_file": "0" * 64})
+    assert (unsent.status_code, unsent.json()["field"]) == (422, "certificate_file")
+    sent = client.post("/api/files", params={"name": "C-2026-117.pdf"}, content=page)
+    assert sent.status_code == 201, sent.text
+    kept = sent.json()["sha256"]
+    answer = client.post("/api/gear/instruments", json=entry | {"certificate_file": kept})
+    assert answer.status_code == 201, answer.text
+    shown = next(one for one in answer.json()["instruments"] if one["entry"]["name"] == "Recorder")
+    assert shown["entry"]["certificate_file"] == kept
+    assert client.get(f"/api/files/{kept}").content == page
+    assert sweep(services.database, services.files, services.files.root.parent) == 0  # it is nobody's litter
+    assert verify(services.database, services.files).faults == ()

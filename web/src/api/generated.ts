@@ -6132,7 +6132,7 @@ export interface components {
      * @description An instrument, or the same one after a calibration, as somebody enters it on the register.
      *
      *     ``found`` and ``left`` are what it showed where ``checked_at`` was right, before and after it was adjusted; see
-     *     :mod:`rulvek.core.records.calibrations`.
+     *     :mod:`rulvek.core.records.calibrations`. ``certificate`` is its number, ``certificate_file`` what was kept of it.
      */
     InstrumentEntry: {
       role: components['schemas']['InstrumentRole']
@@ -6179,6 +6179,8 @@ export interface components {
        * @default
        */
       certificate: string
+      /** Certificate File */
+      certificate_file?: string | null
       /** Checked At */
       checked_at?: number | null
       /** Found */

@@ -7,6 +7,7 @@ from enum import StrEnum
 from typing import Any, ClassVar, Literal
 
 from rulvek.core.quantities import ENTERED, InstrumentName, Name, Share, Size
+from rulvek.core.records.documents import Digest
 
 
 class InstrumentRole(StrEnum):
@@ -65,7 +66,7 @@ class InstrumentEntry:
     """An instrument, or the same one after a calibration, as somebody enters it on the register.
 
     ``found`` and ``left`` are what it showed where ``checked_at`` was right, before and after it was adjusted; see
-    :mod:`rulvek.core.records.calibrations`.
+    :mod:`rulvek.core.records.calibrations`. ``certificate`` is its number, ``certificate_file`` what was kept of it.
     """
 
     __pydantic_config__: ClassVar[Any] = ENTERED
@@ -82,6 +83,7 @@ class InstrumentEntry:
     due_on: date | None = None
     as_found: AsFound = AsFound.UNSAID
     certificate: Name = ""
+    certificate_file: Digest | None = None
     checked_at: Size | None = None
     found: Size | None = None
     left: Size | None = None

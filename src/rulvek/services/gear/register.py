@@ -4,15 +4,15 @@ from collections.abc import Callable
 from datetime import date
 
 from rulvek import clock
-from rulvek.core.errors import BadInput, Stale
+from rulvek.core.errors import BadInput, NotFound, Stale
 from rulvek.core.planning.equipment import Equipment
 from rulvek.core.quantities import refuse_impossible_day, refuse_out_of_bounds
 from rulvek.core.records.actor import Actor
 from rulvek.core.records.calibrations import histories, judged
 from rulvek.core.records.instruments import InstrumentEntry
 from rulvek.services.views.gear import GearView, box_view, calibrations_view, instrument_view
-from rulvek.store import audit, save
-from rulvek.store.engine import Database
+from rulvek.store import audit, kept, save
+from rulvek.store.engine import Database, Session
 from rulvek.store.queries import records as queries
 
 
@@ -56,7 +56,7 @@ class Gear:
 
         Raises:
             BadInput: no name, a calibration that has not been made yet, or one that is due before it was made, or
-                whose figures say otherwise.
+                whose figures say otherwise; a certificate that was not sent.
             Stale: somebody entered another one for the role meanwhile.
         """
         refuse_out_of_bounds(new)
@@ -68,6 +68,8 @@ class Gear:
             raise BadInput("The next calibration must be due after the last one.", field="due_on")
         new = judged(new)
         with self._database.writing() as session:
+            if new.certificate_file is not None:
+                _refuse_unsent(session, new.certificate_file)
             holds = next((row for row in reversed(queries.register(session)) if row.entry.role is new.role), None)
             if seen is not None and seen != (holds.id if holds else 0):
                 raise Stale(_entered_meanwhile(holds), todo="Look at both, and decide.")
@@ -75,6 +77,13 @@ class Gear:
             text = f"{new.full_name}, reads {new.role}, due {new.due_on or 'never'}"
             audit.note(session, actor, "entered an instrument", "gear", text=text)
         return self.view()
+
+
+def _refuse_unsent(session: Session, sha256: str) -> None:
+    try:
+        kept.file(session, sha256)
+    except NotFound as missing:
+        raise BadInput(missing.what, todo="Send the file first.", field="certificate_file") from None
 
 
 def _entered_meanwhile(holds: queries.Registered | None) -> str:

@@ -28,6 +28,7 @@ class Instrument(Base):
     due_on: Mapped[date | None]
     as_found: Mapped[AsFound] = mapped_column(Word(AsFound), default=AsFound.UNSAID, server_default="")
     certificate: Mapped[str] = mapped_column(default="", server_default="")
+    certificate_file: Mapped[str | None]
     checked_at: Mapped[float | None]
     found: Mapped[float | None]
     left: Mapped[float | None]

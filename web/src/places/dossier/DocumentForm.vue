@@ -1,16 +1,13 @@
 <script setup lang="ts">
 // A paper that states figures, with its own file.
-import { API } from '../../kit/base'
-import { computed, ref } from 'vue'
 import { DOCUMENTS } from '../../api/kept'
-import type { DocumentView, FileView } from '../../api/kept'
-import { sendFile } from '../../api/send'
-import { useAct } from '../../kit/act'
+import type { DocumentView } from '../../api/kept'
 import DateField from '../../kit/DateField.vue'
 import FileButton from '../../kit/FileButton.vue'
 import PickOne from '../../kit/PickOne.vue'
 import ProblemNote from '../../kit/ProblemNote.vue'
 import TextField from '../../kit/TextField.vue'
+import { useSentFile } from '../../trade/sentFile'
 import KeptDialog from './KeptDialog.vue'
 import { useKeptForm } from './useKeptForm'
 
@@ -41,19 +38,10 @@ const form = useKeptForm(
   () => emit('close'),
 )
 const { draft, says } = form
-const sent = ref<FileView | null>(null)
-const file = useAct((chosen: File) => sendFile<FileView>(`${API}/files`, chosen, chosen.name, () => {}).done, {
-  takesLong: true,
-  done: (view) => {
-    sent.value = view
-    draft.value.file = view.sha256
-  },
-})
-const words = computed(() => {
-  if (file.pending.value) return 'The file is sent …'
-  if (sent.value) return `${sent.value.name} is here.`
-  return draft.value.file ? 'It has a file.' : 'PDF or picture, at most 40 MB.'
-})
+const { file, words } = useSentFile(
+  () => !!draft.value.file,
+  (sha256) => (draft.value.file = sha256),
+)
 </script>
 
 <template>

@@ -3,6 +3,7 @@
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import client, { answered } from '../../api/client'
+import { fileAt } from '../../api/kept'
 import { useMay } from '../../api/me'
 import { useBenches } from '../../api/queries'
 import type { BenchView, GearView, InstrumentView } from '../../api/types'
@@ -58,6 +59,9 @@ const BOXES: Column<GearView['boxes'][number]>[] = [
   { key: 'watts', head: 'Takes', unit: 'W', text: (b) => `${b.watts}`, value: (b) => b.watts, num: true },
   { key: 'count', head: 'How many', text: (b) => `${b.count}`, value: (b) => b.count, num: true },
 ]
+const calibrated = (i: InstrumentView) =>
+  (i.entry.calibrated_on ? day(i.entry.calibrated_on) : 'not stated') +
+  (i.entry.as_found === 'out' ? ', found out of tolerance' : '')
 const COLUMNS: Column<InstrumentView>[] = [
   { key: 'role', head: 'Reads', text: (i) => ROLES[i.entry.role as keyof typeof ROLES] },
   { key: 'name', head: 'Instrument', text: (i) => `${i.entry.name} ${i.entry.serial}`.trim() },
@@ -65,9 +69,7 @@ const COLUMNS: Column<InstrumentView>[] = [
   {
     key: 'calibrated',
     head: 'Calibrated',
-    text: (i) =>
-      (i.entry.calibrated_on ? day(i.entry.calibrated_on) : 'not stated') +
-      (i.entry.as_found === 'out' ? ', found out of tolerance' : ''),
+    text: (i) => calibrated(i),
     value: (i) => i.entry.calibrated_on,
   },
   {
@@ -108,6 +110,16 @@ const COLUMNS: Column<InstrumentView>[] = [
         <DataTable v-else :id="(i) => i.id" name="Instruments in use" :rows="inUse" :columns="COLUMNS">
           <template #name="{ row }"
             >{{ row.entry.name }} <span class="mono quiet">{{ row.entry.serial }}</span></template
+          >
+          <template #calibrated="{ row }"
+            >{{ calibrated(row) }}
+            <a
+              v-if="row.entry.certificate_file"
+              :href="fileAt(row.entry.certificate_file)"
+              :aria-label="`Certificate of ${row.entry.name}`"
+              target="_blank"
+              >certificate</a
+            ></template
           >
           <template #state="{ row }"
             ><span :class="{ danger: row.state === 'overdue', doubt: row.state === 'due soon' }">{{

@@ -5,6 +5,7 @@ import client, { answered } from '../../api/client'
 import type { InstrumentView } from '../../api/types'
 import { useAct } from '../../kit/act'
 import DateField from '../../kit/DateField.vue'
+import FileButton from '../../kit/FileButton.vue'
 import NumberField from '../../kit/NumberField.vue'
 import PickOne from '../../kit/PickOne.vue'
 import { problemOf, saysOf } from '../../kit/problem'
@@ -12,6 +13,7 @@ import ProblemNote from '../../kit/ProblemNote.vue'
 import StaleNote from '../../kit/StaleNote.vue'
 import TextField from '../../kit/TextField.vue'
 import { apart } from '../../kit/useEntry'
+import { useSentFile } from '../../trade/sentFile'
 import { ROLES } from './roles'
 
 type Entry = InstrumentView['entry']
@@ -40,6 +42,7 @@ const entry = reactive({
   due_on: null as string | null,
   as_found: '' as Entry['as_found'],
   certificate: '',
+  certificate_file: null as string | null,
   checked_at: null as number | null,
   found: null as number | null,
   left: null as number | null,
@@ -50,11 +53,16 @@ const entry = reactive({
         due_on: null,
         as_found: '' as const,
         certificate: '',
+        certificate_file: null,
         found: null,
         left: null,
       }
     : {}),
 })
+const { file, words } = useSentFile(
+  () => !!entry.certificate_file,
+  (sha256) => (entry.certificate_file = sha256),
+)
 const stated = () => Object.fromEntries(Object.entries(entry).filter(([, value]) => value !== null)) as unknown as Entry
 
 // The entry that this one takes the place of: as the register stood when the form was opened, not as it stands now.
@@ -127,6 +135,16 @@ onMounted(async () => {
     <DateField v-model="entry.due_on" label="Due on" :problem="says('due_on')" />
     <template v-if="entry.calibrated_on">
       <TextField v-model="entry.certificate" label="Certificate" :max="80" :problem="says('certificate')" />
+      <div>
+        <FileButton
+          label="The certificate’s file"
+          accept="application/pdf,image/*"
+          :disabled="file.pending.value"
+          @files="file.act($event[0]!)"
+        />
+        <p class="quiet sent" role="status">{{ words }}</p>
+        <ProblemNote v-if="file.problem.value" :error="file.problem.value" />
+      </div>
       <NumberField v-model="entry.checked_at" label="Checked at" :min="0" :problem="says('checked_at')" />
       <NumberField v-model="entry.found" label="Showed, as found" :min="0" :problem="says('found')" />
       <NumberField v-model="entry.left" label="Shows, as left" :min="0" :problem="says('left')" />
@@ -148,6 +166,10 @@ onMounted(async () => {
 </template>
 
 <style scoped>
+.sent {
+  min-height: 1.4em;
+  margin: 4px 0 0;
+}
 .entry {
   display: grid;
   grid-template-columns: repeat(5, 1fr);
