@@ -64,6 +64,7 @@ def conducted(bench: InstrumentBench, behind: SimulatedBench) -> tuple[Outcome, 
         ({"limits": Limits(250.0, BOXES, supply_volts=13.0)}, "at most 13 V"),
         ({"limits": Limits(250.0, BOXES, run_seconds=1.0)}, "on for more than 1 s"),
         ({"limits": Limits(250.0, (LoadBox(4.0, 20.0, 6),))}, "its load stands 20 W"),
+        ({"limits": Limits(250.0, BOXES, load_c=23.5)}, "this bench stands 23.5 °C"),
     ],
 )
 def test_whatever_is_over_a_limit_ends_the_run_safe_in_one_sentence(
@@ -92,6 +93,24 @@ def test_limits_are_those_of_the_boxes_and_a_burst_heats_no_load() -> None:
         kept.refuse_record(0 * loud, one, trace, True, 7_400.0)
     kept.switched_off()
     kept.refuse_record(0 * loud, one, trace, True, 7_400.0)
+
+
+def test_bursts_that_go_on_for_long_come_to_more_than_a_load_stands() -> None:
+    """A first-order path feels 70 % of a step after 1.2 time constants: 1 - exp(-1.2) = 0.699."""
+    kept, one = LimitsKept(Limits(50.0, BOXES)), (Connection((1,), 4.0),)
+    box = BOXES[0]
+    assert (box.ohms, box.watts) == (4.0, 600.0)
+    loud, soft = (np.full((1, 100), volts) for volts in (60.0, 40.0))  # 900 W and 400 W
+    kept.switched_on(0.0)
+    for now in range(2_000):
+        kept.refuse_record(soft, one, None, False, float(now))
+    kept.switched_off()
+    cold = 2_000.0 + 20 * box.time_constant
+    kept.switched_on(cold)
+    with pytest.raises(BenchFault, match="for so long that its load is as warm as by"):
+        for now in range(2_000):
+            kept.refuse_record(loud, one, None, False, cold + now)
+    assert now / box.time_constant == pytest.approx(1.2, abs=0.05)  # 1.05 times 600 W are 70 % of 900 W
 
 
 def test_no_channel_is_read_at_the_input_of_another(otherwise: Otherwise) -> None:

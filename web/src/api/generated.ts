@@ -4129,6 +4129,7 @@ export interface components {
      *         supply_amps: The most that the supply gives.
      *         supply_volts: What it is never set above.
      *         run_minutes: For how long the amplifier is on at most.
+     *         load_c: How hot the hottest load may become.
      *         gauge, metres: Of the supply's leads, each.
      *         levels: Of an audio interface, what its full scale is in volts.
      */
@@ -4151,6 +4152,11 @@ export interface components {
        * @default 120
        */
       run_minutes: number
+      /**
+       * Load C
+       * @default 150
+       */
+      load_c: number
       /**
        * Gauge
        * @default 0
@@ -6794,6 +6800,8 @@ export interface components {
       supply_limit_volts: number | null
       /** Run Minutes */
       run_minutes: number | null
+      /** Load C */
+      load_c: number | null
       /** Cable */
       cable: string
       /** Boxes */

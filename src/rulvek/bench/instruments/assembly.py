@@ -33,7 +33,8 @@ class Station:
 class Limits:
     """What a bench can stand and offers: amps of its supply, its cable and its dummy loads, for the planner as well.
 
-    The supply is never set to more than ``supply_volts``, and the amplifier never on for longer than ``run_seconds``.
+    The supply is never set to more than ``supply_volts``, the amplifier never on for longer than ``run_seconds``, and
+    no load hotter than ``load_c``.
     """
 
     __pydantic_config__: ClassVar[Any] = ENTERED
@@ -43,6 +44,7 @@ class Limits:
     cable: Cable = field(default_factory=lambda: Cable("0", 1.0))
     supply_volts: float = 16.0
     run_seconds: float = 7_200.0
+    load_c: float = 150.0
 
 
 @dataclass(frozen=True, slots=True)

@@ -237,6 +237,7 @@ class InstrumentBench:
         self._refuse_slipped(volts)
         self._limits.refuse_record(volts, self._connections, supply, before_burst is None, self.now())
         sink_c, load_c = self._warm()
+        self._limits.refuse_heat(load_c)
         if BenchRole.TIME in self._links:
             self._passed += seconds
         return Capture(

@@ -3,13 +3,14 @@
 A description that is wrong, or a divider that nobody told of, shows here before anything burns.
 """
 
+import math
 from collections.abc import Sequence
 
 import numpy as np
 
 from rulvek.bench.instruments.assembly import Limits
 from rulvek.core.electrical.loads import Connection
-from rulvek.core.electrical.networks import networks
+from rulvek.core.electrical.networks import LoadNetwork, networks
 from rulvek.core.errors import BenchFault
 from rulvek.core.signals.capture import SupplyTrace
 
@@ -22,8 +23,10 @@ class LimitsKept:
 
     def __init__(self, limits: Limits) -> None:
         self._limits = limits
-        self._most_watts: dict[float, float | None] = {}
+        self._made: dict[float, LoadNetwork | None] = {}
         self._on_since: float | None = None
+        self._felt: dict[Connection, float] = {}
+        self._felt_at: float | None = None
 
     def refuse_volts(self, volts: float) -> None:
         """Hold what the supply is set to.
@@ -36,8 +39,12 @@ class LimitsKept:
             raise BenchFault(f"The supply was to be set to {volts:g} V: this bench has at most {most:g} V.")
 
     def switched_on(self, now: float) -> None:
-        """It is powered from now on, in seconds of bench time."""
-        self._on_since = now
+        """It is powered from now on, in seconds of bench time; until now loads gave away what they felt."""
+        if self._felt_at is not None:
+            for one, felt in self._felt.items():
+                if (made := self._network(one.nominal_ohms)) is not None:
+                    self._felt[one] = felt * _left(made, now - self._felt_at)
+        self._on_since = self._felt_at = now
 
     def switched_off(self) -> None:
         """It is not powered any more."""
@@ -51,11 +58,13 @@ class LimitsKept:
         steady: bool,
         now: float,
     ) -> None:
-        """Hold a record: volts at each load, amps of the supply, how long it is on.
+        """Hold a record: volts at each load and what they come to in time, amps of the supply, how long it is on.
 
         Args:
             samples: Volts, one row a connection.
-            steady: Whether it is of a steady tone; a burst heats no load for long.
+            supply: Alongside, where it was recorded.
+            steady: Whether it is of a steady tone; of bursts only what many of them come to counts.
+            now: Bench time, s.
 
         Raises:
             BenchFault: something is over its limit.
@@ -65,17 +74,40 @@ class LimitsKept:
             raise BenchFault(f"The supply gives {amps:.4g} A: this bench stands {self._limits.supply_amps:g} A.")
         if self._on_since is not None and now - self._on_since > self._limits.run_seconds:
             raise BenchFault(f"The amplifier has been on for more than {self._limits.run_seconds:g} s.")
+        apart, self._felt_at = 0.0 if self._felt_at is None else max(0.0, now - self._felt_at), now
         for row, one in zip(samples, connections, strict=True):
-            most = self._stands(one.nominal_ohms) if steady else None
+            made = self._network(one.nominal_ohms)
+            if made is None:
+                continue
             watts = float(np.mean(np.square(row))) / one.nominal_ohms
-            if most is not None and watts > OVER * most:
-                raise BenchFault(
-                    f"Channel {one.number} gives {watts:.4g} W into {one.nominal_ohms:g} Ω: its load stands {most:g} W."
-                )
+            where = f"Channel {one.number} gives {watts:.4g} W into {one.nominal_ohms:g} Ω"
+            if steady and watts > OVER * made.watts:
+                raise BenchFault(f"{where}: its load stands {made.watts:g} W.")
+            felt = self._felt_by(one, made, watts, apart)
+            if felt > OVER * made.watts:
+                raise BenchFault(f"{where} for so long that its load is as warm as by {felt:.4g} W: {made.watts:g} W.")
 
-    def _stands(self, ohms: float) -> float | None:
-        """Continuous watts of what the planner makes of the boxes for a load; None where it makes none."""
-        if ohms not in self._most_watts:
-            made = networks(self._limits.boxes, ohms)
-            self._most_watts[ohms] = made[0].watts if made else None
-        return self._most_watts[ohms]
+    def refuse_heat(self, load_c: float | None) -> None:
+        """Hold what the hottest load's thermometer reads.
+
+        Raises:
+            BenchFault: it is too hot.
+        """
+        if load_c is not None and load_c > self._limits.load_c:
+            raise BenchFault(f"The hottest load is at {load_c:.0f} °C: this bench stands {self._limits.load_c:g} °C.")
+
+    def _felt_by(self, one: Connection, made: LoadNetwork, watts: float, apart: float) -> float:
+        """The steady watts that would have warmed a load as much by now: energy counts, and what it gave away since."""
+        felt = self._felt[one] = watts + (self._felt.get(one, 0.0) - watts) * _left(made, apart)
+        return felt
+
+    def _network(self, ohms: float) -> LoadNetwork | None:
+        """What the planner makes of the boxes for a load; None where it makes none."""
+        if ohms not in self._made:
+            self._made[ohms] = next(iter(networks(self._limits.boxes, ohms)), None)
+        return self._made[ohms]
+
+
+def _left(made: LoadNetwork, seconds: float) -> float:
+    """The share of what a load felt that is left after some time, by its slowest box."""
+    return math.exp(-max(0.0, seconds) / max(box.time_constant for box in made.boxes))

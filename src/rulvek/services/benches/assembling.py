@@ -71,6 +71,7 @@ class BenchEntry:
         supply_amps: The most that the supply gives.
         supply_volts: What it is never set above.
         run_minutes: For how long the amplifier is on at most.
+        load_c: How hot the hottest load may become.
         gauge, metres: Of the supply's leads, each.
         levels: Of an audio interface, what its full scale is in volts.
     """
@@ -83,6 +84,7 @@ class BenchEntry:
     supply_amps: Annotated[Amps, Gt(0)]
     supply_volts: Annotated[float, Gt(0), Le(60)] = 16.0
     run_minutes: Annotated[float, Gt(0), Le(1_440)] = 120.0
+    load_c: Annotated[float, Ge(40), Le(400)] = 150.0
     gauge: Gauge = "0"
     metres: Annotated[float, Ge(0), Le(100)] = 1.0
     wires: Annotated[tuple[WireEntry, ...], Len(0, 64)] = ()
@@ -167,6 +169,7 @@ class Assembling:
             supply_amps=limits.supply_amps,
             supply_volts=limits.supply_volts,
             run_minutes=limits.run_seconds / 60,
+            load_c=limits.load_c,
             gauge=limits.cable.gauge,
             metres=limits.cable.metres,
             wires=tuple(WireEntry(channel, to) for channel, to in sorted(assembly.inputs.items())),
@@ -236,6 +239,7 @@ class Assembling:
                 Cable(entry.gauge, entry.metres),
                 entry.supply_volts,
                 60 * entry.run_minutes,
+                entry.load_c,
             ),
             inputs={wire.channel: wire.input for wire in entry.wires},
             volts_per_unit=entry.volts_per_unit,

@@ -79,6 +79,7 @@ def made_view(
         supply_limit_amps=equipment.supply_limit_amps,
         supply_limit_volts=assembly.limits.supply_volts if assembly else None,
         run_minutes=assembly.limits.run_seconds / 60 if assembly else None,
+        load_c=assembly.limits.load_c if assembly else None,
         cable=f"{equipment.cable.metres:g} m of {equipment.cable.gauge} AWG, there and back",
         boxes=[box_view(box) for box in equipment.boxes],
         tests=[

@@ -118,6 +118,7 @@ class MadeView(View):
     supply_limit_amps: float
     supply_limit_volts: float | None
     run_minutes: float | None
+    load_c: float | None
     cable: str
     boxes: list[BoxView]
     tests: list[SelfTestView]

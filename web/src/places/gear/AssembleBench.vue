@@ -34,6 +34,7 @@ const BLANK = {
   supply_amps: null as number | null,
   supply_volts: 16 as number | null,
   run_minutes: 120 as number | null,
+  load_c: 150 as number | null,
   gauge: '0',
   metres: 1 as number | null,
   wires: [] as { channel: number | null; input: number | null }[],
@@ -217,6 +218,7 @@ const put = useAct(
         supply_amps: draft.value.supply_amps ?? 0,
         supply_volts: draft.value.supply_volts ?? 0,
         run_minutes: draft.value.run_minutes ?? 0,
+        load_c: draft.value.load_c ?? 0,
         gauge: draft.value.gauge,
         metres: draft.value.metres ?? 0,
         wires: draft.value.wires.filter((one) => one.channel && one.input) as { channel: number; input: number }[],
@@ -380,6 +382,14 @@ watch(
             :min="1"
             :max="1440"
             :problem="says('run_minutes')"
+          />
+          <NumberField
+            v-model="draft.load_c"
+            label="Loads no hotter than"
+            unit="°C"
+            :min="40"
+            :max="400"
+            :problem="says('load_c')"
           />
           <TextField v-model="draft.gauge" label="Leads, AWG" :max="8" :problem="says('gauge')" />
           <NumberField v-model="draft.metres" label="Each" unit="m" :min="0" :max="100" :problem="says('metres')" />

@@ -102,6 +102,8 @@ const TESTS: Column<Test>[] = [
               <dd>{{ figure(made.supply_limit_volts, 1) }} V</dd>
               <dt>The amplifier on, at most</dt>
               <dd>{{ minutes(made.run_minutes) }}</dd>
+              <dt>Loads, no hotter than</dt>
+              <dd>{{ figure(made.load_c, 0) }} °C</dd>
             </template>
             <dt>Leads</dt>
             <dd>{{ made.cable }}</dd>
