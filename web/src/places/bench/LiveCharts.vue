@@ -5,7 +5,7 @@ import type { PointView, PulsesView, RunView, StepView } from '../../api/types'
 import ChartFrame from '../../kit/ChartFrame.vue'
 import type { Trace } from '../../kit/ChartFrame.vue'
 import { channelName } from '../../trade/format'
-import { sweepTraces } from '../../trade/sweepTraces'
+import { calledIn, sweepTraces } from '../../trade/traces'
 import DistortionChart from './DistortionChart.vue'
 import PulseChart from './PulseChart.vue'
 import SupplyChart from './SupplyChart.vue'
@@ -18,7 +18,7 @@ const props = defineProps<{
   limits: { percent: number; word: string }[]
   marks: { watts: number; word: string }[]
 }>()
-const ofSweep = computed(() => sweepTraces(props.run, props.points))
+const ofSweep = computed(() => sweepTraces(props.run.channels, calledIn(props.run), props.points))
 const ofSupply = computed<Trace[]>(() => {
   const rows = props.steps.filter((s) => s.point)
   return [

@@ -5,10 +5,10 @@ import { useSpectrum, useWave } from '../../api/queries'
 import type { AttemptPage } from '../../api/types'
 import { useAddressNumber } from '../../kit/address'
 import ChartFrame from '../../kit/ChartFrame.vue'
-import type { Trace } from '../../kit/ChartFrame.vue'
 import ProblemNote from '../../kit/ProblemNote.vue'
-import { channelName, percent } from '../../trade/format'
-import { sweepTraces } from '../../trade/sweepTraces'
+import ChannelPicker from '../../trade/ChannelPicker.vue'
+import { percent } from '../../trade/format'
+import { calledIn, spectrumTraces, sweepTraces, waveTraces } from '../../trade/traces'
 import DistortionChart from '../bench/DistortionChart.vue'
 import SpectrumChart from './SpectrumChart.vue'
 import WaveChart from './WaveChart.vue'
@@ -32,28 +32,22 @@ const limits = computed(() => {
     : [certified]
 })
 
-const ofWave = computed<Trace[]>(() => [
-  { head: 'Time', unit: 'ms', values: wave.value?.milliseconds ?? [] },
-  { head: 'Output', unit: 'V', values: wave.value?.volts ?? [], decimals: 4 },
-])
-const ofSpectrum = computed<Trace[]>(() => [
-  { head: 'Frequency', unit: 'Hz', values: spectrum.value?.hz ?? [], decimals: 1 },
-  { head: 'Level', unit: 'dB', values: spectrum.value?.db ?? [], decimals: 1 },
-])
-const ofSweep = computed(() => sweepTraces(props.page.run, props.page.points))
+const called = computed(() => calledIn(props.page.run))
+const ofSweep = computed(() => sweepTraces(props.page.run.channels, called.value, props.page.points))
 </script>
 
 <template>
   <section v-if="page.captures.length" class="panel">
     <header>
       <h2>Wave</h2>
-      <div role="group" aria-label="Channel" class="picker">
-        <button v-for="c in page.run.channels" :key="c" :aria-pressed="c === channel" @click="picked = c">
-          {{ channelName(page.run, c) }}
-        </button>
-      </div>
+      <ChannelPicker
+        :model-value="channel"
+        :channels="page.run.channels"
+        :called="called"
+        @update:model-value="picked = $event"
+      />
     </header>
-    <ChartFrame v-if="wave" :title="`Wave, channel ${channelName(page.run, channel)}`" :traces="ofWave">
+    <ChartFrame v-if="wave" :title="`Wave, channel ${called(channel)}`" :traces="waveTraces(wave)">
       <WaveChart :wave="wave" :height="230" />
     </ChartFrame>
     <ProblemNote v-else-if="waveError" :error="waveError" />
@@ -66,7 +60,7 @@ const ofSweep = computed(() => sweepTraces(props.page.run, props.page.points))
         <span class="mono">{{ percent(spectrum.thd_n_percent) }} %</span> of the whole
       </span>
     </header>
-    <ChartFrame v-if="spectrum" :title="`Spectrum, channel ${channelName(page.run, channel)}`" :traces="ofSpectrum" log>
+    <ChartFrame v-if="spectrum" :title="`Spectrum, channel ${called(channel)}`" :traces="spectrumTraces(spectrum)" log>
       <SpectrumChart :spectrum="spectrum" :height="230" />
     </ChartFrame>
   </section>
@@ -80,20 +74,3 @@ const ofSweep = computed(() => sweepTraces(props.page.run, props.page.points))
     </ChartFrame>
   </section>
 </template>
-
-<style scoped>
-.picker button {
-  font: 13px var(--mono);
-  min-width: 26px;
-  padding: 1px 7px;
-  color: var(--ink-2);
-  background: none;
-  border: 1px solid var(--rule);
-  cursor: pointer;
-}
-.picker button[aria-pressed='true'] {
-  color: var(--ink);
-  border-color: var(--certified);
-  background: var(--selected);
-}
-</style>

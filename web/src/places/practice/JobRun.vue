@@ -9,8 +9,10 @@ import type { Trace } from '../../kit/ChartFrame.vue'
 import type { Column } from '../../kit/columns'
 import DataTable from '../../kit/DataTable.vue'
 import { figure } from '../../kit/quantity'
+import ChannelPicker from '../../trade/ChannelPicker.vue'
 import { END_WORDS, MODE_WORDS, hertz, percent } from '../../trade/format'
 import ModeMark from '../../trade/ModeMark.vue'
+import { spectrumTraces, sweepTraces, waveTraces } from '../../trade/traces'
 import DistortionChart from '../bench/DistortionChart.vue'
 import SpectrumChart from '../evidence/SpectrumChart.vue'
 import WaveChart from '../evidence/WaveChart.vue'
@@ -46,21 +48,8 @@ const columns = computed<Column<Reading>[]>(() => [
   { key: 'thd', head: 'THD+N', unit: '%', num: true, text: (r) => percent(r.thd_n_percent), unsorted: true },
 ])
 const sweep = computed<Trace[]>(() => [
-  { head: 'Weakest', unit: 'W', values: props.run.points.map((p) => p.weakest_watts) },
-  ...props.run.channels.map((one) => ({
-    head: `THD+N ${called(one)}`,
-    unit: '%',
-    values: props.run.points.map((p) => p.channels.find((c) => c.channel === one)?.thd_n_percent ?? null),
-  })),
+  ...sweepTraces(props.run.channels, called, props.run.points),
   { head: 'Supply', unit: 'V', values: props.run.points.map((p) => p.supply_volts), decimals: 2 },
-])
-const wave = computed<Trace[]>(() => [
-  { head: 'Time', unit: 'ms', values: seen.value?.wave.milliseconds ?? [] },
-  { head: 'Output', unit: 'V', values: seen.value?.wave.volts ?? [], decimals: 4 },
-])
-const spectrum = computed<Trace[]>(() => [
-  { head: 'Frequency', unit: 'Hz', values: seen.value?.spectrum.hz ?? [], decimals: 1 },
-  { head: 'Level', unit: 'dB', values: seen.value?.spectrum.db ?? [], decimals: 1 },
 ])
 </script>
 
@@ -106,16 +95,18 @@ const spectrum = computed<Trace[]>(() => [
       />
     </ChartFrame>
     <template v-if="run.has_wave">
-      <div role="group" aria-label="Channel" class="picker">
-        <button v-for="c in run.channels" :key="c" :aria-pressed="c === channel" @click="picked = c">
-          {{ called(c) }}
-        </button>
-      </div>
+      <ChannelPicker
+        class="picker"
+        :model-value="channel"
+        :channels="run.channels"
+        :called="called"
+        @update:model-value="picked = $event"
+      />
       <div v-if="seen" class="charts">
-        <ChartFrame :title="`Wave, ${called(channel)}`" :traces="wave">
+        <ChartFrame :title="`Wave, ${called(channel)}`" :traces="waveTraces(seen.wave)">
           <WaveChart :wave="seen.wave" :height="190" />
         </ChartFrame>
-        <ChartFrame :title="`Spectrum, ${called(channel)}`" :traces="spectrum" log>
+        <ChartFrame :title="`Spectrum, ${called(channel)}`" :traces="spectrumTraces(seen.spectrum)" log>
           <SpectrumChart :spectrum="seen.spectrum" :height="190" />
         </ChartFrame>
       </div>
@@ -159,20 +150,6 @@ header {
 }
 .picker {
   margin: 8px 0 4px;
-}
-.picker button {
-  font: 13px var(--mono);
-  min-width: 26px;
-  padding: 1px 7px;
-  color: var(--ink-2);
-  background: none;
-  border: 1px solid var(--rule);
-  cursor: pointer;
-}
-.picker button[aria-pressed='true'] {
-  color: var(--ink);
-  border-color: var(--certified);
-  background: var(--selected);
 }
 @media (max-width: 640px) {
   .charts,
