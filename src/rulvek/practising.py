@@ -160,8 +160,7 @@ def _planned(services: Services, scenario: Scenario, actor: Actor) -> int:
     services.catalogue.add_claim(model, _claim(job, sheet), actor)
     for entry in READS_WITH:
         services.gear.enter(entry, actor)
-    bridged = len(job.links[0]) == 2
-    burst = MethodProfile().burst_of(_is_bass(job)).name
+    burst = MethodProfile().burst_of(job.is_bass).name
     specs = [
         RunSpec(
             mode=mode,
@@ -169,24 +168,23 @@ def _planned(services: Services, scenario: Scenario, actor: Actor) -> int:
             load_ohms=job.load_ohms,
             tone_hz=job.tone_hz,
             supply_volts=job.supply_volts,
-            bridged=bridged,
+            bridged=job.bridged,
             burst=burst if mode is Mode.BURST else "",
         )
         for mode in job.modes
     ]
-    wishes = Wishes(modes=job.modes, loading=Loading.PAIRS if bridged else Loading.EACH, policy=job.policy)
+    wishes = Wishes(modes=job.modes, loading=Loading.PAIRS if job.bridged else Loading.EACH, policy=job.policy)
     return services.campaigns.create(unit, actor, wishes, specs).id
 
 
 def _model(job: Job, sheet: Sheet) -> Model:
     """The job's unit as its line has it."""
-    bridged = len(job.links[0]) == 2
     group = ChannelGroup(
         name=GROUP,
         channels=tuple(channel for link in job.links for channel in link),
-        rated_loads=(job.load_ohms / 2 if bridged else job.load_ohms,),
-        bridged_loads=(job.load_ohms,) if bridged else (),
-        bass=_is_bass(job),
+        rated_loads=(job.load_ohms / 2 if job.bridged else job.load_ohms,),
+        bridged_loads=(job.load_ohms,) if job.bridged else (),
+        bass=job.is_bass,
     )
     product = Product((group,), topology=topology_of(job.design), fuse_amps=sheet.fuses)
     controls = ("Gains to test position", "Boosts and filters off")
@@ -195,21 +193,17 @@ def _model(job: Job, sheet: Sheet) -> Model:
 
 def _claim(job: Job, sheet: Sheet) -> ClaimTerms:
     """What the document says, as it says it; a maximum states neither load nor terms."""
-    claim, bridged = sheet.claim, len(job.links[0]) == 2
+    claim = sheet.claim
     if claim.load_ohms is None:
         return ClaimTerms(
-            "Print on the box", GROUP, claim.watts, job.load_ohms, bridged, ClaimKind.MAXIMUM, load_stated=False
+            "Print on the box", GROUP, claim.watts, job.load_ohms, job.bridged, ClaimKind.MAXIMUM, load_stated=False
         )
     return ClaimTerms(
         document="Owner's manual",
         group=GROUP,
         watts=claim.watts,
         load_ohms=claim.load_ohms,
-        bridged=bridged,
+        bridged=job.bridged,
         supply_volts=None if job.policy is SupplyPolicy.BANK else job.supply_volts,
         thd_n_percent=sheet.runs[0].limit_percent,
     )
-
-
-def _is_bass(job: Job) -> bool:
-    return job.tone_hz < MethodProfile().full_range_tone_hz

@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 from scipy.integrate import solve_ivp
 
-from rulvek.core.electrical.heating import WITHIN, HeatTrace, heat_path_of
+from rulvek.core.electrical.heating import WITHIN, HeatedRun, HeatTrace, fitted, heat_path_of
 from rulvek.core.electrical.loads import LoadBox
 
 AIR_C, NOISE_C = 22.0, 0.1
@@ -72,3 +72,13 @@ def test_what_is_planned_with_them_is_what_was_seen() -> None:
     box = LoadBox(4.0, 500.0, 1, found.kelvin_per_watt, found.joules_per_kelvin, found.runs)
     warm = box.after(AIR_C, 100.0, box.time_constant, AIR_C)
     assert warm - AIR_C == pytest.approx(0.632 * 100.0 * 0.4, rel=0.1)
+
+
+def test_only_runs_with_one_box_at_each_channel_tell_of_it() -> None:
+    boxes = (LoadBox(4.0, 500.0, 2), LoadBox(2.0, 900.0, 2))
+    runs = [HeatedRun((4.0, 4.0), run(0.4, 500.0, start, 5)) for start in (22.0, 60.0)]
+    four, two = fitted(boxes, runs, AIR_C)
+    assert four.fitted_to_runs == 2 and four.kelvin_per_watt == pytest.approx(0.4, rel=0.1)
+    assert two == boxes[1]
+    others = [HeatedRun(ohms, one.trace) for one in runs for ohms in ((4.0, 2.0), (4.0, 4.0, 4.0), (8.0,), ())]
+    assert fitted(boxes, others, AIR_C) == boxes

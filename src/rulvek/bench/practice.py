@@ -38,7 +38,7 @@ def conducted(scenario: Scenario) -> Sheet:
     wired = tuple(Connection(tuple(one), job.load_ohms) for one in links)
     indicated = zero_clamp(bench, wired)
     loads = measure_loads(bench, wired)
-    gains, beside = (_gains(bench, job, method, hz) for hz in (job.tone_hz, BESIDE_HZ[_is_bass(job)]))
+    gains, beside = (_gains(bench, job, method, hz) for hz in (job.tone_hz, BESIDE_HZ[job.is_bass]))
     bench.heat()
     zero = 0.0 if Fault.CLAMP_NOT_ZEROED in faults else indicated
     runs, begins = [], []
@@ -53,7 +53,7 @@ def conducted(scenario: Scenario) -> Sheet:
         loads_after=bench.loads.measured(),
         tone_hz=job.tone_hz,
         gains_db=gains,
-        beside_hz=BESIDE_HZ[_is_bass(job)],
+        beside_hz=BESIDE_HZ[job.is_bass],
         beside_db=beside,
         start_volts=begins[0].start_volts,
         sink_c=begins[0].sink_c,
@@ -61,10 +61,6 @@ def conducted(scenario: Scenario) -> Sheet:
     claim = _claim(scenario, runs[0])
     fuses = _fuses(runs[0], job)
     return Sheet(claim, _note(scenario, fuses, claim), fuses, before, tuple(runs))
-
-
-def _is_bass(job: Job) -> bool:
-    return job.tone_hz < MethodProfile().full_range_tone_hz
 
 
 def _gains(bench: PlantedBench, job: Job, method: MethodProfile, hz: float) -> dict[int, float]:
@@ -104,7 +100,7 @@ def _run(
         sensitivity_dbv=DESIGNS[job.design].groups[0].full_output_dbv + up,
         method=method,
         mode=mode,
-        burst=method.burst_of(_is_bass(job)) if mode is Mode.BURST else None,
+        burst=method.burst_of(job.is_bass) if mode is Mode.BURST else None,
         policy=job.policy,
         clamp_zero_amps=zero,
         loads=loads,
@@ -146,7 +142,7 @@ def _claim(scenario: Scenario, run: RunSheet) -> Claim:
     if Fault.MAXIMUM_QUOTED in scenario.faults:
         most = _rounded(watts * len(job.links) * 2)
         return Claim(f"{most:g} W MAX", most, None)
-    each = "per pair" if len(job.links[0]) == 2 else "per channel"
+    each = "per pair" if job.bridged else "per channel"
     percent = 100 * limit_ratio(MethodProfile(), job.modes[0])
     at = "on a bank" if job.policy is SupplyPolicy.BANK else f"at {job.supply_volts:g} V"
     words = f"{watts:g} W {each} into {job.load_ohms:g} Ω {at}, {percent:g} % THD+N, all channels driven"

@@ -2,7 +2,7 @@
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from scipy.optimize import least_squares
@@ -30,6 +30,14 @@ class HeatTrace:
 
 
 @dataclass(frozen=True, slots=True)
+class HeatedRun:
+    """A run with what lay at each of its channels, by nominal ohms; the trace is of the load that took the most."""
+
+    ohms: tuple[float, ...]
+    trace: HeatTrace
+
+
+@dataclass(frozen=True, slots=True)
 class HeatPath:
     """A first-order heat path to the air, with the standard deviation of each constant as a ratio of it."""
 
@@ -38,6 +46,27 @@ class HeatPath:
     kelvin_per_watt_within: float
     joules_per_kelvin_within: float
     runs: int
+
+
+def fitted(boxes: Sequence[LoadBox], runs: Sequence[HeatedRun], ambient_c: float) -> tuple[LoadBox, ...]:
+    """Boxes with the heat paths that their runs tell; the others as they are."""
+    return tuple(_with(box, heat_path_of(_alone(box, runs), ambient_c)) for box in boxes)
+
+
+def _alone(box: LoadBox, runs: Sequence[HeatedRun]) -> list[HeatTrace]:
+    """Runs in which one box lay at each channel: what was made of several tells nothing of one."""
+    return [one.trace for one in runs if set(one.ohms) == {box.ohms} and len(one.ohms) <= box.count]
+
+
+def _with(box: LoadBox, path: HeatPath | None) -> LoadBox:
+    if path is None:
+        return box
+    return replace(
+        box,
+        kelvin_per_watt=path.kelvin_per_watt,
+        joules_per_kelvin=path.joules_per_kelvin,
+        fitted_to_runs=path.runs,
+    )
 
 
 def heat_path_of(traces: Sequence[HeatTrace], ambient_c: float) -> HeatPath | None:

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from rulvek.core.electrical.policy import SupplyPolicy
+from rulvek.core.method.profile import MethodProfile
 from rulvek.core.practice.faults import LESSONS, Fault
 from rulvek.core.practice.sayings import Saying
 from rulvek.core.runs.modes import Mode
@@ -34,6 +35,16 @@ class Job:
     tone_hz: float = 1000.0
     policy: SupplyPolicy = SupplyPolicy.HELD
     supply_volts: float = 14.4
+
+    @property
+    def bridged(self) -> bool:
+        """Whether its loads lie across pairs."""
+        return len(self.links[0]) == 2
+
+    @property
+    def is_bass(self) -> bool:
+        """Whether its tone is one for channels that carry bass alone."""
+        return self.tone_hz < MethodProfile().full_range_tone_hz
 
 
 FOUR = ((1,), (2,), (3,), (4,))

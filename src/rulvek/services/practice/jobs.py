@@ -116,7 +116,7 @@ class Practice:
         if capture is None or channel not in outputs:
             raise NotFound(f"Run {run} of this job has no waveform of channel {channel}.")
         method, shown = MethodProfile(), runs[run - 1]
-        burst = method.burst_of(shown.tone_hz < method.full_range_tone_hz) if shown.mode is Mode.BURST else None
+        burst = method.burst_of(scenario.job.is_bass) if shown.mode is Mode.BURST else None
         volts, rate = outputs[channel], capture.sample_rate
         return PracticeChannelView(
             wave=wave_view(channel, volts, rate, shown.tone_hz),

@@ -24,9 +24,9 @@ class InstrumentView(View):
 
 @view
 class BoxView(View):
-    """Dummy loads of one value; ``kelvin_per_watt`` over the air and the seconds to get there by 63 % are assumed.
+    """Dummy loads of one value: each is ``kelvin_per_watt`` over the air in the end, 63 % of that after ``seconds``.
 
-    Where ``fitted_to_runs`` is above 0 they were fitted to so many of the bench's runs.
+    Both are fitted to so many of the bench's runs, and assumed where that is 0.
     """
 
     ohms: float

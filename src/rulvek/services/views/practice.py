@@ -323,7 +323,7 @@ def job_view(
         exam=exam,
         words=job.words,
         load_ohms=job.load_ohms,
-        bridged=len(job.links[0]) == 2,
+        bridged=job.bridged,
         supply_volts=None if job.policy is job.policy.BANK else job.supply_volts,
         claim=sheet.claim.words,
         note=sheet.note,

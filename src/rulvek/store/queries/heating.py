@@ -1,25 +1,14 @@
 """How warm loads were in runs, as their steps have it."""
 
-from dataclasses import dataclass
-
 from sqlalchemy import Select, func, select
 from sqlalchemy.orm import Session
 
+from rulvek.core.electrical.heating import HeatedRun, HeatTrace
 from rulvek.core.runs.modes import Mode
 from rulvek.store import tables as t
 
 STEADY = [mode.value for mode in (Mode.CERTIFIED, Mode.UNCERTIFIED, Mode.PROOF)]
 """In a burst most of the heat comes from what is not told."""
-
-
-@dataclass(frozen=True, slots=True)
-class HeatedRun:
-    """The ohms at each channel; and at the beginning and each reading: seconds, the most watts of one load, and °C."""
-
-    ohms: tuple[float, ...]
-    seconds: tuple[float, ...]
-    watts: tuple[float, ...]
-    celsius: tuple[float, ...]
 
 
 def newest_run(session: Session, bench: str) -> int | None:
@@ -44,7 +33,7 @@ def heated_runs(session: Session, bench: str, most: int) -> list[HeatedRun]:
             found[attempt_id] = ohms, [(at, 0.0, data["load_c"])]
         elif attempt_id in found:
             found[attempt_id][1].append((at, max(one["watts"] for one in data["channels"]), data["load_c"]))
-    return [HeatedRun(ohms, *zip(*read, strict=True)) for ohms, read in found.values()]
+    return [HeatedRun(ohms, HeatTrace(*zip(*read, strict=True))) for ohms, read in found.values()]
 
 
 def _ended(bench: str) -> Select[int]:
