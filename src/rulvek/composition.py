@@ -12,14 +12,13 @@ from pathlib import Path
 import structlog
 
 from rulvek.core.errors import BadInput, NoRoom
-from rulvek.core.method.profile import MethodProfile
 from rulvek.core.planning.hours import hours_of
 from rulvek.core.ratings.texts import HOUSE_STYLE
 from rulvek.core.records.actor import PROGRAM
 from rulvek.core.records.bundles import Scope
 from rulvek.services.answers import Answers
 from rulvek.services.backups import Backups, Schedule
-from rulvek.services.benches import Assembling, Benches, Preparations
+from rulvek.services.benches import Assembling, Benches, Preparations, SoundLevels
 from rulvek.services.bundles import Bundles
 from rulvek.services.campaigns import Campaigns, EvidencePages, Planner, Today
 from rulvek.services.catalogue import Catalogue, Dossiers, Entries, Files, Histories, LineExchange, SideBySide
@@ -37,7 +36,7 @@ from rulvek.services.practice import Practice
 from rulvek.services.ratings import Audits, RatingBoard, RatingDossiers, RatingLinks, RatingLives, Ratings, RatingWatch
 from rulvek.services.reanalysis import Rereading
 from rulvek.settings import Settings
-from rulvek.store.engine import Database, Session
+from rulvek.store.engine import Database
 from rulvek.store.files import FileStore
 from rulvek.store.sweep import occupy, sweep
 
@@ -71,6 +70,7 @@ class Services:
     evidence: EvidencePages
     benches: Benches
     assembling: Assembling
+    sound_levels: SoundLevels
     planner: Planner
     today: Today
     preparations: Preparations
@@ -115,6 +115,7 @@ class Services:
         self.intact.close()
         self.rereading.close()
         self.bundles.close()
+        self.sound_levels.stop()
         self.benches.close()
         self.later.close()
         self.conclusions.flush()
@@ -143,12 +144,7 @@ def make_services(
     benches = Benches(benches_own, files, hub, later, conclusions, bench_speed)
     equipment = benches.equipment
     bundles = Bundles(database, conclusions, files, captures.parent / f"{inbox}-bundles", lab)
-    methods = Methods(database)
-
-    def usual(session: Session) -> MethodProfile:
-        return methods.profile(session, None)
-
-    campaigns = Campaigns(database, conclusions, equipment, usual)
+    campaigns = Campaigns(database, conclusions, equipment)
     watch = RatingWatch(database, conclusions, later)
     lives = RatingLives(database, conclusions, watch, rating_text or HOUSE_STYLE)
     rated = RatingDossiers(
@@ -176,19 +172,20 @@ def make_services(
         evidence=EvidencePages(database, conclusions, files),
         benches=benches,
         assembling=Assembling(database, benches, captures.parent / "instruments"),
+        sound_levels=SoundLevels(benches, hub.wake),
         today=Today(database, conclusions, equipment, benches.busy_with, hours_of(working_hours)),
         planner=Planner(database, conclusions, equipment),
         now=Now(aside, benches),
         answers=Answers(aside, later),
         preparations=Preparations(database, benches),
-        methods=methods,
+        methods=Methods(database),
         gear=Gear(database, equipment),
         ratings=Ratings(database, conclusions),
         rating_lives=lives,
         rating_board=RatingBoard(database, conclusions, watch, lab),
         rating_dossiers=rated,
         rating_links=RatingLinks(database, lives, rated),
-        audits=Audits(database, watch, campaigns.create, usual),
+        audits=Audits(database, watch, campaigns.create),
         by_hand=ByHand(database, conclusions, equipment),
         recordings=Recordings(database, conclusions, equipment, captures.parent / inbox, files),
         earlier_results=EarlierResults(database, conclusions, equipment),

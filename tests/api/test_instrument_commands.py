@@ -91,7 +91,7 @@ def test_a_bench_is_put_on_record_and_looked_at(bench: Path, records_folder: Pat
     assert added.exit_code == 0 and "Bench 7 is on record, simulated." in added.stdout, added.output
     assert "There is a bench “Bench 7” already." in call("bench", "add", "Bench 7", bench, *by).stderr
     looked = call("bench", "selftest", "bench 7", "--data", records_folder, "--channels", 2, "--powered")
-    assert looked.exit_code == 0 and looked.stdout.count("passed") == 8 and "FAILED" not in looked.stdout
+    assert looked.exit_code == 0 and looked.stdout.count("passed") == 10 and "FAILED" not in looked.stdout
     assert "Bench 1 is not made of instruments" in call("bench", "selftest", "Bench 1", "--data", records_folder).stderr
     assert "There is no bench “Bench 9”" in call("bench", "selftest", "Bench 9", "--data", records_folder).stderr
 

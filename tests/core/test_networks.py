@@ -1,5 +1,7 @@
 """Networks of dummy loads: by circuit theory, each once, and none forgotten."""
 
+import math
+
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -67,3 +69,31 @@ def resistance(network: LoadNetwork) -> float:
 def test_a_search_has_its_limits() -> None:
     with pytest.raises(ValueError, match="pieces"):
         networks([LoadBox(4.0, 100.0)], 4.0, 6)
+
+
+def impedance(network: LoadNetwork, omega: float) -> complex:
+    """Of the whole, by complex numbers; each box is its ohms with its inductance in series."""
+    if network.box is not None:
+        return complex(network.box.ohms, omega * 1e-6 * (network.box.inductance_uh or 0.0))
+    parts = [impedance(part, omega) for part in network.parts]
+    return sum(parts) if network.kind == "series" else 1 / sum(1 / part for part in parts)
+
+
+@pytest.mark.parametrize("wanted", [16.0, 8.0, 4.0, 8 / 3, 6.0, 5.0])
+def test_the_inductance_of_a_network_is_that_of_its_impedance(wanted: float) -> None:
+    """At 1 kHz, where ωL is a thousandth of R or so: what is left out is of its square."""
+    shelf = [LoadBox(8.0, 500.0, 2, inductance_uh=9.0), LoadBox(4.0, 600.0, 2, inductance_uh=2.0)]
+    omega = 2 * math.pi * 1000.0
+    found = networks(shelf, wanted, 4, tolerance=0.3)
+    assert found
+    for network in found:
+        assert network.inductance_uh == pytest.approx(1e6 * impedance(network, omega).imag / omega, rel=1e-3)
+    unknown = [*shelf[:1], LoadBox(4.0, 600.0, 2)]
+    assert {n.inductance_uh for n in networks(unknown, 12.0)} == {None}  # of one box nobody knows it
+
+
+def test_a_network_takes_for_ever_what_its_duty_leaves() -> None:
+    """8 Ω and 4 Ω in parallel take a third and two thirds; the 4 Ω may be at its 600 W for a tenth of the time."""
+    shelf = [LoadBox(8.0, 500.0, 1), LoadBox(4.0, 600.0, 1, duty=0.1)]
+    third = networks(shelf, 8 / 3)[0]
+    assert (third.watts, third.steady_watts) == (pytest.approx(900.0), pytest.approx(90.0))

@@ -249,3 +249,20 @@ def test_a_long_dwell_takes_its_time_and_its_heat() -> None:
     assert bank.cooling_minutes == pytest.approx(len(specs) * BENCH.bank_recovery_seconds / 60)
     with pytest.raises(BadInput, match="no dwell"):
         MethodProfile().with_dwell("for ever")
+
+
+def test_loads_rest_for_as_long_as_their_duty_asks() -> None:
+    """75 W for t s, into a box that takes 5 W for ever: it rests for 14 t, whatever its temperature says."""
+    specs = [run.spec for run in plan(Wishes(modes=(Mode.CERTIFIED,)), FOUR).runs]
+    one = next(spec for spec in specs if spec.load_ohms == 4.0 and not spec.bridged)
+    rests = []
+    for duty in (1.0, 0.01):
+        boxes = tuple(replace(box, watts=500.0, duty=duty, joules_per_kelvin=1e5) for box in BENCH.boxes)
+        made = assess([one], FOUR, CLAIMS, [], METHOD, replace(BENCH, boxes=boxes), Wishes()).runs[0].prediction
+        rests.append(made.cooling_seconds)
+        near_full = made.run_seconds  # at most
+    assert rests[0] == 0.0
+    box = LoadBox(4.0, 500.0, duty=0.01)
+    full_for = rests[1] / (made.watts / 5.0 - 1)
+    assert METHOD.dwell_seconds < full_for < near_full
+    assert rests[1] == pytest.approx(box.resting_seconds(made.watts, full_for))

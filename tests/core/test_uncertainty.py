@@ -185,3 +185,16 @@ def test_many_repeats_alone_decide_what_one_attempt_scatters() -> None:
     assert alone.expanded > 1.4 * stated.expanded
     again = reading_budget(75.0, 4.0, 0.0, METERS, None, None, 0.0, (75.0, 75.01), allowances_of(shown, 4.0, 1000.0))
     assert again.expanded <= alone.expanded  # repeating raises nothing where the repeats agree
+
+
+def test_a_load_whose_inductance_is_known_is_allowed_for_by_it() -> None:
+    """At 20 kHz 20 µH are 2.51 Ω: of the volts across 4 Ω with it, (ωL/R)² = 0.395 of the power heats nothing (circuit
+    theory)."""
+    known = allowances_of(MethodProfile(), 4.0, 20_000.0, inductance_uh=20.0)
+    assert known.inductance == pytest.approx((2 * math.pi * 20e3 * 20e-6 / 4.0) ** 2 / 2)
+    usual = allowances_of(MethodProfile(), 4.0, 20_000.0)
+    assert usual == allowances_of(MethodProfile(), 4.0, 20_000.0, inductance_uh=MethodProfile().load_inductance_uh)
+    none = allowances_of(MethodProfile(), 4.0, 20_000.0, inductance_uh=0.0)
+    assert none.inductance == 0.0
+    budgets = [reading_budget(75.0, 4.0, 0.0, METERS, allowances=one).expanded for one in (none, usual, known)]
+    assert budgets == sorted(budgets) and budgets[2] > 2 * budgets[1]

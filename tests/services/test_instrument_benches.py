@@ -1,6 +1,7 @@
 """A campaign on a bench of instruments: planned by what it can stand, conducted over sockets, marked simulated."""
 
 from collections.abc import Iterator
+from dataclasses import replace
 
 import pytest
 from sqlalchemy import text
@@ -16,6 +17,8 @@ from rulvek.core.errors import BadInput, BenchFault, Conflict
 from rulvek.core.records.wishes import Wishes
 from rulvek.core.runs.modes import End, Mode
 from rulvek.services.benches import conduct_all
+from rulvek.store import load
+from rulvek.store.verify import verify
 from tests.bench.instruments.conftest import Running, assembled
 from tests.conftest import TAMSIN
 
@@ -90,6 +93,32 @@ def test_its_loads_are_planned_with_what_its_runs_found(services: Services, unit
     assert {one.ohms: one.fitted_to_runs for one in told}[4.0] == 8
     other = {box.fitted_to_runs for box in services.benches.equipment("Bench 1").boxes}
     assert other == {0}  # a bench within this program is what it is
+
+
+def test_the_inductance_of_a_load_on_the_register_goes_with_its_readings(
+    services: Services, unit_id: int, running: Running
+) -> None:
+    """Into the records, the sealed evidence and the budget; a bench that knows none has the method's allowance."""
+    made = assembled(running)
+    boxes = tuple(replace(box, inductance_uh=200.0, cold_ohms=box.ohms) for box in made.limits.boxes)
+    known = replace(made, limits=replace(made.limits, boxes=boxes)).as_json()
+    room = services.benches.add("Bench 9", OF_INSTRUMENTS, TAMSIN, known)
+    room.look(1, False, TAMSIN)
+    room.wait(60)
+    shares = {}
+    for bench in ("Bench 7", "Bench 9"):
+        campaign = services.campaigns.create(unit_id, TAMSIN, WISHES, None, bench=bench)
+        conduct_all(services.database, services.preparations, services.benches, campaign.id, TAMSIN)
+        run = next(one for one in services.campaigns.get(campaign.id).runs if one.load_ohms == 4.0 and not one.bridged)
+        with services.database.reading() as session:
+            _, kept, attempt = load.attempt(session, run.attempts[0].id)
+        assert {one.load.inductance_uh for one in attempt.readings} == {None if bench == "Bench 7" else 200.0}
+        lines = services.evidence.attempt(attempt.id).budget.components
+        (line,) = [one for one in lines if "inductance" in one.name]
+        shares[bench] = line
+        assert kept.spec.tone_hz == 1000.0
+    assert verify(services.database, services.files).faults == ()
+    assert shares["Bench 9"].half_width > 1_000 * shares["Bench 7"].half_width  # as the square: 200 µH beside 2
 
 
 def test_it_says_what_it_is_made_of_with_its_evidence(services: Services, unit_id: int, running: Running) -> None:

@@ -7,7 +7,7 @@ from pydantic import BaseModel, ConfigDict
 
 from rulvek.core.errors import BadInput
 from rulvek.core.judgement.verdict import DecisionRule
-from rulvek.core.quantities import Reason
+from rulvek.core.quantities import Identity, Reason
 
 LARGEST_ID = 2**53
 Id = Annotated[int, Path(ge=1, le=LARGEST_ID)]
@@ -35,6 +35,13 @@ class ReasonIn(Body):
     """Why."""
 
     reason: Reason = ""
+
+
+class HandAnswerIn(Body):
+    """The question that is answered, and what was read where a number is asked for."""
+
+    question: Identity
+    value: float | None = None
 
 
 def version_seen(seen: str) -> int:

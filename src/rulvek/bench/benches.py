@@ -220,7 +220,7 @@ class StandingBench:
         self._bench, self._key = self._kind.make(self._name, unit, policy, self._speed, self.asking), key
         return self._bench
 
-    def look(self, channels: int, powered: bool, switch: Switch) -> Iterator[Looked]:
+    def look(self, channels: int, powered: bool, switch: Switch, looped: bool = False) -> Iterator[Looked]:
         """Look at a bench of instruments before anybody trusts it, whatever lies on it; see ``self_test``."""
         self.asking.begin()
         if self._bench is not None:
@@ -234,7 +234,7 @@ class StandingBench:
         assert isinstance(bench, InstrumentBench)  # others have nothing to be looked at
         self._bench = bench  # Off finds it from here on
         switch.attach(bench)
-        yield from self_test(bench, channels, powered, switch)
+        yield from self_test(bench, channels, powered, switch, looped)
 
     def replace(self, kind: BenchKind) -> None:
         """Be of another sort from now on; what stood there is made safe and let go of."""

@@ -87,9 +87,15 @@ def selftest(
     name: Annotated[str, typer.Argument(help="A bench on record, or the TOML file of one.")],
     data: Annotated[Path | None, typer.Option(help="Folder of the records.")] = None,
     channels: Annotated[int, typer.Option(help="How many outputs are wired to loads.", min=1, max=16)] = 1,
-    powered: Annotated[bool, typer.Option("--powered", help="Switch the amplifier on, muted, and off again.")] = False,
+    powered: Annotated[
+        bool, typer.Option("--powered", help="Switch the amplifier on, send it 10 mV, and off again.")
+    ] = False,
+    looped: Annotated[
+        bool, typer.Option("--looped", help="Cables go from the source's outputs straight to the recorder.")
+    ] = False,
 ) -> None:
-    """Look at a bench: who answers, zero, loads, supply, silence; with --powered, Off as well. Exit code 1 if not.
+    """Look at a bench: who answers, zero, loads, supply, silence; with --powered a known level into each load, and Off;
+    with --looped a known level straight from the source. Exit code 1 if not.
 
     See to the usual cautions first: fuse, disconnect within reach, loads ventilated, nobody at the terminals.
     """
@@ -103,7 +109,7 @@ def selftest(
     failed = 0
     threading.Thread(target=_answer, args=(asking,), daemon=True).start()
     try:
-        for looked in self_test(on, channels, powered):
+        for looked in self_test(on, channels, powered, looped=looped):
             failed += not looked.passed
             typer.echo(f"{'passed' if looked.passed else 'FAILED':8}{looked.at:34}{looked.found}")
     finally:

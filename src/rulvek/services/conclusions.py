@@ -21,7 +21,7 @@ from rulvek.core.planning.prediction import KnownPower
 from rulvek.core.records.campaigns import Unit
 from rulvek.core.records.product import Model
 from rulvek.services.later import Later
-from rulvek.store import conclusions, load
+from rulvek.store import conclusions, load, methods
 from rulvek.store.conclusions import DrawnModel, DrawnUnit
 from rulvek.store.engine import Database, Session
 from rulvek.store.queries import line as line_queries
@@ -80,9 +80,9 @@ class Conclusions:
         found = conclusions.known_of_model(session, model.id, version, DecisionRule.AS_STORED)
         return self._draw_model(session, model, version, DecisionRule.AS_STORED).known if found is None else found
 
-    def with_repeatability(self, session: Session, method: MethodProfile) -> MethodProfile:
-        """A method as a campaign is planned by it today: with the repeatability that the records show."""
-        return pooled(method, conclusions.repeats(session))
+    def method_today(self, session: Session, method: MethodProfile | None = None) -> MethodProfile:
+        """A method, or the usual one, as it is gone by today: with the repeatability that the records show."""
+        return pooled(method or methods.usual(session), conclusions.repeats(session))
 
     def changed(self, model_id: int, *unit_ids: int) -> None:
         """Draw a model's and some of its units' conclusions in the background, so that the next page finds them."""
@@ -117,7 +117,7 @@ class Conclusions:
         campaigns = load.campaigns_of_unit(session, unit_id)
         shown = unit_evidence(campaigns, model.product)
         drawn = DrawnUnit(
-            conclusion=conclude_unit(unit, shown, model, rule),
+            conclusion=conclude_unit(unit, shown, model, methods.usual(session), rule),
             voltage=voltage_curves(model, shown),
             fits=tuple(shown.fits.items()),
             known=summarised(known_powers(_where(unit, shown))),
@@ -136,7 +136,8 @@ class Conclusions:
                 unit = self._draw_unit(session, model, one, versions[one], rule)
                 found[one], known[one] = unit.conclusion, unit.known
         latest_first = [power for one in reversed(unit_ids) for power in known[one]]
-        drawn = DrawnModel(conclude_model(model, [found[one] for one in unit_ids], rule), summarised(latest_first))
+        together = conclude_model(model, [found[one] for one in unit_ids], methods.usual(session), rule)
+        drawn = DrawnModel(together, summarised(latest_first))
         self._keep(lambda writing: conclusions.keep_model(writing, model.id, version, rule, drawn))
         return drawn
 

@@ -18,6 +18,7 @@ from rulvek.core.judgement.repeatability import Repeats
 from rulvek.core.judgement.verdict import DecisionRule
 from rulvek.core.judgement.voltage import FitKey
 from rulvek.core.planning.prediction import KnownPower
+from rulvek.store import methods
 from rulvek.store import tables as t
 
 Fits = tuple[tuple[FitKey, VoltageFit], ...]
@@ -41,20 +42,25 @@ def rules_in_force() -> str:
     return digest.hexdigest()[:16]
 
 
+def _judged_by(method_id: int | None) -> str:
+    """The rules, and the method that they go by where evidence brings none."""
+    return rules_in_force() if method_id is None else f"{rules_in_force()}.m{method_id}"
+
+
 def unit_versions(session: Session, unit_ids: Sequence[int]) -> dict[int, str]:
     """What a unit's conclusion must have been drawn at to hold."""
     rows = session.execute(
-        select(t.Unit.id, t.Unit.version, t.Model.claims_version)
+        select(t.Unit.id, t.Unit.version, t.Model.claims_version, methods.usual_id())
         .join(t.Model, t.Model.id == t.Unit.model_id)
         .where(t.Unit.id.in_(unit_ids))
     )
-    return {one: f"{version}.{claims}.{rules_in_force()}" for one, version, claims in rows}
+    return {one: f"{version}.{claims}.{_judged_by(method)}" for one, version, claims, method in rows}
 
 
 def model_versions(session: Session, model_ids: Sequence[int]) -> dict[int, str]:
     """What a model's conclusion must have been drawn at to hold."""
-    rows = session.execute(select(t.Model.id, t.Model.version).where(t.Model.id.in_(model_ids)))
-    return {one: f"{version}.{rules_in_force()}" for one, version in rows}
+    rows = session.execute(select(t.Model.id, t.Model.version, methods.usual_id()).where(t.Model.id.in_(model_ids)))
+    return {one: f"{version}.{_judged_by(method)}" for one, version, method in rows}
 
 
 @dataclass(frozen=True, slots=True)

@@ -372,7 +372,7 @@ def _attempt(
                     r.volts_rms,
                     r.thd_n,
                     r.thd,
-                    Load(r.load_nominal, r.load_measured, r.load_tolerance),
+                    Load(r.load_nominal, r.load_measured, r.load_tolerance, r.load_inductance_uh),
                 )
                 for r in sorted(readings, key=lambda r: r.channel)
             ),

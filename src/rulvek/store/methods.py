@@ -2,12 +2,12 @@
 
 from datetime import datetime
 
-from sqlalchemy import select
+from sqlalchemy import ScalarSelect, func, select
 from sqlalchemy.orm import Session
 
 from rulvek.core.errors import NotFound
 from rulvek.core.method.profile import MethodProfile
-from rulvek.core.method.versions import MethodVersion
+from rulvek.core.method.versions import USUAL, MethodVersion
 from rulvek.store import tables as t
 
 
@@ -26,6 +26,19 @@ def version(session: Session, version_id: int) -> MethodVersion:
     if row is None:
         raise NotFound(f"There is no version of a method with the number {version_id}.")
     return _version(row)
+
+
+def usual(session: Session) -> MethodProfile:
+    """What is planned and judged by where nobody says otherwise: the lab's own as approved last, or what ships."""
+    row = session.scalar(select(t.MethodVersion).where(t.MethodVersion.id == usual_id()))
+    return _version(row).profile if row else MethodProfile()
+
+
+def usual_id() -> ScalarSelect[int | None]:
+    """Which version that is, as part of a statement; null where it is what ships."""
+    own = t.MethodVersion.name == USUAL, t.MethodVersion.approved_at.is_not(None)
+    # A later version has a higher number and a higher id, and an earlier one is not approved after it.
+    return select(func.max(t.MethodVersion.id)).where(*own).scalar_subquery()
 
 
 def add(

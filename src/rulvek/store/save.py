@@ -476,6 +476,7 @@ def _reading_row(attempt_id: int, reading: Reading) -> dict[str, Any]:
         "load_nominal": reading.load.nominal_ohms,
         "load_measured": reading.load.measured_ohms,
         "load_tolerance": reading.load.tolerance,
+        "load_inductance_uh": reading.load.inductance_uh,
     }
 
 

@@ -1,14 +1,20 @@
 """What a bench is made of: read, kept, refused by field; looked at before anybody trusts it."""
 
+import math
+import re
+from dataclasses import replace
+
 import pytest
 
 from rulvek.bench.benches import OF_INSTRUMENTS, kind_of
 from rulvek.bench.instruments.assembly import Assembly, kept_assembly, read_assembly
 from rulvek.bench.instruments.bench import InstrumentBench
 from rulvek.bench.instruments.description import BenchRole, Description, shipped
-from rulvek.bench.instruments.selftest import self_test
+from rulvek.bench.instruments.selftest import LOOP_DBV, self_test
+from rulvek.bench.sim.catalogue import DESIGNS
 from rulvek.cli.bench import EXAMPLE
 from rulvek.core.errors import BadInput
+from rulvek.core.records.benches import Looked
 from tests.bench.instruments.conftest import Run, assembled
 
 
@@ -58,9 +64,73 @@ def test_a_bench_that_is_as_it_should_be_passes_and_is_safe_afterwards(on_bench:
     bench = InstrumentBench("Bench 1", assembled(running))
     looked = list(self_test(bench, 2, powered=True))
     bench.close()
-    assert [one.at for one in looked if not one.passed] == [] and len(looked) == 8
+    assert [one.at for one in looked if not one.passed] == [] and len(looked) == 10
     assert not behind.amplifier.powered and behind.is_muted
     assert {one.at: one.found for one in looked}["instruments"].startswith("7 answer")
+
+
+def test_a_known_level_comes_back_straight_from_the_source(on_bench: Run) -> None:
+    """Half a volt, within the recorder's 0.05 %; the amplifier is never powered for it."""
+    _, running, behind = on_bench("two-ab")
+    bench = InstrumentBench("Bench 1", assembled(running))
+    looked = list(self_test(bench, 2, looped=True))
+    found = {one.at: one for one in looked if one.at.startswith("loopback")}
+    assert [one.at for one in looked if not one.passed] == [] and len(found) == 2
+    volts = float(found["loopback of channel 2"].found.split(" V")[0])
+    assert volts == pytest.approx(10 ** (LOOP_DBV / 20), rel=1e-3)
+    assert not behind.looped and not behind.amplifier.powered and behind.is_muted
+    with pytest.raises(BadInput, match="before power"):
+        next(self_test(bench, 2, powered=True, looped=True))
+    bench.close()
+
+
+def test_a_divider_that_nobody_told_of_shows_in_the_loopback(on_bench: Run) -> None:
+    _, running, _ = on_bench("two-ab")
+    bench = InstrumentBench("Bench 1", replace(assembled(running), volts_per_unit=20.0))
+    failed = {one.at: one.found for one in self_test(bench, 1, looped=True) if not one.passed}
+    bench.close()
+    assert failed.keys() == {"loopback of channel 1"} and failed["loopback of channel 1"].startswith("10.0")
+
+
+def test_the_gain_into_a_known_load_is_the_amplifiers(on_bench: Run) -> None:
+    """Beside what the amplifier is made with; watts are V²/R of what was read."""
+    _, running, _ = on_bench("two-ab")
+    bench = InstrumentBench("Bench 1", assembled(running))
+    told = {one.at: one.found for one in self_test(bench, 2, powered=True)}["known level on channel 1"]
+    bench.close()
+    decibels, milliwatts, ohms = (float(one) for one in re.findall(r"[\d.]+", told))
+    made_with = 20 * math.log10(DESIGNS["two-ab"].groups[0].gain)
+    assert decibels == pytest.approx(made_with, abs=0.5)  # its controls are a little apart
+    assert milliwatts / 1000 == pytest.approx((0.01 * 10 ** (decibels / 20)) ** 2 / ohms, rel=0.01)
+
+
+def test_outputs_that_are_wired_crosswise_are_found(on_bench: Run) -> None:
+    _, running, _ = on_bench("two-ab")
+    bench = InstrumentBench("Bench 1", replace(assembled(running), inputs={1: 2, 2: 1}))
+    failed = {one.at: one.found for one in self_test(bench, 2, powered=True) if not one.passed}
+    bench.close()
+    assert failed.keys() == {"known level on channel 1", "known level on channel 2"}
+    assert "nothing comes of 10 mV" in failed["known level on channel 1"]
+
+
+def test_a_cold_load_is_held_to_the_register(on_bench: Run) -> None:
+    """4.03 Ω is a load of 4 Ω, and not the one that was 4.20 Ω when it was put on the register."""
+    _, running, _ = on_bench("two-ab")
+    made = assembled(running)
+
+    def looked(cold: float) -> dict[str, Looked]:
+        boxes = (replace(made.limits.boxes[0], cold_ohms=cold), *made.limits.boxes[1:])
+        bench = InstrumentBench("Bench 1", replace(made, limits=replace(made.limits, boxes=boxes)))
+        found = {one.at: one for one in self_test(bench, 1)}
+        bench.close()
+        return found
+
+    assert looked(4.0)["load on channel 1"].passed
+    other = looked(4.20)["load on channel 1"]
+    assert not other.passed and other.found.endswith("4.2 Ω on the register")
+    with pytest.raises(BadInput, match="5 Ω cold is no load of 4 Ω") as refused:
+        looked(5.0)
+    assert refused.value.field == "boxes.0.cold_ohms"
 
 
 def test_what_is_not_is_told_by_what_was_found(on_bench: Run) -> None:

@@ -250,6 +250,54 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/instruments/levels': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Get Calibrating
+     * @description The calibration of an audio interface that is under way, or how the last one ended.
+     */
+    get: operations['get_calibrating']
+    put?: never
+    /**
+     * Begin Calibrating
+     * @description Look at an audio interface with cables from its outputs to its inputs, then find its volts beside a meter.
+     */
+    post: operations['begin_calibrating']
+    /**
+     * Stop Calibrating
+     * @description End it; every output falls silent.
+     */
+    delete: operations['stop_calibrating']
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/instruments/levels/answers': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Answer Calibrating
+     * @description What the meter reads.
+     */
+    post: operations['answer_calibrating']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/benches/{bench_id}': {
     parameters: {
       query?: never
@@ -305,7 +353,7 @@ export interface paths {
     put?: never
     /**
      * Look At Bench
-     * @description Begin to look at a bench: who answers, zero, loads, supply, silence; with power whether Off works.
+     * @description Begin to look at a bench: who answers, zero, loads, supply, silence; with power a known level, and Off.
      */
     post: operations['look_at_bench']
     delete?: never
@@ -4323,7 +4371,12 @@ export interface components {
     }
     /**
      * BoxEntry
-     * @description Dummy loads of one value.
+     * @description Dummy loads of one value; pieces that differ have an entry each.
+     *
+     *     Attributes:
+     *         cold_ohms: As they measured cold, by which the bench is looked at.
+     *         inductance_uh: Of each with its leads.
+     *         duty_percent: Of the time for which they may take their watts.
      */
     BoxEntry: {
       /** Ohms */
@@ -4335,6 +4388,15 @@ export interface components {
        * @default 1
        */
       count: number
+      /** Cold Ohms */
+      cold_ohms?: number | null
+      /** Inductance Uh */
+      inductance_uh?: number | null
+      /**
+       * Duty Percent
+       * @default 100
+       */
+      duty_percent: number
     }
     /**
      * BoxView
@@ -4355,6 +4417,12 @@ export interface components {
       seconds: number
       /** Fitted To Runs */
       fitted_to_runs: number
+      /** Cold Ohms */
+      cold_ohms: number | null
+      /** Inductance Uh */
+      inductance_uh: number | null
+      /** Duty Percent */
+      duty_percent: number
     }
     /**
      * BudgetView
@@ -4448,6 +4516,31 @@ export interface components {
       caution: string
       /** Fields */
       fields: components['schemas']['FieldView'][]
+    }
+    /**
+     * CalibratingView
+     * @description How a calibration stands: what was found of cables and slips, what is asked, and the levels once it is done.
+     */
+    CalibratingView: {
+      /**
+       * State
+       * @enum {string}
+       */
+      state: 'none' | 'looking' | 'asking' | 'done' | 'failed' | 'stopped'
+      /** Address */
+      address: string
+      /** Person */
+      person: string
+      /** Looked */
+      looked: components['schemas']['LookedView'][]
+      question: components['schemas']['HandQuestionView'] | null
+      /** Answered */
+      answered: number
+      /** Questions */
+      questions: number
+      /** Problem */
+      problem: string
+      levels: components['schemas']['Levels'] | null
     }
     /**
      * CalibrationPointView
@@ -6512,6 +6605,44 @@ export interface components {
       inverted_inputs: number[]
     }
     /**
+     * LevelsEntry
+     * @description What is to be calibrated, and beside what.
+     *
+     *     Attributes:
+     *         address: Of the interface, as a bench's station has it.
+     *         channels: How many outputs are cabled to the inputs of their numbers.
+     *         rate: Samples a second.
+     *         meter: Beside which meter, true rms.
+     *         u_percent: Its expanded uncertainty (k = 2) for these sines.
+     *         response_hz: Where the response is wanted as well.
+     */
+    LevelsEntry: {
+      /** Address */
+      address: string
+      /** Meter */
+      meter: string
+      /**
+       * Channels
+       * @default 2
+       */
+      channels: number
+      /**
+       * Rate
+       * @default 48000
+       */
+      rate: number
+      /**
+       * U Percent
+       * @default 1
+       */
+      u_percent: number
+      /**
+       * Response Hz
+       * @default []
+       */
+      response_hz: number[]
+    }
+    /**
      * LevelsView
      * @description An audio interface's full scale in V rms of a sine, found ``on`` a day beside a meter, with its U (k = 2).
      */
@@ -6689,7 +6820,8 @@ export interface components {
      * LookIn
      * @description How to look at a bench.
      *
-     *     ``powered`` switches the amplifier on it on, muted; ``cautions`` says that fuse, disconnect and loads were seen to.
+     *     ``powered`` switches the amplifier on it on, and sends it 10 mV; ``cautions`` says that fuse, disconnect and loads
+     *     were seen to. ``looped`` says that cables go from the source straight to the recorder.
      */
     LookIn: {
       /**
@@ -6707,6 +6839,11 @@ export interface components {
        * @default false
        */
       cautions: boolean
+      /**
+       * Looped
+       * @default false
+       */
+      looped: boolean
     }
     /**
      * LookedView
@@ -11695,6 +11832,490 @@ export interface operations {
         }
         content: {
           'application/json': components['schemas']['InterfaceView'][]
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_calibrating: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['CalibratingView']
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  begin_calibrating: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['LevelsEntry']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      202: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['CalibratingView']
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  stop_calibrating: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['CalibratingView']
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  answer_calibrating: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['HandAnswerIn']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['CalibratingView']
         }
       }
       /** @description Nobody is signed in */

@@ -6,9 +6,10 @@ from fastapi import APIRouter
 from pydantic import Field
 
 from rulvek.api.asking import HEAVY, Person, Use
-from rulvek.api.schemas import Body, Id, Seen, version_seen
+from rulvek.api.schemas import Body, HandAnswerIn, Id, Seen, version_seen
 from rulvek.core.errors import BadInput
 from rulvek.services.benches.assembling import BenchEntry
+from rulvek.services.benches.sound_levels import CalibratingView, LevelsEntry
 from rulvek.services.views.benches import AnsweringView, DescriptionView, InterfaceView, MadeView
 from rulvek.services.views.line import EntryView
 
@@ -27,12 +28,14 @@ class FindIn(Body):
 class LookIn(Body):
     """How to look at a bench.
 
-    ``powered`` switches the amplifier on it on, muted; ``cautions`` says that fuse, disconnect and loads were seen to.
+    ``powered`` switches the amplifier on it on, and sends it 10 mV; ``cautions`` says that fuse, disconnect and loads
+    were seen to. ``looped`` says that cables go from the source straight to the recorder.
     """
 
     channels: int = Field(1, ge=1, le=16)
     powered: bool = False
     cautions: bool = False
+    looped: bool = False
 
 
 @router.get("/instruments")
@@ -51,6 +54,30 @@ def find_instruments(body: FindIn, use: Use, person: Person) -> list[AnsweringVi
 def list_interfaces(use: Use) -> list[InterfaceView]:
     """Audio interfaces of the machine that serves."""
     return use.assembling.interfaces()
+
+
+@router.get("/instruments/levels")
+def get_calibrating(use: Use) -> CalibratingView:
+    """The calibration of an audio interface that is under way, or how the last one ended."""
+    return use.sound_levels.view()
+
+
+@router.post("/instruments/levels", status_code=202)
+def begin_calibrating(body: LevelsEntry, use: Use, person: Person) -> CalibratingView:
+    """Look at an audio interface with cables from its outputs to its inputs, then find its volts beside a meter."""
+    return use.sound_levels.begin(body, person)
+
+
+@router.post("/instruments/levels/answers")
+def answer_calibrating(body: HandAnswerIn, use: Use) -> CalibratingView:
+    """What the meter reads."""
+    return use.sound_levels.answer(body.question, body.value)
+
+
+@router.delete("/instruments/levels")
+def stop_calibrating(use: Use) -> CalibratingView:
+    """End it; every output falls silent."""
+    return use.sound_levels.stop()
 
 
 @router.post("/benches", status_code=201)
@@ -80,7 +107,9 @@ def change_bench(bench_id: Id, body: BenchEntry, use: Use, person: Person, seen:
 
 @router.post("/benches/{bench_id}/selftest", status_code=202)
 def look_at_bench(bench_id: Id, body: LookIn, use: Use, person: Person) -> MadeView:
-    """Begin to look at a bench: who answers, zero, loads, supply, silence; with power whether Off works."""
+    """Begin to look at a bench: who answers, zero, loads, supply, silence; with power a known level, and Off."""
     if body.powered and not body.cautions:
         raise BadInput("See to fuse, disconnect and loads before power, and say so.", field="cautions")
-    return use.assembling.look(bench_id, body.channels, body.powered, person)
+    if body.powered and body.looped:
+        raise BadInput("Take the cables of the loopback away before power.", field="looped")
+    return use.assembling.look(bench_id, body.channels, body.powered, person, body.looped)

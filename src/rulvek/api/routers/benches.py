@@ -7,8 +7,7 @@ from fastapi import APIRouter, Query, Request
 from pydantic import Field
 
 from rulvek.api.asking import AnyPerson, Person, Use
-from rulvek.api.schemas import LARGEST_ID, Body, ReasonIn
-from rulvek.core.quantities import Identity
+from rulvek.api.schemas import LARGEST_ID, Body, HandAnswerIn, ReasonIn
 from rulvek.services.views.campaign import BenchView
 from rulvek.services.views.now import NowView
 
@@ -79,13 +78,6 @@ def leave_bench(use: Use, person: Person, bench: Bench = None) -> BenchView:
     room = use.benches.room_by_id(bench)
     room.hold.leave(person.name)
     return room.state()
-
-
-class HandAnswerIn(Body):
-    """The question that is answered, and what was read where a number is asked for."""
-
-    question: Identity
-    value: float | None = None
 
 
 @router.post("/bench/answers")

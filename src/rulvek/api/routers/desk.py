@@ -11,9 +11,9 @@ from rulvek.api.asking import Use
 from rulvek.api.downloads import download
 from rulvek.api.schemas import Body
 from rulvek.core.quantities import Name
+from rulvek.core.signals.bursts import BURSTS
 from rulvek.services.desk import ToneSpec, write_tone
 from rulvek.services.views.desk import CalculatorView, ComposedView, ResultView
-from rulvek.services.views.line import defaults_view
 
 router = APIRouter(tags=["desk"])
 
@@ -49,7 +49,7 @@ def compose_load(body: ComposeIn, use: Use) -> ComposedView:
 @router.get("/desk/bursts")
 def list_bursts() -> list[str]:
     """The burst profiles by name, as a tone can be made of."""
-    return defaults_view().bursts
+    return list(BURSTS)
 
 
 @router.get("/desk/tone.wav", response_class=Response)

@@ -11,11 +11,14 @@ from rulvek.bench.instruments.description import BenchRole, Description
 from rulvek.bench.sound.devices import SOUND
 from rulvek.bench.sound.levels import Levels
 from rulvek.core.electrical.cables import Cable
-from rulvek.core.electrical.loads import LoadBox
+from rulvek.core.electrical.loads import LoadBox, off_nominal
+from rulvek.core.electrical.networks import LoadNetwork, networks
 from rulvek.core.errors import BadInput
 from rulvek.core.planning.equipment import Equipment
 from rulvek.core.quantities import ENTERED
 
+ANOTHER_LOAD = 0.1
+"""A load that is further off its nominal value, cold, is another one (ours)."""
 NEEDED = (BenchRole.SOURCE, BenchRole.RECORDER, BenchRole.SUPPLY, BenchRole.LOADS, BenchRole.TEMPERATURES)
 
 
@@ -45,6 +48,10 @@ class Limits:
     supply_volts: float = 16.0
     run_seconds: float = 7_200.0
     load_c: float = 150.0
+
+    def network(self, ohms: float) -> LoadNetwork | None:
+        """What a load is made of: the fewest boxes, the strongest of these; None where they do not make it."""
+        return next(iter(networks(self.boxes, ohms)), None)
 
 
 @dataclass(frozen=True, slots=True)
@@ -99,6 +106,11 @@ class Assembly:
             raise BadInput(f"The recorder has {has} inputs, none number {far[0]}.", field="inputs")
         if not self.limits.boxes:
             raise BadInput("The bench has no dummy loads.", field="limits.boxes")
+        for at, box in enumerate(self.limits.boxes):
+            cold = box.cold_ohms
+            if cold is not None and abs(off_nominal(box.ohms, cold)) > ANOTHER_LOAD:
+                what = f"{cold:g} Ω cold is no load of {box.ohms:g} Ω."
+                raise BadInput(what, field=f"boxes.{at}.cold_ohms")
         for role, station in self.stations.items():
             if station.description.sound:
                 self._refuse_unfit_sound(role, station)

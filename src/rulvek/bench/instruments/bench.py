@@ -13,6 +13,7 @@ from rulvek.bench.instruments.keeper import Keeper
 from rulvek.bench.instruments.limits import LimitsKept
 from rulvek.bench.instruments.link import Link
 from rulvek.bench.instruments.sound_link import SoundLink
+from rulvek.bench.instruments.watchdog import Watchdog
 from rulvek.bench.protocols import Connection, Temperatures
 from rulvek.bench.sound.devices import SOUND
 from rulvek.bench.sound.duplex import Duplex
@@ -68,7 +69,7 @@ class InstrumentBench:
             role: self._link(role) if isinstance(self._links[role], Link) else self._links[role] for role in watched
         }
         self._limits = LimitsKept(assembly.limits)
-        self._supply = _Supply(self._links, self._safe, self._limits, self.now)
+        self._supply = _Supply(self._links, self._safe, self._limits, self.now, self._watchdog())
         self._connections: tuple[Connection, ...] = ()
         self._tones: dict[int, float] = {}
         self._steady: dict[int, bool] = {}
@@ -86,6 +87,10 @@ class InstrumentBench:
             interface = self._interfaces.setdefault(name, Duplex(name, channels, channels))
             return SoundLink(station.description, interface, self.assembly.levels)
         return Link(station.description, station.address)
+
+    def _watchdog(self) -> Watchdog | None:
+        link = self._link(BenchRole.SUPPLY)
+        return Watchdog(link) if isinstance(link, Link) and link.description.can("arm_watchdog") else None
 
     def is_by_hand(self, role: BenchRole) -> bool:
         """Whether a person fills a role."""
@@ -124,6 +129,7 @@ class InstrumentBench:
             self._keeper = None
         for link in (*self._links.values(), *self._safe.values()):
             link.close()
+        self._supply.hang_up()
         self._closed()
 
     def _described(self, role: BenchRole) -> Description:
@@ -210,10 +216,12 @@ class InstrumentBench:
     def measured(self) -> dict[int, Load]:
         """Every connected load as the load bank reads it."""
         link = self._links[BenchRole.LOADS]
-        return {
-            one.number: Load(one.nominal_ohms, link.number("read_ohms", channel=one.number))
-            for one in self._connections
-        }
+        found = {}
+        for one in self._connections:
+            made = self.assembly.limits.network(one.nominal_ohms)
+            ohms = link.number("read_ohms", channel=one.number)
+            found[one.number] = Load(one.nominal_ohms, ohms, inductance_uh=made.inductance_uh if made else None)
+        return found
 
     def set_bandwidth(self, hz: float) -> None:
         """Choose the recorder's rate: the lowest that holds it, else the highest there is."""
@@ -324,6 +332,11 @@ class InstrumentBench:
         if BenchRole.TIME in self._links and self._described(BenchRole.TIME).can("turn_gain"):
             self._links[BenchRole.TIME].act("turn_gain", channel=channel, by_db=by_db)
 
+    def loop_back(self, on: bool) -> None:
+        """A person's hand puts cables from the source to the recorder; at simulated ones, whoever simulates them."""
+        if BenchRole.TIME in self._links and self._described(BenchRole.TIME).can("loop"):
+            self._links[BenchRole.TIME].act("loop", on=on)
+
 
 class _Supply:
     """The supply's side of the bench."""
@@ -334,8 +347,10 @@ class _Supply:
         safe: Mapping[BenchRole, AnyLink],
         limits: LimitsKept,
         now: Callable[[], float],
+        watchdog: Watchdog | None,
     ) -> None:
         self._links, self._safe, self._limits, self._now = links, safe, limits, now
+        self._watchdog = watchdog
         self._zero_amps: float | None = None
 
     def set_volts(self, volts: float) -> None:
@@ -348,7 +363,9 @@ class _Supply:
         self._links[BenchRole.SUPPLY].act("set_volts", volts=volts)
 
     def switch_on(self) -> None:
-        """Power the amplifier afresh."""
+        """Power the amplifier afresh, its supply's watchdog armed where there is one."""
+        if self._watchdog is not None:
+            self._watchdog.arm()
         self._links[BenchRole.SUPPLY].act("switch_on")
         self._limits.switched_on(self._now())
 
@@ -360,12 +377,19 @@ class _Supply:
         """
         self._safe[BenchRole.SUPPLY].make_safe()
         self._limits.switched_off()
+        if self._watchdog is not None:
+            self._watchdog.disarm()
         if self._zero_amps is None:
             return
         until = time.monotonic() + OFF_SECONDS
         while (amps := self._safe[BenchRole.CURRENT].number("read_amps") - self._zero_amps) > OFF_AMPS:
             if time.monotonic() > until:
                 raise BenchFault(f"{amps:.1f} A flow although the supply was switched off.")
+
+    def hang_up(self) -> None:
+        """Nobody works at it any more."""
+        if self._watchdog is not None:
+            self._watchdog.close()
 
     def terminal_volts(self) -> float:
         """Volts at the amplifier's terminals now."""

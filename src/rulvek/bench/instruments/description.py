@@ -72,6 +72,9 @@ ROLES: Mapping[BenchRole, Mapping[str, ActShape]] = {
         "switch_on": ActShape(),
         "switch_off": ActShape(),
         "read_volts": ActShape((), Gives.NUMBER),
+        "arm_watchdog": ActShape(("seconds",), needed=False),
+        "feed_watchdog": ActShape(needed=False),
+        "disarm_watchdog": ActShape(needed=False),
     },
     BenchRole.CURRENT: {"read_amps": ActShape((), Gives.NUMBER)},
     BenchRole.LOADS: {
@@ -86,12 +89,16 @@ ROLES: Mapping[BenchRole, Mapping[str, ActShape]] = {
     BenchRole.TIME: {
         "pass_time": ActShape(("seconds",)),
         "turn_gain": ActShape(("channel", "by_db"), needed=False),
+        "loop": ActShape(("on",), needed=False),
     },
 }
 """What each role takes. ``volts`` of a source are rms; ``other`` is the second channel of a bridged pair, 0 where there
 is none; ``samples`` are of each input, and ``inputs`` how many there are to be, from the first on, where a recorder can
-be told: else it gives all that it has; only simulated instruments have a time of their own,
-and a hand that turns gains."""
+be told: else it gives all that it has; an armed watchdog switches the supply off where nobody feeds it for so many
+seconds; only simulated instruments have a time of their own,
+and a hand that turns gains and loops the source back to the recorder."""
+WATCHDOG_ACTS = ("arm_watchdog", "feed_watchdog", "disarm_watchdog")
+"""What a supply that has one can do; one without the others is of no use."""
 HAND_ROLES = frozenset({BenchRole.LOADS, BenchRole.SUPPLY, BenchRole.TEMPERATURES})
 """What a person may do: Off must find a source that it can mute, and a reading is read from a waveform."""
 
@@ -248,6 +255,10 @@ def _refuse_unfit(found: Description, what: str) -> None:
         _refuse_unfit_act(name, said, shapes[name], what, found.by_hand)
         if found.by_hand and said.ask and name not in found.ranges:
             raise BadInput(f"{what} does not say within what {name} is read.", field=f"ranges.{name}")
+    told = [act for act in WATCHDOG_ACTS if found.can(act)]
+    if told and len(told) < len(WATCHDOG_ACTS):
+        left = next(act for act in WATCHDOG_ACTS if act not in told)
+        raise BadInput(f"{what} has a watchdog and does not say how to {left.replace('_', ' ')}.", field=f"acts.{left}")
     if found.sound and (found.acts or found.safe):
         raise BadInput(f"{what}: an audio interface takes no messages.", field="acts")
     if found.sound and not set(found.roles) <= SOUND_ROLES:

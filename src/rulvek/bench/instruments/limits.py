@@ -10,7 +10,7 @@ import numpy as np
 
 from rulvek.bench.instruments.assembly import Limits
 from rulvek.core.electrical.loads import Connection
-from rulvek.core.electrical.networks import LoadNetwork, networks
+from rulvek.core.electrical.networks import LoadNetwork
 from rulvek.core.errors import BenchFault
 from rulvek.core.signals.capture import SupplyTrace
 
@@ -84,8 +84,9 @@ class LimitsKept:
             if steady and watts > OVER * made.watts:
                 raise BenchFault(f"{where}: its load stands {made.watts:g} W.")
             felt = self._felt_by(one, made, watts, apart)
-            if felt > OVER * made.watts:
-                raise BenchFault(f"{where} for so long that its load is as warm as by {felt:.4g} W: {made.watts:g} W.")
+            if felt > OVER * made.steady_watts:
+                what = f"{where} for so long that its load is as warm as by {felt:.4g} W: {made.steady_watts:g} W."
+                raise BenchFault(what)
 
     def refuse_heat(self, load_c: float | None) -> None:
         """Hold what the hottest load's thermometer reads.
@@ -104,7 +105,7 @@ class LimitsKept:
     def _network(self, ohms: float) -> LoadNetwork | None:
         """What the planner makes of the boxes for a load; None where it makes none."""
         if ohms not in self._made:
-            self._made[ohms] = next(iter(networks(self._limits.boxes, ohms)), None)
+            self._made[ohms] = self._limits.network(ohms)
         return self._made[ohms]
 
 

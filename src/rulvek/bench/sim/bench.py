@@ -62,7 +62,8 @@ class SimulatedBench:
     A recorder on a clock of its own is ``clock_ppm`` fast; None where it shares the source's. Loads are wound: of their
     volts, only those across the resistance heat them (``load_henries`` in series). Contacts have up to ``contact_ohms``
     between sense point and load, other ones each time that something is wired, measured or played. An ``exact`` bench
-    has loads at their nominal value, a recorder and an ohmmeter without errors of gain: only noise is left.
+    has loads at their nominal value, a recorder and an ohmmeter without errors of gain: only noise is left. On one that
+    is ``looped`` cables go from the source straight to the recorder.
 
     Its parts keep to the protocols of :mod:`rulvek.bench.protocols`; this class is all four of them, because in a
     simulation they share one state.
@@ -107,6 +108,7 @@ class SimulatedBench:
         self._load_henries, self._contact_ohms = load_henries, contact_ohms
         self._contacts = np.random.default_rng(seed_of("contacts", name, serial))
         self._linked = True
+        self.looped = False
 
     def _error(self, share: float) -> float:
         """What an instrument is off by, within ± ``share`` of what it reads."""
@@ -294,6 +296,8 @@ class SimulatedBench:
         if before_burst is not None:
             self.wait(self._until_burst(before_burst))
         volts, supply = self._record(seconds)
+        if self.looped:
+            volts = self._sent(volts.shape[1])
         self._clock.advance(seconds)
         self._check_link()
         noise = self._errors.normal
@@ -310,6 +314,12 @@ class SimulatedBench:
             temperature_c=float(self.amplifier.temperature_c + noise(0.0, 0.1)),
             load_c=float(self._hottest_load() + noise(0.0, 0.1)),
         )
+
+    def _sent(self, count: int) -> NDArray[np.float64]:
+        """What comes where cables go from the source straight to the recorder."""
+        at = np.arange(count) / self._rate
+        sent = [(self._levels[link.channels[0] - 1], self._tones[link.channels[0] - 1]) for link in self._connections]
+        return np.array([math.sqrt(2) * 10 ** (level / 20) * np.sin(2 * np.pi * hz * at) for level, hz in sent])
 
     def _until_burst(self, lead: float) -> float:
         """Seconds from now to ``lead`` before the next burst that can be recorded from there on."""

@@ -50,9 +50,14 @@ class Connection:
 
 @dataclass(frozen=True, slots=True)
 class LoadBox:
-    """A dummy load: nominal Ω, continuous watts, how many there are, and its heat path to the air.
+    """A dummy load: nominal Ω, the watts that it takes, how many there are, and its heat path to the air.
 
-    The heat path is fitted to so many runs; to none where it is what loads are planned with that nobody measured.
+    Attributes:
+        fitted_to_runs: How many runs the heat path is fitted to; none where it is what loads are planned with that
+            nobody measured.
+        cold_ohms: As it measured when it was put on the register, cold; None where nobody did.
+        inductance_uh: Of it with its leads; None where nobody measured it.
+        duty: The share of the time for which it may take its watts, 0 < duty ≤ 1; 1 of a continuous rating.
     """
 
     ohms: float
@@ -61,11 +66,27 @@ class LoadBox:
     kelvin_per_watt: float = 0.25
     joules_per_kelvin: float = 900.0
     fitted_to_runs: int = 0
+    cold_ohms: float | None = None
+    inductance_uh: float | None = None
+    duty: float = 1.0
 
     @property
     def time_constant(self) -> float:
         """Seconds to cool to 1/e of the excess."""
         return self.kelvin_per_watt * self.joules_per_kelvin
+
+    @property
+    def steady_watts(self) -> float:
+        """What it takes for as long as one likes."""
+        return self.watts * self.duty
+
+    def resting_seconds(self, watts: float, seconds: float) -> float:
+        """Seconds without power after so many watts for so long, until they come to what it takes for ever.
+
+        >>> LoadBox(4.0, 500.0, duty=0.25).resting_seconds(500.0, 10.0)
+        30.0
+        """
+        return max(0.0, seconds * (watts / self.steady_watts - 1))
 
     def after(self, start_c: float, watts: float, seconds: float, ambient_c: float) -> float:
         """Temperature in °C after so many watts for so long, from ``start_c`` on: a first-order heat path."""

@@ -31,6 +31,31 @@ class LoadNetwork:
         return tuple(box for box, _ in self.shares(0.0))
 
     @property
+    def steady_watts(self) -> float:
+        """What the whole takes for as long as one likes: of boxes with a duty less than ``watts``."""
+        return min(box.steady_watts / share for box, share in self.shares(1.0))
+
+    @property
+    def inductance_uh(self) -> float | None:
+        """Of the whole, where ωL is small beside R; None where that of a box is not known.
+
+        In parallel each branch counts by the square of its share of the current (circuit theory, to first order).
+
+        >>> pair = [LoadBox(8.0, 500.0, 2, inductance_uh=6.0)]
+        >>> networks(pair, 4.0)[0].inductance_uh, networks(pair, 16.0)[0].inductance_uh
+        (3.0, 12.0)
+        """
+        if self.box is not None:
+            return self.box.inductance_uh
+        own = [part.inductance_uh for part in self.parts]
+        told = [one for one in own if one is not None]
+        if len(told) < len(own):
+            return None
+        if self.kind == "series":
+            return sum(told)
+        return sum(one * (self.ohms / part.ohms) ** 2 for one, part in zip(told, self.parts, strict=True))
+
+    @property
     def pieces(self) -> int:
         """How many boxes it takes."""
         return 1 if self.box is not None else sum(part.pieces for part in self.parts)

@@ -82,12 +82,13 @@ class ModelConclusion:
     attention: tuple[str, ...]
 
 
-def conclude_unit(unit: Unit, shown: UnitEvidence, model: Model, rule: DecisionRule) -> UnitConclusion:
-    """Judge every standing claim by what a unit has shown, and draw what it gives."""
+def conclude_unit(
+    unit: Unit, shown: UnitEvidence, model: Model, method: MethodProfile, rule: DecisionRule
+) -> UnitConclusion:
+    """Judge every standing claim by what a unit has shown, and draw what it gives; see :func:`judge` of ``method``."""
     against = conflicts(model.standing_claims)
     verdicts = tuple(
-        judge(claim, shown.evidence, MethodProfile(), against.get(claim.id, ()), rule)
-        for claim in model.standing_claims
+        judge(claim, shown.evidence, method, against.get(claim.id, ()), rule) for claim in model.standing_claims
     )
     return UnitConclusion(
         unit_id=unit.id,
@@ -95,18 +96,20 @@ def conclude_unit(unit: Unit, shown: UnitEvidence, model: Model, rule: DecisionR
         tested=bool(shown.evidence),
         verdicts=verdicts,
         reaches=unit_reaches(model.places, shown.evidence, unit.serial),
-        comparisons=comparisons(shown.evidence, MethodProfile()),
+        comparisons=comparisons(shown.evidence, method),
     )
 
 
-def conclude_model(model: Model, units: Sequence[UnitConclusion], rule: DecisionRule) -> ModelConclusion:
+def conclude_model(
+    model: Model, units: Sequence[UnitConclusion], method: MethodProfile, rule: DecisionRule
+) -> ModelConclusion:
     """Put a model's units together: the gravest verdict on each claim, the weakest unit at each load."""
     against = conflicts(model.standing_claims)
     verdicts = []
     for place, claim in enumerate(model.standing_claims):
         mine = [unit.verdicts[place] for unit in units]
         if not mine:
-            mine = [judge(claim, (), MethodProfile(), against.get(claim.id, ()), rule)]
+            mine = [judge(claim, (), method, against.get(claim.id, ()), rule)]
         kind = gravest(verdict.kind for verdict in mine)
         verdicts.append(next(verdict for verdict in mine if verdict.kind is kind))
     return ModelConclusion(

@@ -74,6 +74,7 @@ class Evidence:
         limit_slope: d ln P / d ln THD+N at the limit.
         simulated: Whether it comes from a simulated bench.
         read_again: Whether it is another reading's waveform, read once more.
+        inductance_uh: Of the weakest channel's load; None where the bench does not know it.
     """
 
     attempt_id: int
@@ -111,6 +112,7 @@ class Evidence:
     limit_slope: float | None = None
     simulated: bool = False
     read_again: bool = False
+    inductance_uh: float | None = None
     channels_unread: int = 0
 
     @property
@@ -164,7 +166,7 @@ class Evidence:
 
     def _allowances(self, method: MethodProfile, ohms: float) -> Allowances:
         slope = self.limit_slope if reached(self.mode, self.end) else None
-        return allowances_of(method, ohms, self.tone_hz, self.load_c, slope)
+        return allowances_of(method, ohms, self.tone_hz, self.load_c, slope, self.inductance_uh)
 
     def at_volts_unread(self, volts: float) -> tuple[float, float]:
         """The same where the loaded volts were not read: over all that they may have been."""
@@ -308,6 +310,7 @@ def _evidence_in(campaign: Campaign, product: Product) -> list[Evidence]:
                 largest_bracket_db=ending.largest_bracket_db,
                 meters=meters_of(attempt.instruments, campaign.method),
                 measured_ohms=weakest.load.measured_ohms,
+                inductance_uh=weakest.load.inductance_uh,
                 method=campaign.method,
                 set_volts=run.spec.supply_volts,
                 by_hand=attempt.origin in (Origin.BY_HAND, Origin.TABLE),

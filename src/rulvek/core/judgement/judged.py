@@ -67,6 +67,7 @@ class JudgedAttempt:
                 self.run.spec.tone_hz,
                 ending.load_c if ending else None,
                 ending.limit_slope if ending and self.at_limit else None,
+                reading.load.inductance_uh,
             ),
         )
 

@@ -237,11 +237,16 @@ class OtherVerdict:
 
 
 def other_verdicts(
-    unit: Unit, model: Model, stands: Sequence[Campaign], anew: Sequence[Campaign], rule: DecisionRule
+    unit: Unit,
+    model: Model,
+    stands: Sequence[Campaign],
+    anew: Sequence[Campaign],
+    method: MethodProfile,
+    rule: DecisionRule,
 ) -> list[OtherVerdict]:
     """Which verdicts on a unit would be others."""
     before, after = (
-        conclude_unit(unit, unit_evidence(campaigns, model.product), model, rule).verdicts
+        conclude_unit(unit, unit_evidence(campaigns, model.product), model, method, rule).verdicts
         for campaigns in (stands, anew)
     )
     return [

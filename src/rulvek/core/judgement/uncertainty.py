@@ -233,14 +233,17 @@ def allowances_of(
     tone_hz: float,
     load_c: float | None = None,
     limit_slope: float | None = None,
+    inductance_uh: float | None = None,
 ) -> Allowances:
     """A method's allowances at a load and a tone: ``(ωL/R)²`` for the inductance.
 
     Args:
         load_c: Of the hottest load at the reading; it was measured at no less than 23 °C.
         limit_slope: d ln P / d ln THD+N of a reading at the limit; None of one that was not taken there.
+        inductance_uh: Of the load, where the bench knows it; else the method's.
     """
-    reactance = 2 * math.pi * tone_hz * method.load_inductance_uh * 1e-6
+    microhenries = method.load_inductance_uh if inductance_uh is None else inductance_uh
+    reactance = 2 * math.pi * tone_hz * microhenries * 1e-6
     return Allowances(
         response=method.recorder_response_percent / 100,
         cable=method.sense_cable_milliohms / 1000 / load_ohms,

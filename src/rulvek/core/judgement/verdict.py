@@ -473,6 +473,7 @@ def _as_claimed(claim: Claim, e: Evidence) -> Evidence:
         half = tuple(watts / 2 for watts in e.watts)
         largest = None if e.largest_watts is None else e.largest_watts / 2
         ohms = None if e.measured_ohms is None else e.measured_ohms / 2
+        inductance = None if e.inductance_uh is None else e.inductance_uh / 2
         e = replace(
             e,
             watts=half,
@@ -481,6 +482,7 @@ def _as_claimed(claim: Claim, e: Evidence) -> Evidence:
             by_pairs=True,
             largest_watts=largest,
             measured_ohms=ohms,
+            inductance_uh=inductance,
             attempts=tuple(watts / 2 for watts in e.attempts),
             fit=None,
         )

@@ -10,7 +10,7 @@ from dataclasses import asdict, dataclass, field, fields, replace
 from typing import Any
 
 from rulvek.core.errors import BadInput
-from rulvek.core.signals.bursts import CYCLES, PROFILES, BurstProfile, cycles_profile
+from rulvek.core.signals.bursts import BURSTS, CYCLES, PROFILES, BurstProfile, cycles_profile
 from rulvek.core.signals.distortion import Band
 
 
@@ -128,7 +128,7 @@ class MethodProfile:
             return PROFILES[name]
         if name in CYCLES:
             return cycles_profile(hz, CYCLES[name])
-        known = ", ".join([*PROFILES, *CYCLES])
+        known = ", ".join(BURSTS)
         raise BadInput(f"There is no burst profile “{name}”; there is {known}.", field="burst")
 
     def tone_of(self, bass: bool) -> float:

@@ -152,7 +152,7 @@ def predict(
         fuse_stress=stress(amps, near_full if on is None else on.on_seconds, rating) if rating else None,
         heat=heat,
         run_seconds=run_seconds,
-        cooling_seconds=max(_recovery(bench), *(_cooling(h, bench) for h in heat)),
+        cooling_seconds=max(_recovery(bench), *(_cooling(h, near_full, bench) for h in heat)),
         obstacles=(),
     )
     found = _obstacles(spec, len(under_test), prediction, bench, near_full if on is None else on.on_seconds)
@@ -296,11 +296,14 @@ def _recovery(bench: Circumstances) -> float:
     return bench.equipment.bank_recovery_seconds if bench.policy is SupplyPolicy.BANK else 0.0
 
 
-def _cooling(heat: LoadHeat, bench: Circumstances) -> float:
+def _cooling(heat: LoadHeat, seconds: float, bench: Circumstances) -> float:
+    """Until it is cold enough for another run, and has rested for as long as its duty asks."""
     if heat.network is None or heat.celsius is None:
         return 0.0
+    rest = max(box.resting_seconds(share, seconds) for box, share in heat.network.shares(heat.watts))
     slowest: LoadBox = max(heat.network.boxes, key=lambda box: box.time_constant)
-    return slowest.cooling_seconds(heat.celsius, bench.method.start_load_maximum_c, bench.equipment.ambient_c)
+    start_c, ambient_c = bench.method.start_load_maximum_c, bench.equipment.ambient_c
+    return max(rest, slowest.cooling_seconds(heat.celsius, start_c, ambient_c))
 
 
 def _obstacles(

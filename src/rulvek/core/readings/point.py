@@ -20,11 +20,15 @@ DEAD_VOLTS = 0.01  # an output below 10 mV is muted, whatever noise is left on i
 
 @dataclass(frozen=True, slots=True)
 class Load:
-    """A dummy load as it is connected: nominal and measured ohms, and what of the latter is doubtful."""
+    """A dummy load as it is connected: nominal and measured ohms, and what of the latter is doubtful.
+
+    ``inductance_uh`` is that on the bench's register, with the leads; None where nobody measured it.
+    """
 
     nominal_ohms: float
     measured_ohms: float
     tolerance: float = 0.01  # relative, of the measured value
+    inductance_uh: float | None = None
 
 
 @dataclass(frozen=True, slots=True)

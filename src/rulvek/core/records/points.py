@@ -56,10 +56,14 @@ def loads_data(loads: Mapping[int, Load]) -> dict[str, dict[str, float]]:
     """Loads by connection number, as they are kept."""
     return {
         str(number): {"nominal": load.nominal_ohms, "measured": load.measured_ohms, "tolerance": load.tolerance}
+        | ({} if load.inductance_uh is None else {"inductance_uh": load.inductance_uh})
         for number, load in loads.items()
     }
 
 
 def loads_from(data: Mapping[str, Mapping[str, float]]) -> dict[int, Load]:
     """Kept loads, as they were measured."""
-    return {int(number): Load(one["nominal"], one["measured"], one["tolerance"]) for number, one in data.items()}
+    return {
+        int(number): Load(one["nominal"], one["measured"], one["tolerance"], one.get("inductance_uh"))
+        for number, one in data.items()
+    }

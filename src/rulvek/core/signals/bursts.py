@@ -83,3 +83,5 @@ PROFILES: Mapping[str, BurstProfile] = {
     # CTA-2010, from memory
     "shaped": BurstProfile("shaped", 63.0, 6.5, 1.0, rest_db=-math.inf, shaped=True),
 }
+BURSTS = (*PROFILES, *CYCLES)
+"""What a burst profile can be called."""

@@ -3,6 +3,7 @@
 from rulvek.services.benches.assembling import Assembling
 from rulvek.services.benches.preparations import Preparations
 from rulvek.services.benches.rooms import Arrival, Benches
+from rulvek.services.benches.sound_levels import SoundLevels
 from rulvek.services.benches.unattended import conduct_all
 
-__all__ = ["Arrival", "Assembling", "Benches", "Preparations", "conduct_all"]
+__all__ = ["Arrival", "Assembling", "Benches", "Preparations", "SoundLevels", "conduct_all"]

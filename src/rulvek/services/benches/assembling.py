@@ -42,13 +42,38 @@ class StationEntry:
 
 @dataclass(frozen=True, slots=True)
 class BoxEntry:
-    """Dummy loads of one value."""
+    """Dummy loads of one value; pieces that differ have an entry each.
+
+    Attributes:
+        cold_ohms: As they measured cold, by which the bench is looked at.
+        inductance_uh: Of each with its leads.
+        duty_percent: Of the time for which they may take their watts.
+    """
 
     __pydantic_config__: ClassVar[Any] = ENTERED
 
     ohms: Ohms
     watts: Watts
     count: Annotated[int, Ge(1), Le(200)] = 1
+    cold_ohms: Ohms | None = None
+    inductance_uh: Annotated[float, Ge(0), Le(10_000)] | None = None
+    duty_percent: Annotated[float, Ge(1), Le(100)] = 100.0
+
+    @classmethod
+    def of(cls, box: LoadBox) -> "BoxEntry":
+        """Boxes as they were entered."""
+        return cls(box.ohms, box.watts, box.count, box.cold_ohms, box.inductance_uh, 100 * box.duty)
+
+    def box(self) -> LoadBox:
+        """The boxes that are entered."""
+        return LoadBox(
+            self.ohms,
+            self.watts,
+            self.count,
+            cold_ohms=self.cold_ohms,
+            inductance_uh=self.inductance_uh,
+            duty=self.duty_percent / 100,
+        )
 
 
 @dataclass(frozen=True, slots=True)
@@ -165,7 +190,7 @@ class Assembling:
         entry = BenchEntry(
             name=room.name,
             stations=tuple(StationEntry(role, names[role], one.address) for role, one in assembly.stations.items()),
-            boxes=tuple(BoxEntry(one.ohms, one.watts, one.count) for one in limits.boxes),
+            boxes=tuple(BoxEntry.of(one) for one in limits.boxes),
             supply_amps=limits.supply_amps,
             supply_volts=limits.supply_volts,
             run_minutes=limits.run_seconds / 60,
@@ -210,9 +235,9 @@ class Assembling:
             room.id, self.benches.equipment(room.name), kind.assembly, kind.simulated, tests, looked, changed_at
         )
 
-    def look(self, bench_id: int, channels: int, powered: bool, actor: Actor) -> MadeView:
+    def look(self, bench_id: int, channels: int, powered: bool, actor: Actor, looped: bool = False) -> MadeView:
         """Begin to look at a bench; see ``BenchRoom.look``."""
-        self.benches.room_by_id(bench_id).look(channels, powered, actor)
+        self.benches.room_by_id(bench_id).look(channels, powered, actor, looped)
         return self.made(bench_id)
 
     def _assembly(self, entry: BenchEntry) -> Assembly:
@@ -235,7 +260,7 @@ class Assembling:
             stations=stations,
             limits=Limits(
                 entry.supply_amps,
-                tuple(LoadBox(one.ohms, one.watts, one.count) for one in entry.boxes),
+                tuple(one.box() for one in entry.boxes),
                 Cable(entry.gauge, entry.metres),
                 entry.supply_volts,
                 60 * entry.run_minutes,

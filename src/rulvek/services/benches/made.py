@@ -4,6 +4,7 @@ from collections.abc import Sequence
 from datetime import datetime
 
 from rulvek.bench.instruments.assembly import Assembly
+from rulvek.bench.instruments.by_hand import Question
 from rulvek.bench.instruments.description import Description
 from rulvek.bench.instruments.finding import Found
 from rulvek.bench.sound.devices import SoundDevice
@@ -20,6 +21,7 @@ from rulvek.services.views.benches import (
     SelfTestView,
     StationView,
 )
+from rulvek.services.views.campaign import HandQuestionView
 from rulvek.services.views.gear import box_view
 
 
@@ -92,11 +94,11 @@ def made_view(
                 passed=one.passed,
                 in_words=one.in_words,
                 of_before=changed_at is not None and one.at <= changed_at,
-                looked=[_looked_view(look) for look in one.looked],
+                looked=[looked_view(look) for look in one.looked],
             )
             for one in tests
         ],
-        testing=[_looked_view(look) for look in testing] if testing is not None else None,
+        testing=[looked_view(look) for look in testing] if testing is not None else None,
     )
 
 
@@ -124,5 +126,20 @@ def _wires(assembly: Assembly | None, inputs: int) -> list[BenchWireView]:
     return [BenchWireView(channel=channel, input=to) for channel, to in wired if to is not None]
 
 
-def _looked_view(one: Looked) -> LookedView:
+def looked_view(one: Looked) -> LookedView:
+    """A look, as people see it."""
     return LookedView(at=one.at, found=one.found, passed=one.passed)
+
+
+def question_view(asked: Question | None) -> HandQuestionView | None:
+    """What a bench asks, as people see it."""
+    if asked is None:
+        return None
+    return HandQuestionView(
+        id=asked.id,
+        words=asked.words,
+        unit=asked.unit,
+        low=asked.low if asked.unit else None,
+        high=asked.high if asked.unit else None,
+        urgent=asked.urgent,
+    )

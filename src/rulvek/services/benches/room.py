@@ -12,7 +12,6 @@ import structlog
 from rulvek import clock
 from rulvek.bench.benches import BenchKind, StandingBench, UnitUnderTest
 from rulvek.bench.conductor import RunSetup, conduct
-from rulvek.bench.instruments.by_hand import Question
 from rulvek.bench.protocols import Bench
 from rulvek.bench.setup import run_setup
 from rulvek.bench.switch import Guarded, Switch, make_safe
@@ -29,10 +28,11 @@ from rulvek.core.runs.modes import End
 from rulvek.services.before_power import standing_preparations
 from rulvek.services.benches.attempt_log import AttemptLog, Logged
 from rulvek.services.benches.hold import BenchHold
+from rulvek.services.benches.made import question_view
 from rulvek.services.conclusions import Conclusions
 from rulvek.services.events import Hub
 from rulvek.services.later import Later
-from rulvek.services.views.campaign import BenchView, HandQuestionView
+from rulvek.services.views.campaign import BenchView
 from rulvek.store import audit, leases, load, save
 from rulvek.store.engine import Database, Session
 from rulvek.store.files import FileStore
@@ -125,6 +125,18 @@ class BenchRoom:
             self.standing.replace(kind)
             self.kind, self.version, self.looked = kind, version, []
 
+    def has(self, address: str) -> bool:
+        """Whether something of it answers at an address."""
+        made = self.kind.assembly
+        return made is not None and any(one.address == address for one in made.stations.values())
+
+    def let_go(self) -> bool:
+        """Hang up on all that it is made of, until it is worked at again; whether it could, as it was idle."""
+        with self._door:
+            if self._occupied is None:
+                self.standing.replace(self.kind)
+            return self._occupied is None
+
     @property
     def is_elsewhere(self) -> bool:
         """Whether another server has the bench."""
@@ -159,7 +171,7 @@ class BenchRoom:
             elsewhere=False,
             problem=self._problem,
             off_by=self._off_by,
-            question=_question_view(self.standing.asking.question),
+            question=question_view(self.standing.asking.question),
         )
 
     def answer(self, question: int, value: float | None, actor: Actor) -> BenchView:
@@ -256,7 +268,7 @@ class BenchRoom:
         occupied.thread.start()
         return occupied.attempt_id
 
-    def look(self, channels: int, powered: bool, actor: Actor) -> None:
+    def look(self, channels: int, powered: bool, actor: Actor, looped: bool = False) -> None:
         """Begin to look at the bench itself: who answers, loads, supply, silence, and with power whether Off works.
 
         What is found so far is ``looked``; at the end it is put on record.
@@ -281,15 +293,15 @@ class BenchRoom:
         self._house.hub.wake()
         occupied.thread = threading.Thread(
             target=copy_context().run,
-            args=(self._look, occupied, channels, powered),
+            args=(self._look, occupied, channels, powered, looped),
             name=f"look-{self.id}",
             daemon=True,
         )
         occupied.thread.start()
 
-    def _look(self, occupied: _Occupied, channels: int, powered: bool) -> None:
+    def _look(self, occupied: _Occupied, channels: int, powered: bool, looped: bool) -> None:
         try:
-            for one in self.standing.look(channels, powered, occupied.switch):
+            for one in self.standing.look(channels, powered, occupied.switch, looped):
                 self.looked = [*self.looked, one]
         except Exception as error:
             log.exception("a bench could not be looked at", bench=self.name)
@@ -528,19 +540,6 @@ class BenchRoom:
             lease = leases.get(session, self.id)
             if lease is not None and lease.server == self._house.server:
                 leases.put(session, self._lease(self._occupied))
-
-
-def _question_view(asked: Question | None) -> HandQuestionView | None:
-    if asked is None:
-        return None
-    return HandQuestionView(
-        id=asked.id,
-        words=asked.words,
-        unit=asked.unit,
-        low=asked.low if asked.unit else None,
-        high=asked.high if asked.unit else None,
-        urgent=asked.urgent,
-    )
 
 
 def _unit_under_test(session: Session, campaign: Campaign, model: Model) -> UnitUnderTest:

@@ -173,6 +173,16 @@ class Benches:
         room.rebuild(kind, seen + 1)
         return room
 
+    def let_go_of(self, address: str) -> None:
+        """Have no bench of this server hold on to what answers at an address.
+
+        Raises:
+            Conflict: one works with it.
+        """
+        for room in self.rooms():
+            if room.has(address) and not room.let_go():
+                raise Conflict(f"{room.name} works with it.", todo="Wait until it is idle.")
+
     def busy_with(self) -> dict[str, int]:
         """Which campaign each bench is busy with, by the benches' names."""
         return {one.name: one.campaign_id for one in self.states() if one.campaign_id is not None}

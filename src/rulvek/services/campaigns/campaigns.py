@@ -1,6 +1,6 @@
 """Campaigns: put on record from a plan, followed while they run, read as a sheet."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 
 from rulvek import clock
 from rulvek.core.electrical.policy import SupplyPolicy
@@ -34,18 +34,12 @@ POLICY_WORDS = {
 }
 PAGE = 50
 
-UsualMethod = Callable[[Session], MethodProfile]
-
 
 class Campaigns:
     """Plans campaigns and reads what came of them."""
 
-    def __init__(
-        self, database: Database, conclusions: Conclusions, equipment_of: EquipmentOf, usual: UsualMethod
-    ) -> None:
-        """``usual`` is the method that is planned under where nobody says which."""
+    def __init__(self, database: Database, conclusions: Conclusions, equipment_of: EquipmentOf) -> None:
         self._database, self._conclusions, self._equipment_of = database, conclusions, equipment_of
-        self._usual = usual
 
     def create(
         self,
@@ -67,7 +61,7 @@ class Campaigns:
             unit = load.unit(session, unit_id)
             model = load.model(session, unit.model_id)
             known = self._conclusions.known(session, model)
-            method = self._conclusions.with_repeatability(session, method or self._usual(session))
+            method = self._conclusions.method_today(session, method)
         plan = plan_of(model, wishes, specs, known, method, equipment)
         planned = written_campaign(unit, plan, wishes, method, equipment.name, actor)
         with self._database.writing() as session:

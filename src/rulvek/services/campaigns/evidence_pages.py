@@ -101,7 +101,7 @@ class EvidencePages:
         judged_run = next(one for one in judged.runs if one.run.id == run.id)
         mine = next(one for one in judged_run.attempts if one.attempt.id == attempt_id)
         prepared = next((step.data for step in steps if step.kind == "prepared"), None)
-        verdicts = verdict_views(judged.verdicts.values(), model, campaign.unit.id)
+        verdicts = verdict_views(judged.verdicts.values(), model, campaign.method, campaign.unit.id)
         return AttemptPage(
             attempt=attempt_view(mine),
             run=run_view(judged_run, verdicts),

@@ -13,7 +13,7 @@ from rulvek.core.records.wishes import Wishes
 from rulvek.core.runs.spec import RunSpec
 from rulvek.services.conclusions import Conclusions
 from rulvek.services.views.campaign import PlanView, plan_view
-from rulvek.store import load
+from rulvek.store import load, methods
 from rulvek.store.engine import Database
 
 
@@ -57,16 +57,17 @@ class Planner:
             unit = load.unit(session, unit_id)
             model = load.model(session, unit.model_id)
             known = self._conclusions.known(session, model)
+            method = method or methods.usual(session)
         lost: tuple[str, ...] = ()
-        proposed = _proposed(model, wishes, method, equipment)
+        proposed = propose(model.product, model.standing_claims, wishes, method, equipment)
         if specs is None and edited is not None:
-            judge = method or MethodProfile()
+            judge = method  # known from here on
             carried = carry_over(
                 proposed, edited.proposed, edited.runs, lambda spec: refuse_impossible(spec, model.product, judge)
             )
             specs, lost = carried.runs, carried.lost
         planned = plan_of(model, wishes, specs if specs is not None else proposed, known, method, equipment)
-        return plan_view(unit, model, planned, equipment, proposed, lost)
+        return plan_view(unit, model, planned, method, equipment, proposed, lost)
 
 
 def plan_of(
@@ -74,16 +75,12 @@ def plan_of(
     wishes: Wishes,
     specs: Sequence[RunSpec] | None,
     known: Sequence[KnownPower],
-    method: MethodProfile | None,
+    method: MethodProfile,
     equipment: Equipment,
     read_already: bool = False,
 ) -> Plan:
     """The core's plan of a unit of a model; its runs may have been ``read_already``."""
-    method, product, claims = method or MethodProfile(), model.product, model.standing_claims
+    product, claims = model.product, model.standing_claims
     if specs is None:
-        specs = _proposed(model, wishes, method, equipment)
+        specs = propose(product, claims, wishes, method, equipment)
     return assess(specs, product, claims, known, method, equipment, wishes, read_already)
-
-
-def _proposed(model: Model, wishes: Wishes, method: MethodProfile | None, equipment: Equipment) -> tuple[RunSpec, ...]:
-    return tuple(propose(model.product, model.standing_claims, wishes, method or MethodProfile(), equipment))

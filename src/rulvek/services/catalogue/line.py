@@ -7,6 +7,7 @@ from rulvek.bench.benches import refuse_unfit_stand_in
 from rulvek.core.errors import BadInput, Conflict, NotFound
 from rulvek.core.judgement.conclusion import UnitConclusion
 from rulvek.core.judgement.verdict import DecisionRule
+from rulvek.core.method.profile import MethodProfile
 from rulvek.core.records.actor import Actor
 from rulvek.core.records.campaigns import Unit
 from rulvek.core.records.claims import ClaimTerms, Withdrawal
@@ -41,7 +42,7 @@ from rulvek.services.views.line import (
     said_views,
     verdict_views,
 )
-from rulvek.store import audit, kept, load, save
+from rulvek.store import audit, kept, load, methods, save
 from rulvek.store.engine import Database, Session
 from rulvek.store.queries import campaigns as campaign_queries
 from rulvek.store.queries import line as line_queries
@@ -67,13 +68,14 @@ class Catalogue:
             page, following = line_queries.series_page(session, after, limit)
             models = {m.id: m for m in load.models(session, [one for series in page for one in series.models])}
             drawn = self._conclusions.models(session, list(models.values()), rule)
+            method = methods.usual(session)
             return LineView(
                 series=[
                     SeriesView(
                         id=series.id,
                         name=series.name,
                         purpose=series.purpose,
-                        models=[model_row(models[one], drawn[one]) for one in series.models],
+                        models=[model_row(models[one], drawn[one], method) for one in series.models],
                     )
                     for series in page
                 ],
@@ -121,8 +123,9 @@ class Catalogue:
             drawn = self._conclusions.units(session, model, [unit_id], rule)[unit_id]
             rows, following = campaign_queries.campaigns_page(session, before, CAMPAIGNS, unit_id=unit_id)
             campaigns = [campaign_row(row) for row in rows]
-            row = _unit_row(unit, model, drawn, campaigns, following)
-            alone = verdict_views(drawn.verdicts, model, None)
+            method = methods.usual(session)
+            row = _unit_row(unit, model, drawn, method, campaigns, following)
+            alone = verdict_views(drawn.verdicts, model, method, None)
             subjects = [f"unit/{unit_id}", *(f"campaign/{c.id}" for c in campaigns)]
             insides = [one.entry for one in kept.all_of(session, Kind.INSIDE, [unit_id]) if not one.closed]
             doubts = [fuses_doubted(inside.fuses, model.product.fuse_amps) for inside in insides[-1:]]
@@ -130,7 +133,9 @@ class Catalogue:
                 unit=row,
                 attention=[doubt for doubt in doubts if doubt],
                 said=said_views(unit.facts),
-                model=_model_view(model, alone, {v.claim_id: [v] for v in row.verdicts}, [row], 1, None, row.reaches),
+                model=_model_view(
+                    model, method, alone, {v.claim_id: [v] for v in row.verdicts}, [row], 1, None, row.reaches
+                ),
                 voltage=list(self._conclusions.curves(session, model, unit_id, rule)),
                 comparisons=list(drawn.comparisons),
                 history=[
@@ -144,14 +149,15 @@ class Catalogue:
     ) -> ModelView:
         together = self._conclusions.models(session, [model], rule)[model.id]
         drawn = self._conclusions.units(session, model, [unit.id for unit in units], rule)
-        rows = [_unit_row(unit, model, drawn[unit.id], [], None) for unit in units]
+        method = methods.usual(session)
+        rows = [_unit_row(unit, model, drawn[unit.id], method, [], None) for unit in units]
         by_claim: dict[int, list[VerdictView]] = {}
         for row in rows:
             for verdict in row.verdicts:
                 by_claim.setdefault(verdict.claim_id, []).append(verdict)
-        verdicts = verdict_views(together.verdicts, model, None)
+        verdicts = verdict_views(together.verdicts, model, method, None)
         reaches = reach_views(together.reaches, model, verdicts)
-        return _model_view(model, verdicts, by_claim, rows, together.units, following, reaches)
+        return _model_view(model, method, verdicts, by_claim, rows, together.units, following, reaches)
 
     def add_series(self, entry: SeriesEntry, actor: Actor) -> int:
         """Put a series on record; returns its id. See :func:`entering.enter_series` for what is refused."""
@@ -220,9 +226,14 @@ class Catalogue:
 
 
 def _unit_row(
-    unit: Unit, model: Model, drawn: UnitConclusion, campaigns: list[CampaignRow], following: int | None
+    unit: Unit,
+    model: Model,
+    drawn: UnitConclusion,
+    method: MethodProfile,
+    campaigns: list[CampaignRow],
+    following: int | None,
 ) -> UnitRow:
-    verdicts = verdict_views(drawn.verdicts, model, unit.id)
+    verdicts = verdict_views(drawn.verdicts, model, method, unit.id)
     return UnitRow(
         id=unit.id,
         serial=unit.serial,
@@ -240,6 +251,7 @@ def _unit_row(
 
 def _model_view(
     model: Model,
+    method: MethodProfile,
     together: dict[int, VerdictView],
     by_claim: dict[int, list[VerdictView]],
     rows: list[UnitRow],
@@ -263,8 +275,8 @@ def _model_view(
         test_controls=list(model.test_controls),
         fuse_amps=list(product.fuse_amps),
         said=said_views(model.facts),
-        groups=group_views(model),
-        defaults=defaults_view(),
+        groups=group_views(model, method),
+        defaults=defaults_view(method),
         claims=claim_views(model, together, by_claim),
         units=rows,
         units_in_all=in_all,

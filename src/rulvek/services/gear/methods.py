@@ -120,12 +120,12 @@ class Methods:
         Raises:
             NotFound: no version of such a method is approved.
         """
-        standing = in_use(store.versions(session))
-        if (name or USUAL) in standing:
-            return standing[name or USUAL].profile
-        if name and name != USUAL:
+        if not name or name == USUAL:
+            return store.usual(session)
+        standing = in_use(store.versions(session)).get(name)
+        if standing is None:
             raise NotFound(f"There is no approved method “{name}”.", todo="Choose another, or have it approved.")
-        return MethodProfile()
+        return standing.profile
 
     def wished(self, name: str | None, dwell: str, thd_n_limit_percent: float | None) -> MethodProfile:
         """A method as somebody plans under it: with another dwell, and another limit of THD+N, where they are told.

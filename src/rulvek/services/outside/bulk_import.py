@@ -8,7 +8,6 @@ from pathlib import Path
 from typing import Any
 
 from rulvek.core.errors import BadInput, RulvekError
-from rulvek.core.method.profile import MethodProfile
 from rulvek.core.quantities import typed_number
 from rulvek.core.records.actor import Actor
 from rulvek.core.runs.modes import Mode
@@ -17,7 +16,7 @@ from rulvek.services.outside.inbox import RecordingSetup
 from rulvek.services.outside.recordings import Recordings
 from rulvek.services.views.attempt import AttemptView
 from rulvek.services.views.outside import RecordingView
-from rulvek.store import load
+from rulvek.store import load, methods
 from rulvek.store.engine import Database
 from rulvek.store.formats.recorded_files import ColumnUse, Layout
 
@@ -172,10 +171,9 @@ def _place(database: Database, job: Job) -> tuple[int, RunSpec, tuple[int, ...]]
     """The unit, the run, and the channels that the run reads."""
     with database.reading() as session:
         unit = load.unit_by_serial(session, job.unit)
-        product = load.model(session, unit.model_id).product
+        product, method = load.model(session, unit.model_id).product, methods.usual(session)
     group = product.group(job.group or product.groups[0].name)
     channels = job.channels or tuple(channels[0] for channels in group.read(job.bridged))
-    method = MethodProfile()
     burst = method.burst_of(group.bass).name if job.mode is Mode.BURST else ""
     spec = RunSpec(job.mode, group.name, job.load, method.tone_of(group.bass), job.held_volts, job.bridged, burst)
     return unit.id, spec, channels

@@ -177,7 +177,7 @@ def worked_out_together(
 
     def attempts(_planned: Campaign) -> list[tuple[int, Attempt]]:
         return [
-            (specs.index(hand.run) + 1, hand_attempt(hand, names, entry, actor, taken_at(hand.read_on)))
+            (specs.index(hand.run) + 1, hand_attempt(hand, names, entry, behind.method, actor, taken_at(hand.read_on)))
             for hand, names in zip(hands, named, strict=True)
         ]
 
@@ -209,12 +209,13 @@ def hand_attempt(
     hand: HandReading,
     names: tuple[int, ...],
     entry: InstrumentEntry | None,
+    method: MethodProfile,
     actor: Actor,
     at: datetime,
     file: str = "",
 ) -> Attempt:
     """A reading by hand as an attempt; ``file`` names the table that it comes from, if any."""
-    doubtful = 2 * MethodProfile().load_tolerance_percent / 100  # a load that nobody measured
+    doubtful = 2 * method.load_tolerance_percent / 100  # a load that nobody measured
     load = Load(hand.run.load_ohms, hand.ohms, MEASURED_LOAD_TOLERANCE if hand.load_measured else doubtful)
     readings = tuple(
         Reading(

@@ -49,8 +49,8 @@ log = structlog.get_logger()
 EquipmentOf = Callable[[str | None], Equipment]
 MOST_ROWS = 5000
 MOST_PROBLEMS = 200
-UNSAID_HZ = 0.0
-"""Where no column says the tone: the group's own follows when its model is known."""
+UNSAID_HZ = UNSAID_VOLTS = 0.0
+"""Where no column says the tone or the volts: the method's follow when the unit is known."""
 NEEDED: tuple[Field, ...] = ("serial", "mode", "load_ohms")
 OUTPUTS: tuple[Field, ...] = ("watts", "volts_rms", "volts_peak")
 """What is read of a channel; one of them is enough."""
@@ -198,6 +198,7 @@ class EarlierResults:
                         read.hand,
                         names[positions[read.hand.run]],
                         entries[read.hand.instrument],
+                        behind.method,
                         actor,
                         taken_at(read.day),
                         file,
@@ -346,7 +347,7 @@ def _reading(
             cells.get("group", ""),
             needed("load_ohms"),
             cell("tone_hz") or UNSAID_HZ,
-            volts or MethodProfile().reference_volts,
+            volts or UNSAID_VOLTS,
             _yes(cells, "bridged"),
             cells.get("burst", ""),
         ),
@@ -430,9 +431,10 @@ def _fitted(behind: Mapping[str, Background], read: _Read, problems: list[RowPro
     try:
         if read.serial not in behind:
             raise BadInput(f"There is no unit with the serial number “{read.serial}”.")
-        product, method = behind[read.serial].model.product, MethodProfile()
+        product, method = behind[read.serial].model.product, behind[read.serial].method
         group = product.group(read.hand.run.group or product.groups[0].name)
-        run = replace(read.hand.run, group=group.name, **_signal(read.hand.run, group, method))
+        volts = read.hand.run.supply_volts or method.reference_volts
+        run = replace(read.hand.run, group=group.name, supply_volts=volts, **_signal(read.hand.run, group, method))
         refuse_impossible(run, product, method, read_already=True)
         channels = tuple(channels[0] for channels in group.read(run.bridged))
         given = dict(read.channels)

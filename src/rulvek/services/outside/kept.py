@@ -23,7 +23,7 @@ from rulvek.core.records.wishes import Wishes
 from rulvek.core.runs.spec import RunSpec
 from rulvek.services.campaigns import plan_of, written_campaign
 from rulvek.services.conclusions import Conclusions, Fits
-from rulvek.store import load
+from rulvek.store import load, methods
 from rulvek.store.engine import Session
 from rulvek.store.queries import records as record_queries
 
@@ -33,10 +33,11 @@ NOBODY = Actor("")
 
 @dataclass(frozen=True, slots=True)
 class Background:
-    """What readings of one unit are worked out by: its model, what is known of it, how it follows its supply."""
+    """What readings of one unit are worked out by: its model, the method, and what is known of it."""
 
     unit: Unit
     model: Model
+    method: MethodProfile
     known: tuple[KnownPower, ...]
     fits: Fits
 
@@ -50,8 +51,10 @@ def backgrounds(session: Session, conclusions: Conclusions, units: Sequence[Unit
     """Read what readings of some units are worked out by; what is of their models is read once a model."""
     models = {model.id: model for model in load.models(session, sorted({unit.model_id for unit in units}))}
     known = {model.id: conclusions.known(session, model) for model in models.values()}
-    fits = conclusions.fits(session, units)
-    return {unit.id: Background(unit, models[unit.model_id], known[unit.model_id], fits[unit.id]) for unit in units}
+    fits, method = conclusions.fits(session, units), methods.usual(session)
+    return {
+        unit.id: Background(unit, models[unit.model_id], method, known[unit.model_id], fits[unit.id]) for unit in units
+    }
 
 
 @dataclass(frozen=True, slots=True)
@@ -89,9 +92,8 @@ def outside_campaign(
         policy=policy,
         held_volts=specs[0].supply_volts if policy is SupplyPolicy.HELD else None,
     )
-    method = MethodProfile()
-    plan = plan_of(behind.model, wishes, specs, behind.known, method, equipment, read_already=True)
-    planned = written_campaign(behind.unit, plan, wishes, method, equipment.name, actor)
+    plan = plan_of(behind.model, wishes, specs, behind.known, behind.method, equipment, read_already=True)
+    planned = written_campaign(behind.unit, plan, wishes, behind.method, equipment.name, actor)
     by_position: dict[int, list[Attempt]] = {}
     for identity, (position, attempt) in enumerate(attempts_at(planned), 1):
         mine = by_position.setdefault(position, [])

@@ -39,7 +39,7 @@ from rulvek.services.outside.kept import (
     taken_at,
 )
 from rulvek.services.views.outside import RecordingView, recording_view
-from rulvek.store import audit, load, save, seals
+from rulvek.store import audit, load, methods, save, seals
 from rulvek.store.engine import Database
 from rulvek.store.files import FileStore
 from rulvek.store.formats.recorded_files import Layout, WavRecord, to_wav
@@ -214,7 +214,8 @@ class Recordings:
                 left = 1 - begun
                 file.seen = survey(source, telling("Going through the wave", begun, 0.7 * left))
                 found = find(source, file.seen)
-                method = MethodProfile()
+                with self._database.reading() as session:
+                    method = methods.usual(session)
                 recorded = read_recording(
                     source,
                     file.seen,

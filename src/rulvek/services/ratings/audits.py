@@ -1,6 +1,6 @@
 """Production audits: what is owed in which month, and the campaigns by which units prove what is promised."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from datetime import date
 from typing import Protocol
@@ -22,7 +22,7 @@ from rulvek.core.runs.spec import RunSpec
 from rulvek.services.ratings.watch import RatingWatch
 from rulvek.services.views.audits import AuditRow, AuditView, audit_row, audit_view
 from rulvek.services.views.campaign import CampaignView
-from rulvek.store import kept, load, ratings
+from rulvek.store import kept, load, methods, ratings
 from rulvek.store.engine import Database, Session
 from rulvek.store.queries import line as line_queries
 from rulvek.store.queries import records as record_queries
@@ -59,16 +59,8 @@ class _Looked:
 class Audits:
     """Puts plans, published ratings and what was read since side by side."""
 
-    def __init__(
-        self,
-        database: Database,
-        watch: RatingWatch,
-        plan_campaign: Planned,
-        usual: Callable[[Session], MethodProfile],
-    ) -> None:
-        """``usual`` is the method that is planned under where nobody says otherwise."""
-        self._database, self._watch = database, watch
-        self._plan_campaign, self._usual = plan_campaign, usual
+    def __init__(self, database: Database, watch: RatingWatch, plan_campaign: Planned) -> None:
+        self._database, self._watch, self._plan_campaign = database, watch, plan_campaign
 
     def rows(self, day: date | None = None) -> list[AuditRow]:
         """Every plan that is in use and what it owes, in the order of its models."""
@@ -107,7 +99,7 @@ class Audits:
             unit = load.unit(session, unit_id)
             model = load.model(session, plan.of_id)
             rows = _published(session, {plan.of_id}).get(plan.of_id, [])
-            usual = self._usual(session)
+            usual = methods.usual(session)
         if unit.model_id != plan.of_id:
             raise Conflict(f"{unit.serial} is no unit of {model.name}.", todo="Choose one of its units.")
         asked = list(asked_for(plan.entry, _terms(rows)).values())

@@ -5,7 +5,6 @@ from typing import TYPE_CHECKING
 
 from rulvek import clock
 from rulvek.core.judgement.verdict import DecisionRule
-from rulvek.core.method.profile import MethodProfile
 from rulvek.core.ratings.board import Rated, cells_of
 from rulvek.core.ratings.life import RatingState
 from rulvek.core.ratings.unsettled import ends_soon, unsettled, valid_until
@@ -14,7 +13,7 @@ from rulvek.core.records.claims import ClaimKind
 from rulvek.services.conclusions import Conclusions
 from rulvek.services.ratings.watch import RatingWatch
 from rulvek.services.views.rating_board import BoardModelView, BoardSeriesView, BoardView, CellView, cell_view
-from rulvek.store import load, ratings
+from rulvek.store import load, methods, ratings
 from rulvek.store.engine import Database, Session
 from rulvek.store.formats.workbooks import write_workbook
 from rulvek.store.queries import line as line_queries
@@ -91,7 +90,7 @@ class RatingBoard:
         bases = ratings.bases_of(session, rows)
         watched = [row for row in rows if row.id in bases and row.life.state is RatingState.PUBLISHED]
         today = self._watch.today(session, watched)
-        reference, day = MethodProfile().reference_volts, clock.now().date()
+        reference, day = methods.usual(session).reference_volts, clock.now().date()
         found: dict[int, list[Rated]] = {}
         for row in rows:
             basis = bases.get(row.id)

@@ -5,7 +5,6 @@ from dataclasses import replace
 
 from rulvek import __version__, clock
 from rulvek.core.errors import Conflict, Stale
-from rulvek.core.method.profile import MethodProfile
 from rulvek.core.ratings.basis import (
     Basis,
     RatingTerms,
@@ -31,7 +30,7 @@ from rulvek.services.ratings.samples import refuse_unfit_conditions, sampled
 from rulvek.services.ratings.watch import RatingWatch
 from rulvek.services.views.rating_lives import RatingView, SeriesProposalView, SinceSentBack, rating_view
 from rulvek.services.views.ratings import population_view
-from rulvek.store import audit, conclusions, kept, load, people, ratings, seals
+from rulvek.store import audit, conclusions, kept, load, methods, people, ratings, seals
 from rulvek.store.engine import Database, Session
 from rulvek.store.queries import line as line_queries
 from rulvek.store.ratings import Frozen, RatingRow
@@ -84,7 +83,7 @@ class RatingLives:
             rating_id = ratings.add(session, model_id)
             step = Step(1, StepKind.DRAFTED, actor.name, clock.now())
             refuse_step(None, step)
-            _take(session, rating_id, step, actor, _text(model, terms), terms=terms)
+            _take(session, rating_id, step, actor, _text(session, model, terms), terms=terms)
         return self.one(rating_id)
 
     def redraft(self, rating_id: int, seen: int, terms: RatingTerms, actor: Actor) -> RatingView:
@@ -101,7 +100,7 @@ class RatingLives:
             self._refuse_unfit(session, model, terms, rating)
             step = Step(seen + 1, StepKind.DRAFTED, actor.name, clock.now())
             refuse_step(rating.life, step)
-            _take(session, rating_id, step, actor, _text(model, terms), terms=terms)
+            _take(session, rating_id, step, actor, _text(session, model, terms), terms=terms)
         return self.one(rating_id)
 
     def propose(self, rating_id: int, seen: int, reason: str, actor: Actor) -> RatingView:
@@ -121,7 +120,7 @@ class RatingLives:
         with self._database.writing() as session:
             _refuse_moved(session, rating, version)
             refuse_step(ratings.one(session, rating_id).life, replace(step, digest=kept_as.digest))
-            text = _text(load.model(session, rating.model_id), rating.terms)
+            text = _text(session, load.model(session, rating.model_id), rating.terms)
             _take(session, rating_id, replace(step, digest=kept_as.digest), actor, text, basis=kept_as)
         return self.one(rating_id)
 
@@ -137,11 +136,12 @@ class RatingLives:
             line_queries.series_entry(session, series_id)  # there is one
             models = load.models(session, line_queries.models_of_series(session, series_id))
             known = {model.id: ratings.of_model(session, model.id) for model in models}
+            volts = methods.usual(session).reference_volts
         found = []
         for model in models:
             for group, ohms, bridged in model.places:
                 at = RatedAt(group, ohms, bridged)
-                if not any(_stands_in_the_way(one, at) for one in known[model.id]):
+                if not any(_stands_in_the_way(one, at, volts) for one in known[model.id]):
                     found.append(self._proposed_at(model, at, actor))
         return found
 
@@ -253,7 +253,7 @@ class RatingLives:
             _refuse_moved(session, rating, version)
             refuse_step(ratings.one(session, rating_id).life, step, measured)
             model = load.model(session, rating.model_id)
-            _take(session, rating_id, step, actor, _text(model, rating.terms))
+            _take(session, rating_id, step, actor, _text(session, model, rating.terms))
             if step.kind is StepKind.PUBLISHED:
                 for other in _superseded(session, rating, basis.reference_volts):
                     after = Step(
@@ -273,7 +273,7 @@ class RatingLives:
     def _refuse_unfit(self, session: Session, model: Model, terms: RatingTerms, own: RatingRow | None) -> None:
         refuse_unfit_terms(terms)
         refuse_unfit_conditions(model.product, terms.at)
-        volts = MethodProfile().reference_volts
+        volts = methods.usual(session).reference_volts
         for other in ratings.of_model(session, model.id):
             if own is not None and other.id == own.id:
                 continue
@@ -317,7 +317,7 @@ class RatingLives:
         step = basis.step_watts if basis else step_of(session, model.id)
         promise = promise_of(rating.terms, rows, step)
         bound = basis.bound if basis else bound_of(sample, promise) if (sample := counted(rows)) else None
-        reference = basis.reference_volts if basis else MethodProfile().reference_volts
+        reference = basis.reference_volts if basis else methods.usual(session).reference_volts
         before = _before(session, rating, reference)
         earlier = _basis(session, before) if before else None
         return rating_view(
@@ -368,9 +368,9 @@ def _take(
     audit.note(session, actor, f"{WORDS[step.kind]} a rating", f"rating/{rating_id}", sealed, text=text)
 
 
-def _text(model: Model, terms: RatingTerms) -> str:
+def _text(session: Session, model: Model, terms: RatingTerms) -> str:
     group = model.product.group(terms.at.group)
-    return f"{model.name}: {wording(terms, group, MethodProfile().reference_volts)}"
+    return f"{model.name}: {wording(terms, group, methods.usual(session).reference_volts)}"
 
 
 def _version(session: Session, rating: RatingRow) -> str:
@@ -383,11 +383,10 @@ def _refuse_moved(session: Session, rating: RatingRow, version: str) -> None:
         raise Stale("Evidence of this model came in meanwhile.", todo="Look at it again.")
 
 
-def _stands_in_the_way(rating: RatingRow, at: RatedAt) -> bool:
+def _stands_in_the_way(rating: RatingRow, at: RatedAt, reference_volts: float) -> bool:
     """Whether a rating at these conditions is published already, or on its way."""
-    volts = MethodProfile().reference_volts
     alive = rating.life.state in (*OPEN, RatingState.PUBLISHED)
-    return alive and same_conditions(rating.terms.at, at, volts)
+    return alive and same_conditions(rating.terms.at, at, reference_volts)
 
 
 def _superseded(session: Session, rating: RatingRow, reference_volts: float) -> list[RatingRow]:

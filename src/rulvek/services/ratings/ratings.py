@@ -3,7 +3,6 @@
 from collections.abc import Collection, Iterable
 from dataclasses import replace
 
-from rulvek.core.method.profile import MethodProfile
 from rulvek.core.quantities import refuse_out_of_bounds
 from rulvek.core.ratings.aspects import aspects_of
 from rulvek.core.ratings.basis import Basis, moved_rows
@@ -87,7 +86,7 @@ class Ratings:
         with self._database.reading() as session:
             model = load.model(session, of.model_id)
             refuse_unfit_conditions(model.product, at)
-            method = self._conclusions.with_repeatability(session, MethodProfile())
+            method = self._conclusions.method_today(session)
             everything = shown_units(session, of.model_id, model.product)
         shown = [(unit, evidence) for unit, evidence in everything.units if not lots or unit.lot.casefold() in lots]
         name = f"{model.name}, lot {', '.join(of.lots)}" if of.lots else model.name

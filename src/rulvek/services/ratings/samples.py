@@ -111,7 +111,7 @@ def sampled(
         BadInput: conditions that the model cannot have.
     """
     refuse_unfit_conditions(product, at)
-    method = drawn.with_repeatability(session, MethodProfile())
+    method = drawn.method_today(session)
     shown = shown_units(session, model_id, product, as_first_read)
     rows = sample_rows(at, shown.units, method, without, shown.taken_back)
     counted = [row.attempt_id for row in rows if row.counts and row.attempt_id is not None]

@@ -6,7 +6,6 @@ from collections.abc import Mapping, Sequence
 from datetime import date
 
 from rulvek import clock
-from rulvek.core.method.profile import MethodProfile
 from rulvek.core.ratings.sample import SampleRow, sample_rows
 from rulvek.core.ratings.unsettled import OutOfTolerance, Today
 from rulvek.core.records.audit_plans import AuditPlanEntry
@@ -73,7 +72,7 @@ class RatingWatch:
     def _look(self, session: Session, row: RatingRow, version: str) -> tuple[SampleRow, ...]:
         model = load.model(session, row.model_id)
         shown = self._seen.of(session, model.id, model.product)
-        method = self._conclusions.with_repeatability(session, MethodProfile())
+        method = self._conclusions.method_today(session)
         rows = sample_rows(row.terms.at, shown.units, method, row.terms.without, shown.taken_back)
         self._later.do(lambda: self._keep(row.id, version, rows))
         return rows

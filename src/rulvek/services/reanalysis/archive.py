@@ -27,7 +27,7 @@ from rulvek.core.records.product import Model
 from rulvek.services.outside.unseen import show_together, write_unseen
 from rulvek.services.reanalysis.notes import Notes
 from rulvek.services.reanalysis.reading import Task, in_turn
-from rulvek.store import load, save
+from rulvek.store import load, methods, save
 from rulvek.store import ratings as rating_store
 from rulvek.store.engine import Database, Session
 from rulvek.store.files import sidecar
@@ -214,6 +214,8 @@ class Archive:
             yield load.unit(session, unit_id), model, load.campaigns_of_unit(session, unit_id)
 
     def _compared(self, found: Mapping[int, Reread], method: MethodProfile | None, of: int) -> Reanalysis:
+        with self._database.reading() as session:
+            usual = methods.usual(session)
         changes: list[Change] = []
         verdicts: list[OtherVerdict] = []
         for unit, model, campaigns in self._units():
@@ -221,7 +223,7 @@ class Archive:
             changes += mine
             if mine or method is not None:
                 anew = [core.again(one, found, method) for one in campaigns]
-                verdicts += core.other_verdicts(unit, model, campaigns, anew, DecisionRule.AS_STORED)
+                verdicts += core.other_verdicts(unit, model, campaigns, anew, usual, DecisionRule.AS_STORED)
         return Reanalysis(
             method=method,
             waveforms=of,

@@ -46,8 +46,9 @@ class Notes:
         self._file.flush()
 
 
-def _load(reading: Reading) -> tuple[float, float, float]:
-    return reading.load.nominal_ohms, reading.load.measured_ohms, reading.load.tolerance
+def _load(reading: Reading) -> tuple[float, float, float, float | None]:
+    load = reading.load
+    return load.nominal_ohms, load.measured_ohms, load.tolerance, load.inductance_uh
 
 
 def _told(line: Mapping[str, Any]) -> tuple[str, Reread]:

@@ -10,6 +10,7 @@ from rulvek.core.electrical.policy import SupplyPolicy
 from rulvek.core.judgement.judged import JudgedCampaign, JudgedRun
 from rulvek.core.judgement.reach import unit_reaches
 from rulvek.core.judgement.verdict import DecisionRule
+from rulvek.core.method.profile import MethodProfile
 from rulvek.core.planning.equipment import REWIRE_MINUTES, Equipment
 from rulvek.core.planning.plan import Plan, PlannedRun
 from rulvek.core.planning.prediction import Obstacle
@@ -324,7 +325,7 @@ def campaign_view(
 ) -> CampaignView:
     """A campaign with its runs, judged by what this campaign alone shows; ``holds`` goes by wiring."""
     campaign, model = judged.campaign, judged.model
-    verdicts = verdict_views(judged.verdicts.values(), model, campaign.unit.id)
+    verdicts = verdict_views(judged.verdicts.values(), model, campaign.method, campaign.unit.id)
     runs = [run_view(run, verdicts) for run in judged.runs]
     method = campaign.method
     return CampaignView(
@@ -414,7 +415,13 @@ def run_view(judged: JudgedRun, verdicts: Mapping[int, VerdictView]) -> RunView:
 
 
 def plan_view(
-    unit: Unit, model: Model, plan: Plan, equipment: Equipment, proposed: Sequence[RunSpec], lost: Sequence[str]
+    unit: Unit,
+    model: Model,
+    plan: Plan,
+    method: MethodProfile,
+    equipment: Equipment,
+    proposed: Sequence[RunSpec],
+    lost: Sequence[str],
 ) -> PlanView:
     """A plan, as people see it; ``lost`` are changes by hand that no longer apply, in words."""
     claims = {claim.id: claim for claim in model.claims}
@@ -426,8 +433,8 @@ def plan_view(
         series_name=model.series_name,
         supply_low_volts=model.product.supply_range[0],
         supply_high_volts=model.product.supply_range[1],
-        groups=group_views(model),
-        defaults=defaults_view(),
+        groups=group_views(model, method),
+        defaults=defaults_view(method),
         test_controls=list(model.test_controls),
         bench=equipment.name,
         proposed=list(proposed),

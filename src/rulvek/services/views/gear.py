@@ -35,6 +35,9 @@ class BoxView(View):
     kelvin_per_watt: float
     seconds: float
     fitted_to_runs: int
+    cold_ohms: float | None
+    inductance_uh: float | None
+    duty_percent: float
 
 
 def box_view(box: LoadBox) -> BoxView:
@@ -46,6 +49,9 @@ def box_view(box: LoadBox) -> BoxView:
         kelvin_per_watt=box.kelvin_per_watt,
         seconds=box.time_constant,
         fitted_to_runs=box.fitted_to_runs,
+        cold_ohms=box.cold_ohms,
+        inductance_uh=box.inductance_uh,
+        duty_percent=100 * box.duty,
     )
 
 

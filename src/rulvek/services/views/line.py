@@ -18,7 +18,7 @@ from rulvek.core.records.facts import ModelFacts, UnitFacts, said
 from rulvek.core.records.product import ChannelGroup, Model
 from rulvek.core.runs.modes import Mode
 from rulvek.core.runs.spec import RunSpec, same_place
-from rulvek.core.signals.bursts import CYCLES, PROFILES
+from rulvek.core.signals.bursts import BURSTS
 from rulvek.services.views.base import HistoryView, Page, View, view
 
 
@@ -278,8 +278,10 @@ def said_views(facts: ModelFacts | UnitFacts) -> list[SaidView]:
     return [SaidView(label=label, words=words) for label, words in said(facts)]
 
 
-def verdict_view(verdict: Verdict, claim: Claim, model: Model, unit_id: int | None) -> VerdictView:
-    """A verdict, as people see it."""
+def verdict_view(
+    verdict: Verdict, claim: Claim, model: Model, method: MethodProfile, unit_id: int | None
+) -> VerdictView:
+    """A verdict, as people see it, and the runs that would settle it under a method."""
     return VerdictView(
         claim_id=verdict.claim_id,
         unit_id=unit_id,
@@ -287,7 +289,7 @@ def verdict_view(verdict: Verdict, claim: Claim, model: Model, unit_id: int | No
         outcome=verdict.outcome,
         reason=" ".join([verdict.reason, *(f"In doubt: {doubt}" for doubt in verdict.doubts)]),
         settle=verdict.settle,
-        settling_runs=list(settling_runs(claim, model.product, MethodProfile(), verdict)),
+        settling_runs=list(settling_runs(claim, model.product, method, verdict)),
         settling_limit=claim.thd_n_percent if verdict.settle else None,
         attempt_id=verdict.attempt_id,
         watts=verdict.watts,
@@ -350,9 +352,8 @@ def names_in_words(channels: Sequence[int]) -> str:
     return " + ".join(str(channel) for channel in channels)
 
 
-def group_views(model: Model) -> list[GroupView]:
-    """A model's channel groups, as people see them."""
-    method = MethodProfile()
+def group_views(model: Model, method: MethodProfile) -> list[GroupView]:
+    """A model's channel groups, as people see them, with what a method plays to each."""
 
     def places(group: ChannelGroup, bridged: bool) -> list[ReadPlaceView]:
         return [ReadPlaceView(channel=read[0], name=names_in_words(read)) for read in group.read(bridged)]
@@ -369,26 +370,31 @@ def group_views(model: Model) -> list[GroupView]:
     ]
 
 
-def defaults_view() -> DefaultsView:
-    """What the method proposes."""
-    method = MethodProfile()
+def defaults_view(method: MethodProfile) -> DefaultsView:
+    """What a method proposes."""
     return DefaultsView(
         supply_volts=method.reference_volts,
         thd_n_limit_percent=method.thd_n_limit_percent,
-        bursts=[*PROFILES, *CYCLES],
+        bursts=list(BURSTS),
         three_points=list(THREE_POINTS),
     )
 
 
-def verdict_views(verdicts: Iterable[Verdict], model: Model, unit_id: int | None) -> dict[int, VerdictView]:
-    """Verdicts by claim."""
+def verdict_views(
+    verdicts: Iterable[Verdict], model: Model, method: MethodProfile, unit_id: int | None
+) -> dict[int, VerdictView]:
+    """Verdicts by claim; see :func:`verdict_view`."""
     claims = {claim.id: claim for claim in model.claims}
-    return {v.claim_id: verdict_view(v, claims[v.claim_id], model, unit_id) for v in verdicts if v.claim_id in claims}
+    return {
+        v.claim_id: verdict_view(v, claims[v.claim_id], model, method, unit_id)
+        for v in verdicts
+        if v.claim_id in claims
+    }
 
 
-def model_row(model: Model, drawn: ModelConclusion) -> ModelRow:
+def model_row(model: Model, drawn: ModelConclusion, method: MethodProfile) -> ModelRow:
     """A model on the line board."""
-    verdicts = verdict_views(drawn.verdicts, model, None)
+    verdicts = verdict_views(drawn.verdicts, model, method, None)
     return ModelRow(
         id=model.id,
         name=model.name,

@@ -87,6 +87,7 @@ class Reading(Base):
     load_nominal: Mapped[float]
     load_measured: Mapped[float]
     load_tolerance: Mapped[float]
+    load_inductance_uh: Mapped[float | None]
 
 
 class SecondReading(Base):

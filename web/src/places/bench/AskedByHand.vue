@@ -1,28 +1,24 @@
 <script setup lang="ts">
 // What a bench asks of whoever stands at it: to do something, or to type what is read. Enter says that it is done.
 import { computed, nextTick, ref, watch } from 'vue'
-import client, { answered } from '../../api/client'
 import type { BenchView } from '../../api/types'
 import { useAct } from '../../kit/act'
 import NumberField from '../../kit/NumberField.vue'
 import { saysOf } from '../../kit/problem'
 import ProblemNote from '../../kit/ProblemNote.vue'
 
-const props = defineProps<{ bench: BenchView | undefined; mayAnswer: boolean }>()
-const asked = computed(() => props.bench?.question ?? null)
+const props = defineProps<{
+  asked: BenchView['question'] | undefined
+  mayAnswer: boolean
+  /** Sends what is said to a question. */
+  answer: (question: number, typed: number | null) => Promise<unknown>
+}>()
 const value = ref<number | null>(null)
 const form = ref<HTMLFormElement>()
-const answers = useAct((question: number, typed: number | null) =>
-  answered(
-    client.POST('/api/bench/answers', {
-      params: { query: { bench: props.bench?.id } },
-      body: { question, value: typed },
-    }),
-  ),
-)
-const ready = computed(() => !!asked.value && (!asked.value.unit || value.value !== null))
+const answers = useAct((question: number, typed: number | null) => props.answer(question, typed))
+const ready = computed(() => !!props.asked && (!props.asked.unit || value.value !== null))
 watch(
-  () => asked.value?.id,
+  () => props.asked?.id,
   () => {
     value.value = null
     answers.forget()
@@ -30,7 +26,7 @@ watch(
 )
 /** The keys are where the question is, once the answer before has come through. */
 watch(
-  [() => asked.value?.id, () => props.mayAnswer, answers.pending],
+  [() => props.asked?.id, () => props.mayAnswer, answers.pending],
   async ([id, may, pending]) => {
     if (!id || !may || pending) return
     await nextTick()

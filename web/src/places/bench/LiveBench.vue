@@ -6,6 +6,7 @@ import PageFrame from '../../kit/PageFrame.vue'
 import { figure } from '../../kit/quantity'
 import { POLICY_WORDS } from '../../trade/format'
 import { campaignTrail } from '../../trade/trails'
+import { answerAt } from './answerAt'
 import AskedByHand from './AskedByHand.vue'
 import BeforePower from './BeforePower.vue'
 import BenchControls from './BenchControls.vue'
@@ -51,7 +52,12 @@ useBenchKeys(shown, work)
     <p class="visually-hidden" aria-live="polite">{{ announcement }}</p>
     <HoldNote v-if="bench && watching" :bench="bench" />
     <HoldNote v-else-if="bench?.asked_by" :bench="bench" />
-    <AskedByHand v-if="!busyElsewhere" :bench="bench" :may-answer="mayMeasure && !watching" />
+    <AskedByHand
+      v-if="!busyElsewhere"
+      :asked="bench?.question"
+      :may-answer="mayMeasure && !watching"
+      :answer="answerAt(bench?.id)"
+    />
     <div class="bench">
       <aside class="runs">
         <h2>

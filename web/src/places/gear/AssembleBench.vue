@@ -15,6 +15,7 @@ import ProblemNote from '../../kit/ProblemNote.vue'
 import RowsField from '../../kit/RowsField.vue'
 import TextField from '../../kit/TextField.vue'
 import { BENCH_ROLES } from './benchRoles'
+import SoundLevels from './SoundLevels.vue'
 import WiresPicture from './WiresPicture.vue'
 
 /** Of a bench that is changed: its number. */
@@ -30,7 +31,16 @@ const {
 const BLANK = {
   name: '',
   stations: BENCH_ROLES.map((one) => ({ role: one.role as string, description: null as string | null, address: '' })),
-  boxes: [{ ohms: 4 as number | null, watts: null as number | null, count: 1 as number | null }],
+  boxes: [
+    {
+      ohms: 4 as number | null,
+      watts: null as number | null,
+      count: 1 as number | null,
+      cold_ohms: null as number | null,
+      inductance_uh: null as number | null,
+      duty_percent: 100 as number | null,
+    },
+  ],
   supply_amps: null as number | null,
   supply_volts: 16 as number | null,
   run_minutes: 120 as number | null,
@@ -74,7 +84,14 @@ function takeKept() {
       const one = stations.find((station) => station.role === role)
       return { role, description: one?.description || null, address: one?.address ?? '' }
     }),
-    boxes: boxes.map((one) => ({ ...one, count: one.count ?? 1 })),
+    boxes: boxes.map((one) => ({
+      ohms: one.ohms,
+      watts: one.watts,
+      count: one.count ?? 1,
+      cold_ohms: one.cold_ohms ?? null,
+      inductance_uh: one.inductance_uh ?? null,
+      duty_percent: one.duty_percent ?? 100,
+    })),
     wires: [...(wires ?? [])],
     levels: levels ?? BLANK.levels,
     scales: (levels?.output_volts ?? []).map((output, i) => ({ output, input: levels?.input_volts[i] ?? null })),
@@ -124,6 +141,13 @@ function chosen(at: number) {
   if (other && other.description === description && !reached(other.address) && reached(address)) other.address = address
   const channels = descriptionOf(description)?.channels ?? 0
   while (draft.value.scales.length < channels) draft.value.scales.push({ output: null, input: null })
+}
+const soundAddress = computed(() => draft.value.stations.find((_, at) => isSound(at))?.address.trim() ?? '')
+/** What was found beside a meter. */
+function takeLevels(found: Levels) {
+  const { output_volts, input_volts, ...rest } = found
+  draft.value.levels = { ...BLANK.levels, ...rest } as typeof BLANK.levels
+  draft.value.scales = output_volts.map((output, i) => ({ output, input: input_volts[i] ?? null }))
 }
 const isByHand = (at: number) => !!descriptionOf(draft.value.stations[at]!.description)?.by_hand
 const shown = computed(() => {
@@ -214,7 +238,14 @@ const put = useAct(
         })),
         boxes: draft.value.boxes
           .filter((one) => one.ohms && one.watts)
-          .map((one) => ({ ohms: one.ohms ?? 0, watts: one.watts ?? 0, count: one.count ?? 1 })),
+          .map((one) => ({
+            ohms: one.ohms ?? 0,
+            watts: one.watts ?? 0,
+            count: one.count ?? 1,
+            cold_ohms: one.cold_ohms,
+            inductance_uh: one.inductance_uh,
+            duty_percent: one.duty_percent ?? 100,
+          })),
         supply_amps: draft.value.supply_amps ?? 0,
         supply_volts: draft.value.supply_volts ?? 0,
         run_minutes: draft.value.run_minutes ?? 0,
@@ -416,9 +447,15 @@ watch(
             <TextField v-model="draft.levels.meter" label="Beside which meter" :max="200" />
             <NumberField v-model="draft.levels.u_percent" label="Its U (k = 2)" unit="%" :min="0" :max="20" />
           </div>
+          <SoundLevels
+            :address="soundAddress"
+            :channels="draft.scales.length"
+            :meter="draft.levels.meter ?? ''"
+            :u-percent="draft.levels.u_percent ?? null"
+            @found="takeLevels"
+          />
           <p class="quiet">
-            <span class="mono">rulvek sound levels</span> finds them beside a meter, with the response; a bench’s file
-            takes what it prints. It hears no DC.
+            It hears no DC.
             <template v-if="says('levels')">{{ says('levels') }}</template>
           </p>
         </div>
@@ -433,6 +470,16 @@ watch(
             <NumberField v-model="row.ohms" label="Each" unit="Ω" :min="0.05" :max="100" />
             <NumberField v-model="row.watts" label="Takes" unit="W" :min="1" />
             <NumberField v-model="row.count" label="How many" whole :min="1" :max="200" />
+            <NumberField
+              v-model="row.cold_ohms"
+              label="Cold"
+              unit="Ω"
+              :min="0.05"
+              :max="100"
+              :problem="says(`boxes.${draft.boxes.indexOf(row)}.cold_ohms`)"
+            />
+            <NumberField v-model="row.inductance_uh" label="Inductance" unit="µH" :min="0" :max="10000" />
+            <NumberField v-model="row.duty_percent" label="Duty" unit="%" :min="1" :max="100" />
           </RowsField>
           <RowsField
             v-slot="{ row }"

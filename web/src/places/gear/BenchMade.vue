@@ -15,7 +15,9 @@ import ProblemNote from '../../kit/ProblemNote.vue'
 import { figure } from '../../kit/quantity'
 import { counted, minutes, moment } from '../../trade/format'
 import AskedByHand from '../bench/AskedByHand.vue'
+import { answerAt } from '../bench/answerAt'
 import { roleName } from './benchRoles'
+import LooksList from './LooksList.vue'
 import WiresPicture from './WiresPicture.vue'
 
 const props = defineProps<{ id: number }>()
@@ -36,11 +38,17 @@ const mayPlan = useMay('plan')
 const channels = ref<number | null>(1)
 const powered = ref(false)
 const cautions = ref(false)
+const looped = ref(false)
 const look = useAct(() =>
   answered(
     client.POST('/api/benches/{bench_id}/selftest', {
       params: { path: { bench_id: props.id } },
-      body: { channels: channels.value ?? 1, powered: powered.value, cautions: cautions.value },
+      body: {
+        channels: channels.value ?? 1,
+        powered: powered.value,
+        cautions: cautions.value,
+        looped: looped.value && !powered.value,
+      },
     }),
   ),
 )
@@ -51,6 +59,16 @@ type Test = MadeView['tests'][number]
 const latest = computed(() => made.value?.tests[0])
 /** What is found now while somebody looks, else what was found the last time. */
 const looks = computed(() => made.value?.testing ?? (latest.value?.of_before ? [] : (latest.value?.looked ?? [])))
+/** What else is known of dummy loads. */
+const onRegister = (box: MadeView['boxes'][number]) =>
+  [
+    box.duty_percent < 100 ? `at ${figure(box.duty_percent, 0)} % duty` : '',
+    box.cold_ohms ? `${figure(box.cold_ohms, 3)} Ω cold` : '',
+    box.inductance_uh === null ? '' : `${figure(box.inductance_uh, 1)} µH`,
+  ]
+    .filter((one) => one)
+    .map((one) => `, ${one}`)
+    .join('')
 const STATIONS: Column<MadeView['stations'][number]>[] = [
   { key: 'role', head: 'Role', text: (one) => roleName(one.role) },
   { key: 'title', head: 'Instrument', text: (one) => one.title },
@@ -124,7 +142,7 @@ const TESTS: Column<Test>[] = [
             </template>
             <template v-for="box in made.boxes" :key="box.ohms">
               <dt>Loads of {{ box.ohms }} Ω</dt>
-              <dd>{{ box.count }} × {{ box.watts }} W</dd>
+              <dd>{{ box.count }} × {{ box.watts }} W{{ onRegister(box) }}</dd>
               <dt>each warms by</dt>
               <dd>
                 {{ figure(box.kelvin_per_watt, 2) }} K/W in {{ figure(box.seconds, 0) }} s,
@@ -139,13 +157,17 @@ const TESTS: Column<Test>[] = [
           <header>
             <h2>Before anybody trusts it</h2>
             <p class="quiet">
-              Who answers, what idles, each load cold, the supply, silence; with power, whether Off works.
+              Who answers, what idles, each load cold, the supply, silence; with power, a known level into each load,
+              and whether Off works; looped, a known level straight from the source.
             </p>
           </header>
           <form v-if="mayMeasure && !made.testing" class="ask" @submit.prevent="look.act()">
             <NumberField v-model="channels" label="Outputs wired to loads" whole :min="1" :max="16" required />
             <a-checkbox v-model:checked="powered" class="check"
-              >Switch the amplifier on, muted, and off again</a-checkbox
+              >Switch the amplifier on, send it 10 mV, and off again</a-checkbox
+            >
+            <a-checkbox v-model:checked="looped" :disabled="powered" class="check"
+              >Loopback: cables go from the source straight to the recorder</a-checkbox
             >
             <a-checkbox v-if="powered" v-model:checked="cautions" class="check caution">
               The supply is fused at its terminals, a disconnect is within reach, the loads are ventilated, and nobody
@@ -163,7 +185,7 @@ const TESTS: Column<Test>[] = [
             <p role="status">Looking: {{ made.testing.at(-1)?.at ?? 'who answers' }} …</p>
             <a-button danger :loading="off.pending.value" @click="off.act()">Off</a-button>
           </div>
-          <AskedByHand :bench="bench" :may-answer="mayMeasure" />
+          <AskedByHand :asked="bench?.question" :may-answer="mayMeasure" :answer="answerAt(id)" />
           <ProblemNote v-if="look.problem.value" :error="look.problem.value" />
           <p v-if="!made.testing && latest?.of_before" class="danger" role="status">
             It was changed since: look at it again before it is run.
@@ -172,14 +194,7 @@ const TESTS: Column<Test>[] = [
             {{ latest.passed ? 'Passed' : 'Not as it should be' }}, {{ moment(latest.at) }}, {{ latest.by }}:
             {{ latest.in_words }}.
           </p>
-          <ol v-if="looks.length" class="looks">
-            <li v-for="(one, at) in looks" :key="at" :class="{ danger: !one.passed }">
-              <span class="mark" aria-hidden="true">{{ one.passed ? '✓' : '✕' }}</span>
-              <span class="at">{{ one.at }}</span>
-              <span class="found mono">{{ one.found }}</span>
-              <span class="visually-hidden">{{ one.passed ? 'passed' : 'failed' }}</span>
-            </li>
-          </ol>
+          <LooksList v-if="looks.length" :looks="looks" />
           <p v-else-if="!made.testing && !latest" class="quiet">Nobody has looked at it yet.</p>
         </section>
         <section class="section">
@@ -244,21 +259,6 @@ dd {
 }
 .ask .caution {
   flex-basis: 100%;
-}
-.looks {
-  list-style: none;
-  margin: 8px 0;
-  padding: 0;
-  max-width: 860px;
-}
-.looks li {
-  display: grid;
-  grid-template-columns: 22px 260px 1fr;
-  padding: 4px 0;
-  border-bottom: 1px solid var(--rule);
-}
-.found {
-  font-size: 14px;
 }
 .danger {
   color: var(--danger);

@@ -42,6 +42,7 @@ class SimulatedInstruments:
         self._told: set[int] = set()
         self._record: Capture | None = None
         self._hz: dict[int, float] = {}
+        self._watchdog, self._watchdog_seconds = threading.Timer(0.0, self._off), 0.0
         self.trees = {
             "source": self._tree("generator", self._source(), self._mute),
             "recorder": self._tree("digitizer", self._recorder()),
@@ -156,10 +157,32 @@ class SimulatedInstruments:
             self._does("OUTPut:ON", self._bench.supply.switch_on),
             Command("OUTPut:OFF", self._off),
             self._asks("MEASure:VOLTage?", self._bench.supply.terminal_volts),
+            Command("OUTPut:WATChdog", self._watch, 1),
+            Command("OUTPut:WATChdog:FEED", self._feed),
+            Command("OUTPut:WATChdog:OFF", self._unwatch),
         ]
 
     def _off(self) -> None:
         self._bench.supply.make_safe()
+
+    def _watch(self, seconds: float) -> None:
+        if not 0.1 <= seconds <= 60:
+            raise ScpiError(OUT_OF_RANGE, f"{seconds:g} s")
+        self._unwatch()
+        self._watchdog_seconds = seconds
+        self._feed()
+
+    def _feed(self) -> None:
+        """Count anew; as any supply, it counts from the last feeding, and has nobody to ask."""
+        self._watchdog.cancel()
+        if self._watchdog_seconds:
+            self._watchdog = threading.Timer(self._watchdog_seconds, self._off)
+            self._watchdog.daemon = True
+            self._watchdog.start()
+
+    def _unwatch(self) -> None:
+        self._watchdog_seconds = 0.0
+        self._watchdog.cancel()
 
     def _amps(self) -> float:
         return self._bench.amplifier.supply_amps + self._bench.supply.idle_clamp_amps()
@@ -198,11 +221,18 @@ class SimulatedInstruments:
         ]
 
     def _clock(self) -> list[Command]:
-        """What no instrument does: time passes, and a hand turns a gain."""
-        return [self._does("SIMulate:TIME", self._pass, 1), self._does("SIMulate:GAIN#", self._turn_gain, 1)]
+        """What no instrument does: time passes, a hand turns a gain, and puts cables."""
+        return [
+            self._does("SIMulate:TIME", self._pass, 1),
+            self._does("SIMulate:GAIN#", self._turn_gain, 1),
+            self._does("SIMulate:LOOP", self._loop, 1),
+        ]
 
     def _turn_gain(self, channel: int, by_db: float) -> None:
         self._bench.turn_gain(self._channel(channel), by_db)
+
+    def _loop(self, on: float) -> None:
+        self._bench.looped = bool(on)
 
     def _pass(self, seconds: float) -> None:
         if not 0 <= seconds <= 3600:
