@@ -266,14 +266,42 @@ def test_a_bench_with_an_audio_interface(
     for at in (0, 1):
         page.get_by_label("Output gives").nth(at).fill("4")
         page.get_by_label("Input takes").nth(at).fill("5")
+    expect(page.get_by_text("Say beside which meter first.")).to_be_visible()
     page.get_by_label("Beside which meter").fill("Meter 4")
     page.evaluate(AXE.read_text())
     assert faults(page, WCAG) == [] and not sideways(page)
+    found_beside_a_meter(page, open_page)
     put_on_record(page, "Bench 3")
-    expect(page.get_by_text("out 4.00, 4.00 V; in 5.00, 5.00 V rms ± 1 % (k = 2), beside Meter 4")).to_be_visible()
+    expect(page.get_by_text("out 4.10, 4.20 V; in 4.10, 4.20 V rms ± 1 % (k = 2), beside Meter 4")).to_be_visible()
     page.get_by_label("Outputs wired to loads").fill("2")
     page.get_by_role("button", name="Look at it").click()
     expect(page.get_by_text("looks passed")).to_be_visible()
+
+
+def found_beside_a_meter(page: Page, open_page: Open) -> None:
+    """By keyboard: what is typed is kept with Enter, somebody else sees it go on, and what was found is taken."""
+    page.get_by_label("Response wanted at, Hz").fill("10000 99999")
+    page.get_by_role("button", name="Find them with me").click()
+    expect(page.get_by_text("a response is found up to 21600 Hz")).to_be_visible()
+    page.get_by_label("Response wanted at, Hz").fill("")
+    page.get_by_role("button", name="Find them with me").press("Enter")
+    calibrating = page.get_by_role("region", name="Found beside a meter")
+    expect(calibrating.get_by_text("output 2 to input 2")).to_be_visible()
+    for reading, (volts, shown) in enumerate((("0,41", "Output 1"), ("0.42", "Output 2")), 1):
+        expect(calibrating.get_by_text(f"Reading {reading} of 2.")).to_be_visible()
+        expect(calibrating.get_by_text(f"{shown} sends 1000 Hz")).to_be_visible()
+        expect(calibrating.get_by_label("Reading", exact=True)).to_be_focused()
+        page.keyboard.type(volts)
+        page.keyboard.press("Enter")
+    expect(calibrating.get_by_text("outputs give 4.100, 4.200 V, inputs take 4.100, 4.200 V")).to_be_visible()
+    page.evaluate(AXE.read_text())
+    assert faults(page, WCAG) == [] and not sideways(page)
+    calibrating.get_by_role("button", name="Put it on the gear register").click()
+    expect(calibrating.get_by_text("It is on the register")).to_be_visible()
+    calibrating.get_by_role("button", name="Take them").press("Enter")
+    expect(page.get_by_label("Output gives").first).to_have_value("4.1")
+    gear = open_page("/gear", person="Joren Haldvik")
+    expect(gear.get_by_role("row", name="Interface").filter(has_text="Output volts")).to_be_visible()
 
 
 def end_of(http: httpx.Client, campaign: int, run: int, attempt: int) -> str:

@@ -66,7 +66,7 @@ def calibrated(
 def _read(interface: Duplex, channel: int, hz: float, meter: Meter) -> float:
     others = {one: Sent() for one in range(interface.outputs)}
     interface.send({**others, channel: Sent(hz, AMPLITUDE)})
-    said = meter(f"Output {channel + 1} sends {hz:g} Hz: what does the meter read")
+    said = meter(f"Output {channel + 1} sends {hz:g} Hz: type what the meter reads")
     if not said > FEWEST_VOLTS:
         raise BenchFault(f"Output {channel + 1} gives {said:g} V: there is nothing to go by.")
     return said

@@ -443,19 +443,21 @@ watch(
             <NumberField v-model="row.output" label="Output gives" unit="V" :min="0.01" :max="1000" />
             <NumberField v-model="row.input" label="Input takes" unit="V" :min="0.01" :max="1000" />
           </RowsField>
-          <div class="beside">
-            <TextField v-model="draft.levels.meter" label="Beside which meter" :max="200" />
-            <NumberField v-model="draft.levels.u_percent" label="Its U (k = 2)" unit="%" :min="0" :max="20" />
+          <div>
+            <div class="beside">
+              <TextField v-model="draft.levels.meter" label="Beside which meter" :max="200" />
+              <NumberField v-model="draft.levels.u_percent" label="Its U (k = 2)" unit="%" :min="0" :max="20" />
+            </div>
+            <SoundLevels
+              :address="soundAddress"
+              :channels="draft.scales.length"
+              :meter="draft.levels.meter ?? ''"
+              :u-percent="draft.levels.u_percent ?? null"
+              @found="takeLevels"
+            />
           </div>
-          <SoundLevels
-            :address="soundAddress"
-            :channels="draft.scales.length"
-            :meter="draft.levels.meter ?? ''"
-            :u-percent="draft.levels.u_percent ?? null"
-            @found="takeLevels"
-          />
           <p class="quiet">
-            It hears no DC.
+            An audio interface hears no DC: an offset at an output does not show.
             <template v-if="says('levels')">{{ says('levels') }}</template>
           </p>
         </div>
@@ -484,7 +486,7 @@ watch(
           <RowsField
             v-slot="{ row }"
             v-model="draft.wires"
-            label="Outputs that go to another input than their own number"
+            label="Outputs that go to another input"
             :blank="{ channel: null, input: null }"
             add="Wire an output"
           >
@@ -547,7 +549,7 @@ watch(
   gap: 10px 18px;
 }
 .limits.rows {
-  grid-template-columns: 1fr 1fr;
+  grid-template-columns: minmax(0, 2.4fr) minmax(0, 1fr);
   gap: 10px 40px;
   margin-top: 12px;
 }

@@ -25,7 +25,7 @@ defineProps<{ looks: readonly LookedView[] }>()
 }
 .looks li {
   display: grid;
-  grid-template-columns: 22px 260px 1fr;
+  grid-template-columns: 22px minmax(120px, 4fr) 8fr;
   padding: 4px 0;
   border-bottom: 1px solid var(--rule);
 }

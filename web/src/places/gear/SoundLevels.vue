@@ -18,6 +18,7 @@ import LooksList from './LooksList.vue'
 const props = defineProps<{ address: string; channels: number; meter: string; uPercent: number | null }>()
 const emit = defineEmits<{ found: [levels: NonNullable<CalibratingView['levels']>] }>()
 const ASK_MS = 400
+const underWay = (one: CalibratingView | undefined) => one?.state === 'looking' || one?.state === 'asking'
 /** What a meter says nothing of. */
 const UNSAID = { serial: '', percent_of_range: 0, full_range: 0, digits: 0, resolution: 0, as_found: '' as const }
 const RATES = [44_100, 48_000, 96_000, 192_000].map((one) => ({ value: `${one}`, label: `${one / 1000} kHz` }))
@@ -30,7 +31,6 @@ const { data: now } = useQuery({
   queryFn: () => answered(client.GET('/api/instruments/levels')),
   refetchInterval: (query) => (underWay(query.state.data as CalibratingView | undefined) ? ASK_MS : false),
 })
-const underWay = (one: CalibratingView | undefined) => one?.state === 'looking' || one?.state === 'asking'
 /** What is told is of this interface. */
 const mine = computed(() => (now.value?.address === props.address ? now.value : undefined))
 const elsewhere = computed(() => underWay(now.value) && !mine.value)
@@ -84,7 +84,7 @@ const ofResponse = computed(() =>
 </script>
 
 <template>
-  <section class="found" aria-label="Found beside a meter">
+  <section class="calibrating" aria-label="Found beside a meter">
     <template v-if="mayMeasure && !underWay(now)">
       <p class="quiet">
         A cable from each output to the input of its number, the meter across it,
@@ -140,13 +140,13 @@ const ofResponse = computed(() =>
 </template>
 
 <style scoped>
-.found {
-  grid-column: 1 / -1;
+.calibrating {
+  margin-top: 8px;
   font-size: 14px;
 }
 .ask {
   display: grid;
-  grid-template-columns: 140px 300px auto 1fr;
+  grid-template-columns: 110px 1fr auto;
   gap: 10px 16px;
   align-items: end;
 }
