@@ -20,7 +20,7 @@ from rulvek.services.answers import Answers
 from rulvek.services.backups import Backups, Schedule
 from rulvek.services.benches import Assembling, Benches, Preparations, SoundLevels
 from rulvek.services.bundles import Bundles
-from rulvek.services.campaigns import Campaigns, EvidencePages, Planner, Today
+from rulvek.services.campaigns import Campaigns, EvidencePages, Planner, Settling, Today
 from rulvek.services.catalogue import Catalogue, Dossiers, Entries, Files, Histories, LineExchange, SideBySide
 from rulvek.services.conclusions import Conclusions
 from rulvek.services.desk import Desk
@@ -73,6 +73,7 @@ class Services:
     sound_levels: SoundLevels
     planner: Planner
     today: Today
+    settling: Settling
     preparations: Preparations
     gear: Gear
     methods: Methods
@@ -174,6 +175,7 @@ def make_services(
         assembling=Assembling(database, benches, captures.parent / "instruments"),
         sound_levels=SoundLevels(benches, hub.wake),
         today=Today(database, conclusions, equipment, benches.busy_with, hours_of(working_hours)),
+        settling=Settling(database, conclusions, equipment),
         planner=Planner(database, conclusions, equipment),
         now=Now(aside, benches),
         answers=Answers(aside, later),

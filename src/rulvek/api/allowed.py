@@ -96,6 +96,7 @@ ALLOWED: Mapping[str, tuple[Deed, ...]] = {
     "get_practice_job": LOOK,
     "get_practice_channel": LOOK,
     "answer_practice": LOOK,
+    "get_settling": LOOK,
     "put_in_order": PLAN,
     "want_campaign": PLAN,
     "move_campaign": PLAN,

@@ -2036,6 +2036,26 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/queue/settling': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Get Settling
+     * @description Runs that would settle a claim, with what they would take.
+     */
+    get: operations['get_settling']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/queue/order': {
     parameters: {
       query?: never
@@ -4232,7 +4252,7 @@ export interface components {
      * @description What an instrument does on a bench.
      * @enum {string}
      */
-    BenchRole: 'source' | 'recorder' | 'supply' | 'current' | 'loads' | 'temperatures' | 'time'
+    BenchRole: 'source' | 'recorder' | 'supply' | 'current' | 'loads' | 'temperatures' | 'time' | 'off'
     /**
      * BenchView
      * @description What a bench is doing; ``problem`` is what keeps its records from being written, empty when nothing does.
@@ -9319,6 +9339,46 @@ export interface components {
       browser: string
       /** This */
       this: boolean
+    }
+    /**
+     * SettlingView
+     * @description Runs that would settle what is claimed of a model, on its latest unit; ``unit_id`` null where none came yet.
+     *
+     *     ``minutes`` are what they would take, rewirings and rests included, on the first of the ``benches`` that can stand
+     *     them; ``limit_percent`` is the THD+N that the claims allow where it is not the method's. ``waiting`` are campaigns
+     *     of the model that wait already.
+     */
+    SettlingView: {
+      /** Model Id */
+      model_id: number
+      /** Model Name */
+      model_name: string
+      /** Unit Id */
+      unit_id: number | null
+      /** Unit Serial */
+      unit_serial: string
+      /** Claims */
+      claims: number
+      /** Runs */
+      runs: components['schemas']['RunSpec'][]
+      /** Limit Percent */
+      limit_percent: number | null
+      /** Minutes */
+      minutes: number | null
+      /** Benches */
+      benches: string[]
+      /** Waiting */
+      waiting: number[]
+    }
+    /**
+     * SettlingsView
+     * @description The models of which most is open first; how many more there are.
+     */
+    SettlingsView: {
+      /** Settling */
+      settling: components['schemas']['SettlingView'][]
+      /** More */
+      more: number
     }
     /**
      * Severity
@@ -24400,6 +24460,125 @@ export interface operations {
         }
         content: {
           'application/json': components['schemas']['QueueView']
+        }
+      }
+      /** @description Nobody is signed in */
+      401: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not allowed to this person, or not from there */
+      403: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not on record */
+      404: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Clashes with what is there or going on */
+      409: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Changed since it was looked at */
+      412: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Too large */
+      413: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Not a kind of body that is taken here */
+      415: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Asked by a name that this server does not have */
+      421: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Cannot be used as it was sent */
+      422: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description Tried too often */
+      429: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+      /** @description The disk of the records is full */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_settling: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['SettlingsView']
         }
       }
       /** @description Nobody is signed in */

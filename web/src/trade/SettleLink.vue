@@ -2,15 +2,10 @@
 // What run would settle a verdict, as a link that adds that run to a plan of the unit.
 import { computed } from 'vue'
 import type { VerdictView } from '../api/types'
+import { planWith } from './planWith'
 
 const props = defineProps<{ verdict: VerdictView; unitId: number }>()
-const to = computed(() => ({
-  path: `/units/${props.unitId}/plan`,
-  query: {
-    add: JSON.stringify(props.verdict.settling_runs),
-    ...(props.verdict.settling_limit === null ? {} : { limit: String(props.verdict.settling_limit) }),
-  },
-}))
+const to = computed(() => planWith(props.unitId, props.verdict.settling_runs, props.verdict.settling_limit))
 </script>
 
 <template>

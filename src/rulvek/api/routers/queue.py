@@ -8,7 +8,7 @@ from pydantic import Field
 from rulvek.api.asking import HEAVY, Person, Use
 from rulvek.api.schemas import Body, Id
 from rulvek.core.quantities import Identity, Name
-from rulvek.services.views.queue import QueueView
+from rulvek.services.views.queue import QueueView, SettlingsView
 
 router = APIRouter(tags=["bench"])
 
@@ -36,6 +36,12 @@ class MoveIn(Body):
 def get_queue(use: Use) -> QueueView:
     """What waits for each bench, in the order that is proposed."""
     return use.today.queue()
+
+
+@router.get("/queue/settling", dependencies=HEAVY)
+def get_settling(use: Use) -> SettlingsView:
+    """Runs that would settle a claim, with what they would take."""
+    return use.settling.view()
 
 
 @router.put("/queue/order", dependencies=HEAVY)

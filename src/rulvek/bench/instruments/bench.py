@@ -25,7 +25,7 @@ from rulvek.core.signals.capture import Capture, Signal, SupplyTrace
 from rulvek.core.signals.slips import slipped
 
 AnyLink = Link | HandLink | SoundLink
-_POWERED = (BenchRole.SOURCE, BenchRole.SUPPLY)
+_POWERED = (BenchRole.SOURCE, BenchRole.SUPPLY, BenchRole.OFF)
 SIMULATED_IDENTITY = "Rulvek,simulated"
 """What simulated instruments say they are: nothing of them ever passes for a real one."""
 OFF_SECONDS, OFF_AMPS = 0.3, 0.5
@@ -366,6 +366,8 @@ class _Supply:
         """Power the amplifier afresh, its supply's watchdog armed where there is one."""
         if self._watchdog is not None:
             self._watchdog.arm()
+        if BenchRole.OFF in self._links:
+            self._links[BenchRole.OFF].act("allow")
         self._links[BenchRole.SUPPLY].act("switch_on")
         self._limits.switched_on(self._now())
 
@@ -375,7 +377,11 @@ class _Supply:
         Raises:
             BenchFault: it could not be told, or it stays on.
         """
-        self._safe[BenchRole.SUPPLY].make_safe()
+        try:
+            self._safe[BenchRole.SUPPLY].make_safe()
+        finally:
+            if BenchRole.OFF in self._safe:
+                self._safe[BenchRole.OFF].make_safe()
         self._limits.switched_off()
         if self._watchdog is not None:
             self._watchdog.disarm()

@@ -32,6 +32,7 @@ class BenchRole(StrEnum):
     LOADS = "loads"
     TEMPERATURES = "temperatures"
     TIME = "time"
+    OFF = "off"
 
 
 class Gives(StrEnum):
@@ -86,19 +87,25 @@ ROLES: Mapping[BenchRole, Mapping[str, ActShape]] = {
         "read_sink_c": ActShape((), Gives.NUMBER),
         "read_load_c": ActShape((), Gives.NUMBER),
     },
+    BenchRole.OFF: {"allow": ActShape()},
     BenchRole.TIME: {
         "pass_time": ActShape(("seconds",)),
         "turn_gain": ActShape(("channel", "by_db"), needed=False),
         "loop": ActShape(("on",), needed=False),
     },
 }
-"""What each role takes. ``volts`` of a source are rms; ``other`` is the second channel of a bridged pair, 0 where there
-is none; ``samples`` are of each input, and ``inputs`` how many there are to be, from the first on, where a recorder can
-be told: else it gives all that it has; an armed watchdog switches the supply off where nobody feeds it for so many
-seconds; only simulated instruments have a time of their own,
-and a hand that turns gains and loops the source back to the recorder."""
+"""What each role takes.
+
+``volts`` of a source are rms; ``other`` is the second channel of a bridged pair, 0 where there is none; ``samples`` are
+of each input, and ``inputs`` how many there are to be, from the first on, where a recorder can be told: else it gives
+all that it has. An armed watchdog switches the supply off where nobody feeds it for so many seconds. What is ``off`` is
+a contactor or a relay in the supply's lead, which ``allow`` closes. Only simulated instruments have a time of their
+own, and a hand that turns gains and loops the source back to the recorder.
+"""
 WATCHDOG_ACTS = ("arm_watchdog", "feed_watchdog", "disarm_watchdog")
 """What a supply that has one can do; one without the others is of no use."""
+POWERING = frozenset({BenchRole.SOURCE, BenchRole.SUPPLY, BenchRole.OFF})
+"""What Off speaks to: each says how it is made safe."""
 HAND_ROLES = frozenset({BenchRole.LOADS, BenchRole.SUPPLY, BenchRole.TEMPERATURES})
 """What a person may do: Off must find a source that it can mute, and a reading is read from a waveform."""
 
@@ -267,7 +274,7 @@ def _refuse_unfit(found: Description, what: str) -> None:
         raise BadInput(f"{what}: {', '.join(sorted(HAND_ROLES))} can be by hand, nothing else.", field="roles")
     for message in (*found.safe, found.errors):
         _refuse_unfit_message(message, (), "safe", what, found.by_hand)
-    if {BenchRole.SOURCE, BenchRole.SUPPLY} & set(found.roles) and not (found.safe or found.sound):
+    if POWERING & set(found.roles) and not (found.safe or found.sound):
         raise BadInput(f"{what} does not say how it is made safe.", field="safe")
     if BenchRole.RECORDER in found.roles and not found.rates_hz:
         raise BadInput(f"{what} says no rate.", field="rates_hz")

@@ -60,8 +60,8 @@ def keep() -> None:
     assembly = kept_assembly(sys.stdin.readline())
     links = [
         Link(assembly.stations[role].description, assembly.stations[role].address)
-        for role in (BenchRole.SUPPLY, BenchRole.SOURCE)
-        if _can_be_told(assembly.stations[role].description)
+        for role in (BenchRole.SUPPLY, BenchRole.OFF, BenchRole.SOURCE)
+        if role in assembly.stations and _can_be_told(assembly.stations[role].description)
     ]
     try:
         for link in links:

@@ -2,6 +2,7 @@
 
 import math
 from collections.abc import Iterable
+from dataclasses import dataclass
 
 from rulvek.core.judgement.verdict import Verdict, VerdictKind, band_edges, proof_watts
 from rulvek.core.method.profile import MethodProfile
@@ -18,6 +19,35 @@ def settling_runs(claim: Claim, product: Product, method: MethodProfile, verdict
     if verdict.kind is not VerdictKind.ONE_TONE:
         return (_run_to_the_limit(claim, product, method),)
     return _held(claim, method, verdict.tones_left)
+
+
+@dataclass(frozen=True, slots=True)
+class OpenClaims:
+    """Claims of a model that allow the same THD+N and are open: how many, and the runs that would settle them.
+
+    ``limit_percent`` is None where they state none.
+    """
+
+    limit_percent: float | None
+    claims: int
+    runs: tuple[RunSpec, ...]
+
+
+def open_claims(
+    claims: Iterable[Claim], verdicts: Iterable[Verdict], product: Product, method: MethodProfile
+) -> tuple[OpenClaims, ...]:
+    """What a model's verdicts leave open, each run once; claims for two units on one load are for no run."""
+    by_id = {claim.id: claim for claim in claims}
+    found: dict[float | None, list[tuple[RunSpec, ...]]] = {}
+    for verdict in verdicts:
+        claim = by_id[verdict.claim_id]
+        runs = () if claim.linked else settling_runs(claim, product, method, verdict)
+        if runs:
+            found.setdefault(claim.thd_n_percent, []).append(runs)
+    return tuple(
+        OpenClaims(limit, len(each), tuple(dict.fromkeys(run for runs in each for run in runs)))
+        for limit, each in found.items()
+    )
 
 
 def proofs_of(claim: Claim, product: Product, method: MethodProfile) -> tuple[RunSpec, ...]:

@@ -1,8 +1,10 @@
 """Plans before they are conducted: proposed from a model's loads and claims, changed by people, always costed."""
 
+import contextlib
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
+from rulvek.core.errors import RulvekError
 from rulvek.core.method.profile import MethodProfile
 from rulvek.core.planning.edits import carry_over
 from rulvek.core.planning.equipment import Equipment
@@ -84,3 +86,18 @@ def plan_of(
     if specs is None:
         specs = propose(product, claims, wishes, method, equipment)
     return assess(specs, product, claims, known, method, equipment, wishes, read_already)
+
+
+def plan_there(
+    model: Model,
+    wishes: Wishes,
+    specs: Sequence[RunSpec],
+    known: Sequence[KnownPower],
+    method: MethodProfile,
+    equipment: Equipment,
+) -> Plan | None:
+    """Runs planned on a bench; None where something stands in their way there."""
+    with contextlib.suppress(RulvekError):
+        plan = plan_of(model, wishes, specs, known, method, equipment, read_already=True)
+        return None if any(run.prediction.obstacles for run in plan.runs) else plan
+    return None

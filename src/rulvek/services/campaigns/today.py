@@ -1,13 +1,12 @@
 """Today: what waits for the benches, in the order that is proposed, and what people want of it."""
 
-import contextlib
 from collections import Counter
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import date, datetime, timedelta
 
 from rulvek import clock
-from rulvek.core.errors import BadInput, Conflict, RulvekError
+from rulvek.core.errors import BadInput, Conflict
 from rulvek.core.planning.equipment import Equipment
 from rulvek.core.planning.hours import Hours
 from rulvek.core.planning.queue import Job, Queue, Slot, Standing, first_come, planned
@@ -15,7 +14,7 @@ from rulvek.core.planning.today import Pace, Wanted, job_of, pace_of, standing_o
 from rulvek.core.records.actor import Actor
 from rulvek.core.records.campaigns import Campaign
 from rulvek.core.records.summaries import CampaignSummary
-from rulvek.services.campaigns.planner import EquipmentOf, plan_of
+from rulvek.services.campaigns.planner import EquipmentOf, plan_there
 from rulvek.services.conclusions import Conclusions
 from rulvek.services.views.queue import DayView, MeanwhileView, OrderView, QueueView, SlotView, UnplacedView
 from rulvek.store import audit, load
@@ -172,12 +171,9 @@ class Today:
     def _can_stand(self, session: Session, campaign: Campaign, equipment: Equipment) -> bool:
         """Whether nothing stands in the way of a campaign's runs on a bench."""
         model = load.model(session, campaign.unit.model_id)
-        known = self._conclusions.known(session, model)
         specs = [run.spec for run in campaign.runs]
-        with contextlib.suppress(RulvekError):
-            plan = plan_of(model, campaign.wishes, specs, known, campaign.method, equipment, read_already=True)
-            return not any(run.prediction.obstacles for run in plan.runs)
-        return False
+        known = self._conclusions.known(session, model)
+        return plan_there(model, campaign.wishes, specs, known, campaign.method, equipment) is not None
 
     def _wiring(self, session: Session, bench: str) -> str | None:
         """How a bench's loads were wired last."""

@@ -3,6 +3,7 @@
 from datetime import date, datetime
 
 from rulvek.core.runs.modes import Mode
+from rulvek.core.runs.spec import RunSpec
 from rulvek.services.views.base import View, view
 
 
@@ -75,6 +76,35 @@ class UnplacedView(View):
     campaign_id: int
     unit_serial: str
     bench: str
+
+
+@view
+class SettlingView(View):
+    """Runs that would settle what is claimed of a model, on its latest unit; ``unit_id`` null where none came yet.
+
+    ``minutes`` are what they would take, rewirings and rests included, on the first of the ``benches`` that can stand
+    them; ``limit_percent`` is the THD+N that the claims allow where it is not the method's. ``waiting`` are campaigns
+    of the model that wait already.
+    """
+
+    model_id: int
+    model_name: str
+    unit_id: int | None
+    unit_serial: str
+    claims: int
+    runs: list[RunSpec]
+    limit_percent: float | None
+    minutes: float | None
+    benches: list[str]
+    waiting: list[int]
+
+
+@view
+class SettlingsView(View):
+    """The models of which most is open first; how many more there are."""
+
+    settling: list[SettlingView]
+    more: int
 
 
 @view

@@ -4,7 +4,7 @@ import { useQuery } from '@tanstack/vue-query'
 import { computed, ref, shallowRef } from 'vue'
 import client, { answered } from '../../api/client'
 import { useMay } from '../../api/me'
-import type { QueueView } from '../../api/types'
+import type { QueueView, SettlingView } from '../../api/types'
 import { useAct } from '../../kit/act'
 import type { Column } from '../../kit/columns'
 import DataTable from '../../kit/DataTable.vue'
@@ -16,6 +16,7 @@ import ProblemNote from '../../kit/ProblemNote.vue'
 import { figure } from '../../kit/quantity'
 import { counted, day, minutes, moment } from '../../trade/format'
 import ModeMark from '../../trade/ModeMark.vue'
+import { planWith } from '../../trade/planWith'
 import { isByHand, movedBy } from './todayOrder'
 
 type Day = QueueView['days'][number]
@@ -28,6 +29,11 @@ const {
 } = useQuery({ queryKey: ['queue'], queryFn: () => answered(client.GET('/api/queue')), refetchInterval: 60_000 })
 const { data: audits } = useQuery({ queryKey: ['audits'], queryFn: () => answered(client.GET('/api/audits')) })
 const owed = computed(() => audits.value?.filter((one) => one.owed) ?? [])
+const { data: open } = useQuery({
+  queryKey: ['settling'],
+  queryFn: () => answered(client.GET('/api/queue/settling')),
+})
+const settlesOf = (one: SettlingView) => planWith(one.unit_id ?? 0, one.runs, one.limit_percent)
 const mayPlan = useMay('plan')
 
 const hour = (iso: string) => new Date(iso).toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit' })
@@ -219,6 +225,30 @@ const columns = (bench: Day): Column<Slot>[] => [
           <li v-for="one in owed" :key="one.id">
             <RouterLink :to="`/models/${one.model_id}`">{{ one.model_name }}</RouterLink>:
             {{ counted(one.owed, 'unit') }} owed now. <span class="quiet">{{ one.words }}</span>
+          </li>
+        </ul>
+      </section>
+      <section v-if="open?.settling.length" class="section">
+        <header>
+          <h2>Runs that would settle a claim</h2>
+          <span v-if="open.more" class="quiet">and of {{ counted(open.more, 'more model') }}</span>
+        </header>
+        <ul class="owed" aria-label="Runs that would settle a claim">
+          <li v-for="one in open.settling" :key="`${one.model_id} ${one.limit_percent}`">
+            <RouterLink :to="`/models/${one.model_id}`">{{ one.model_name }}</RouterLink>:
+            {{ counted(one.claims, 'claim') }} open, {{ counted(one.runs.length, 'run')
+            }}{{ one.limit_percent === null ? '' : ` to ${one.limit_percent} % THD+N`
+            }}<template v-if="one.minutes !== null"
+              >, {{ minutes(one.minutes) }} on {{ one.benches.join(' or ') }}</template
+            ><template v-else>; no bench can stand them</template>.
+            <RouterLink v-if="one.unit_id && mayPlan" :to="settlesOf(one)"
+              >Plan them for <span class="mono">{{ one.unit_serial }}</span></RouterLink
+            >
+            <span v-if="!one.unit_id" class="quiet">No unit of it came yet.</span>
+            <span v-if="one.waiting.length" class="quiet"
+              >{{ counted(one.waiting.length, 'campaign') }} of it
+              {{ one.waiting.length > 1 ? 'wait' : 'waits' }}.</span
+            >
           </li>
         </ul>
       </section>

@@ -15,6 +15,7 @@ export const BENCH_ROLES = [
   { role: 'loads', name: 'Load bank', does: 'switches the loads', needed: true },
   { role: 'temperatures', name: 'Thermometer', does: 'watches sink and loads', needed: true },
   { role: 'current', name: 'Current probe', does: 'sees what flows', needed: false },
+  { role: 'off', name: 'Contactor', does: 'parts the supply’s lead with Off', needed: false },
   { role: 'time', name: 'Clock', does: 'of simulated instruments only', needed: false },
 ] as const
 
@@ -48,6 +49,8 @@ export function wiresLayout(made: Wired) {
     box('current', 225, top + tall + 44),
     box('temperatures', 480, top + tall + 44),
   ]
+  const below = boxes.at(-1)!.y + HIGH
+  if (at('off')) boxes.push(box('off', 0, below + 10))
   const lines = wires.map((wire, i) => {
     const y = top + 22 + i * ROW + (tall - wires.length * ROW - 20) / 2
     return { ...wire, y, from: amplifier.x + amplifier.width, to: 480 }
@@ -58,6 +61,6 @@ export function wiresLayout(made: Wired) {
     lines,
     more: made.wires.length - wires.length,
     width: 650,
-    height: top + tall + 44 + HIGH + 8,
+    height: below + 8 + (at('off') ? HIGH + 10 : 0),
   }
 }
