@@ -26,7 +26,18 @@ def test_what_ships_is_fit_and_fills_every_role() -> None:
     roles = {role for one in shipped().values() for role in one.roles}
     assert roles == set(ROLES)
     generic = [one for name, one in shipped().items() if name.startswith("scpi-")]
-    assert {role for one in generic for role in one.roles} == {BenchRole.SUPPLY, BenchRole.CURRENT, BenchRole.SOURCE}
+    of_no_standard = {BenchRole.TEMPERATURES, BenchRole.TIME}
+    assert {role for one in generic for role in one.roles} == set(BenchRole) - of_no_standard
+    assert all(one.identifies == "" and not one.simulated for one in generic)  # whoever they are of
+
+
+def test_generic_loads_of_one_value_refuse_all_others() -> None:
+    loads = shipped()["scpi-switched-loads"]
+    assert loads.messages("connect", channel=3, other=0, ohms=4.0) == ("ROUTe:CLOSe (@103)",)
+    for given, field in (({"ohms": 2.0}, "ohms"), ({"other": 4}, "other"), ({"channel": 9}, "channel")):
+        with pytest.raises(BadInput) as refused:
+            loads.messages("connect", **{"channel": 3, "other": 0, "ohms": 4.0} | given)
+        assert refused.value.field == field
 
 
 def test_messages_are_filled_in_and_held_to_their_range() -> None:
