@@ -33,6 +33,35 @@ const { data: open } = useQuery({
   queryKey: ['settling'],
   queryFn: () => answered(client.GET('/api/queue/settling')),
 })
+const SETTLING: Column<SettlingView>[] = [
+  { key: 'model', head: 'Model', text: (one) => one.model_name },
+  { key: 'claims', head: 'Claims open', text: (one) => `${one.claims}`, value: (one) => one.claims, num: true },
+  {
+    key: 'runs',
+    head: 'Runs',
+    text: (one) =>
+      counted(one.runs.length, 'run') + (one.limit_percent === null ? '' : ` to ${one.limit_percent} % THD+N`),
+  },
+  {
+    key: 'takes',
+    head: 'Takes',
+    text: (one) => (one.minutes === null ? 'no bench can stand them' : minutes(one.minutes)),
+    value: (one) => one.minutes ?? Infinity,
+  },
+  {
+    key: 'on',
+    head: 'On',
+    text: (one) =>
+      one.benches.length > 1 && one.benches.length === queue.value?.days.length ? 'any bench' : one.benches.join(', '),
+  },
+  {
+    key: 'waits',
+    head: 'Waits already',
+    text: (one) => (one.waiting.length ? counted(one.waiting.length, 'campaign') : 'nothing'),
+    value: (one) => one.waiting.length,
+  },
+  { key: 'plan', head: '', text: () => '', unsorted: true },
+]
 const settlesOf = (one: SettlingView) => planWith(one.unit_id ?? 0, one.runs, one.limit_percent)
 const mayPlan = useMay('plan')
 
@@ -233,24 +262,23 @@ const columns = (bench: Day): Column<Slot>[] => [
           <h2>Runs that would settle a claim</h2>
           <span v-if="open.more" class="quiet">and of {{ counted(open.more, 'more model') }}</span>
         </header>
-        <ul class="owed" aria-label="Runs that would settle a claim">
-          <li v-for="one in open.settling" :key="`${one.model_id} ${one.limit_percent}`">
-            <RouterLink :to="`/models/${one.model_id}`">{{ one.model_name }}</RouterLink>:
-            {{ counted(one.claims, 'claim') }} open, {{ counted(one.runs.length, 'run')
-            }}{{ one.limit_percent === null ? '' : ` to ${one.limit_percent} % THD+N`
-            }}<template v-if="one.minutes !== null"
-              >, {{ minutes(one.minutes) }} on {{ one.benches.join(' or ') }}</template
-            ><template v-else>; no bench can stand them</template>.
-            <RouterLink v-if="one.unit_id && mayPlan" :to="settlesOf(one)"
-              >Plan them for <span class="mono">{{ one.unit_serial }}</span></RouterLink
+        <DataTable
+          :id="(one) => `${one.model_id} ${one.limit_percent}`"
+          name="Runs that would settle a claim"
+          :rows="open.settling"
+          :columns="SETTLING"
+          :to="(one) => `/models/${one.model_id}`"
+          sort-name="settling"
+          plain
+        >
+          <template #plan="{ row: one }">
+            <RouterLink v-if="one.unit_id && mayPlan" :to="settlesOf(one)" class="plan"
+              >{{ one.runs.length > 1 ? 'Plan them' : 'Plan it' }} for
+              <span class="mono">{{ one.unit_serial }}</span></RouterLink
             >
-            <span v-if="!one.unit_id" class="quiet">No unit of it came yet.</span>
-            <span v-if="one.waiting.length" class="quiet"
-              >{{ counted(one.waiting.length, 'campaign') }} of it
-              {{ one.waiting.length > 1 ? 'wait' : 'waits' }}.</span
-            >
-          </li>
-        </ul>
+            <span v-else-if="!one.unit_id" class="quiet">no unit of it came yet</span>
+          </template>
+        </DataTable>
       </section>
       <p v-for="one in queue.unplaced" :key="one.campaign_id" class="danger">
         <RouterLink :to="`/campaigns/${one.campaign_id}`">Campaign {{ one.campaign_id }}</RouterLink> of
@@ -286,6 +314,9 @@ const columns = (bench: Day): Column<Slot>[] => [
 }
 .none {
   padding: 10px 0;
+}
+.plan {
+  text-decoration: underline;
 }
 .acts {
   display: inline-flex;
