@@ -41,6 +41,9 @@ PAGES = {
     "the bench": "/bench",
     "now": "/now",
     "finding": "/find?words=CB1",
+    "today": "/queue",
+    "what would settle": "/queue/settling",
+    "methods": "/methods/versions",
     "gear": "/gear",
     "people": "/people",
     "ratings": "/ratings",
@@ -57,11 +60,11 @@ def pages(audits: httpx.Response) -> dict[str, str]:
     return PAGES | {"an audit": f"/audits/{audits.json()[0]['id']}"}
 
 
-SLOWEST_MS = {"the line": 150.0, "ratings": 300.0, "the bench": 50.0}
+SLOWEST_MS = {"the line": 150.0, "what would settle": 150.0, "ratings": 300.0, "the bench": 50.0}
 PAGE_MS = 50.0
 GROWTH = 1.3
-GROWS_BY_MODEL = {"the line", "ratings"}
-"""Their time follows the models that they show."""
+GROWS_BY_MODEL = {"the line", "ratings", "what would settle"}
+"""Their time follows the models that they show, or look at."""
 
 
 @dataclass(frozen=True)
