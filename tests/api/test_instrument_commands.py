@@ -3,7 +3,9 @@
 import signal
 import subprocess
 import sys
+import time
 from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 
 import pytest
@@ -26,11 +28,11 @@ def records_folder(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Path:
     return folder
 
 
-@pytest.fixture(scope="module")
-def simulated() -> Iterator[dict[str, str]]:
+@contextmanager
+def simulating(*more: str) -> Iterator[dict[str, str]]:
     """Addresses by role, on ports that are free."""
     with subprocess.Popen(
-        [sys.executable, "-m", "rulvek.cli", "instruments", "simulate", "--design", "two-ab"],
+        [sys.executable, "-m", "rulvek.cli", "instruments", "simulate", "--design", "two-ab", *more],
         stdout=subprocess.PIPE,
         text=True,
         bufsize=1,
@@ -43,6 +45,12 @@ def simulated() -> Iterator[dict[str, str]]:
         yield found
         process.send_signal(signal.SIGINT)
         assert process.wait(20) == 0
+
+
+@pytest.fixture(scope="module")
+def simulated() -> Iterator[dict[str, str]]:
+    with simulating() as found:
+        yield found
 
 
 @pytest.fixture
@@ -114,3 +122,20 @@ def test_what_is_missing_is_asked_for_and_a_bench_that_fails_says_so(bench: Path
     failed = call("bench", "selftest", gone)
     assert failed.exit_code == 1 and "FAILED  instruments" in failed.stdout
     assert "Simulated supply at TCPIP0::127.0.0.1::9::SOCKET does not answer" in failed.stdout
+
+
+def test_a_slow_one_is_waited_for_and_a_dying_one_is_told() -> None:
+    """Each as the descriptions' timeout of 2 s has it; whoever asks is told by name who is gone."""
+    supply, loads = "supply:0.3", "loads:2"
+    with simulating("--slow", supply, "--dies", loads) as where:
+        began = time.monotonic()
+        result = call("instruments", "try", "simulated-supply", where["supply"])
+        assert result.exit_code == 0 and time.monotonic() - began > 0.9  # *IDN?, Off and the volts, at least
+        gone = call("instruments", "try", "simulated-load-bank", where["loads"])
+        assert gone.exit_code != 0 and "Simulated load bank" in gone.output and "Traceback" not in gone.output
+
+
+@pytest.mark.parametrize("said", ["nobody:1", "supply", "supply:x", "supply:-1", "supply:inf"])
+def test_who_is_slow_or_dies_is_said_by_its_role(said: str) -> None:
+    result = call("instruments", "simulate", "--slow", said)
+    assert result.exit_code == 2 and f"not “{said}”" in result.stderr

@@ -1,8 +1,10 @@
 """``rulvek instruments``: what descriptions there are, whether one holds, and simulated instruments to try it on."""
 
 import json
+import math
 import signal
 import threading
+from collections.abc import Iterable
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated
 
@@ -71,6 +73,8 @@ def simulate(
     design: Annotated[str, typer.Option(help="The amplifier on the bench: a name, or a TOML file.")] = "four-d",
     serial: Annotated[str, typer.Option(help="Which unit of it.")] = "S-0001",
     port: Annotated[int, typer.Option(help="The first of the ports; any that are free without it.", max=65_000)] = 0,
+    slow: Annotated[list[str], typer.Option(help="ROLE:SECONDS, who answers late; may be said again.")] = [],
+    dies: Annotated[list[str], typer.Option(help="ROLE:MESSAGES, who hangs up for good after so many.")] = [],
 ) -> None:
     """Run simulated instruments on this machine's loopback until Ctrl+C; prints the address of each."""
     from rulvek.bench.sim.bench import SimulatedBench
@@ -84,13 +88,34 @@ def simulate(
     for one in (signal.SIGINT, signal.SIGTERM):
         signal.signal(one, lambda *_: ended.set())
     trees = SimulatedInstruments(SimulatedBench(amplifier, serial)).trees
+    late, lives = _by_role(slow, trees, "slow"), _by_role(dies, trees, "dies")
     try:
         with on_sockets(trees, port) as running:
+            for role, seconds in late.items():
+                running[role].late_seconds = seconds
+            for role, messages in lives.items():
+                running[role].lives_for = messages
             for role, instrument in running.items():
                 typer.echo(f"{role:14}{DESCRIBED[role]:28}{instrument.address}")
             ended.wait()
     except OSError as error:
         raise BadInput(f"Port {port} and those after it cannot be had: {error.strerror}.", field="port") from None
+
+
+def _by_role(said: list[str], roles: Iterable[str], field: str) -> dict[str, float]:
+    """What is said of some roles, as ``supply:0.5``."""
+    found = {}
+    for one in said:
+        role, _, number = one.partition(":")
+        try:
+            found[role] = float(number)
+        except ValueError:
+            found[role] = -1.0
+        if role not in roles or not 0 <= found[role] < math.inf:
+            raise BadInput(
+                f"--{field} takes a role ({', '.join(roles)}), a colon and a number: not “{one}”.", field=field
+            )
+    return found
 
 
 def _described(file: str) -> "Description":

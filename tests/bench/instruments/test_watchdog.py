@@ -17,6 +17,7 @@ from rulvek.bench.instruments.watchdog import WATCHDOG_SECONDS
 from rulvek.bench.sim.bench import SimulatedBench
 from rulvek.core.errors import BadInput, BenchFault
 from tests.bench.instruments.conftest import Run, Running, assembled
+from tests.bench.instruments.test_keeper import WORKS
 
 ACTS = """
 [acts]
@@ -24,17 +25,8 @@ arm_watchdog.send = "OUTPut:WATChdog {seconds:.2f}"
 feed_watchdog.send = "OUTPut:WATChdog:FEED"
 disarm_watchdog.send = "OUTPut:WATChdog:OFF"
 """
-WORKS = """
-import sys, time
-from pathlib import Path
-from rulvek.bench.instruments.assembly import kept_assembly
-from rulvek.bench.instruments.bench import InstrumentBench
-bench = InstrumentBench("Bench 1", kept_assembly(Path(sys.argv[1]).read_text()))
-bench.open()
-bench.supply.switch_on()
-print("on", flush=True)
-time.sleep(60)
-"""
+UNKEPT = WORKS.replace(", kept=True", "")
+"""As when its keeper was killed with the server, or the machine stands still."""
 
 
 def watched_supply() -> Description:
@@ -59,11 +51,10 @@ def off_after(behind: SimulatedBench, most: float) -> float:
 
 @pytest.mark.parametrize("how", [signal.SIGKILL, signal.SIGSTOP], ids=["killed", "frozen"])
 def test_nobody_left_to_switch_off_and_it_is_off(on_bench: Run, tmp_path: Path, how: signal.Signals) -> None:
-    """Without a keeper: as when it was killed with the server, or the machine stands still."""
     _, running, behind = on_bench("two-ab")
     path = tmp_path / "bench.json"
     path.write_text(watched(running).as_json(), encoding="utf-8")
-    with subprocess.Popen([sys.executable, "-c", WORKS, str(path)], stdout=subprocess.PIPE, text=True) as server:
+    with subprocess.Popen([sys.executable, "-c", UNKEPT, str(path)], stdout=subprocess.PIPE, text=True) as server:
         assert server.stdout is not None and server.stdout.readline() == "on\n"
         assert behind.amplifier.powered
         os.kill(server.pid, how)

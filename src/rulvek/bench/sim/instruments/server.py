@@ -1,8 +1,10 @@
 """Simulated instruments on loopback sockets, one port each, for as long as their process lives."""
 
 import contextlib
+import math
 import socketserver
 import threading
+import time
 from collections.abc import Iterator, Mapping
 
 from rulvek.bench.sim.instruments.scpi import Tree
@@ -18,13 +20,19 @@ class _Line(socketserver.StreamRequestHandler):
         assert isinstance(server, SocketInstrument)
         with contextlib.suppress(ConnectionError):
             while line := self.rfile.readline(LONGEST_LINE):
+                if not server.lives_on():
+                    return
                 answer = server.heard(line.decode("ascii", "replace"))
                 if answer:
                     self.wfile.write(answer)
 
 
 class SocketInstrument(socketserver.ThreadingTCPServer):
-    """One instrument on a port of this machine."""
+    """One instrument on a port of this machine.
+
+    It answers after ``late_seconds``, and where ``lives_for`` tells it only so many messages: then it hangs up on
+    everybody, as one whose mains plug was pulled.
+    """
 
     allow_reuse_address = True
     daemon_threads = True
@@ -32,6 +40,13 @@ class SocketInstrument(socketserver.ThreadingTCPServer):
     def __init__(self, tree: Tree, port: int = 0) -> None:
         super().__init__(("127.0.0.1", port), _Line)
         self.tree = tree
+        self.late_seconds, self.lives_for = 0.0, math.inf
+
+    def lives_on(self) -> bool:
+        """Whether it answers another message, once it has taken its time."""
+        time.sleep(self.late_seconds)
+        self.lives_for -= 1
+        return self.lives_for >= 0
 
     def heard(self, message: str) -> bytes:
         """What it answers to a message."""
