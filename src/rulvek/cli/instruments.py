@@ -73,8 +73,8 @@ def simulate(
     design: Annotated[str, typer.Option(help="The amplifier on the bench: a name, or a TOML file.")] = "four-d",
     serial: Annotated[str, typer.Option(help="Which unit of it.")] = "S-0001",
     port: Annotated[int, typer.Option(help="The first of the ports; any that are free without it.", max=65_000)] = 0,
-    slow: Annotated[list[str], typer.Option(help="ROLE:SECONDS, who answers late; may be said again.")] = [],
-    dies: Annotated[list[str], typer.Option(help="ROLE:MESSAGES, who hangs up for good after so many.")] = [],
+    slow: Annotated[list[str] | None, typer.Option(help="ROLE:SECONDS, who answers late; may be said again.")] = None,
+    dies: Annotated[list[str] | None, typer.Option(help="ROLE:MESSAGES, who hangs up for good after so many.")] = None,
 ) -> None:
     """Run simulated instruments on this machine's loopback until Ctrl+C; prints the address of each."""
     from rulvek.bench.sim.bench import SimulatedBench
@@ -88,7 +88,7 @@ def simulate(
     for one in (signal.SIGINT, signal.SIGTERM):
         signal.signal(one, lambda *_: ended.set())
     trees = SimulatedInstruments(SimulatedBench(amplifier, serial)).trees
-    late, lives = _by_role(slow, trees, "slow"), _by_role(dies, trees, "dies")
+    late, lives = _by_role(slow or [], trees, "slow"), _by_role(dies or [], trees, "dies")
     try:
         with on_sockets(trees, port) as running:
             for role, seconds in late.items():
