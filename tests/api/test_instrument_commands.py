@@ -42,8 +42,10 @@ def simulating(*more: str) -> Iterator[dict[str, str]]:
         for _ in range(7):
             role, _, address = process.stdout.readline().split()
             found[role] = address
-        yield found
-        process.send_signal(signal.SIGINT)
+        try:
+            yield found
+        finally:
+            process.send_signal(signal.SIGINT)
         assert process.wait(20) == 0
 
 
@@ -126,13 +128,12 @@ def test_what_is_missing_is_asked_for_and_a_bench_that_fails_says_so(bench: Path
 
 def test_a_slow_one_is_waited_for_and_a_dying_one_is_told() -> None:
     """Each as the descriptions' timeout of 2 s has it; whoever asks is told by name who is gone."""
-    supply, loads = "supply:0.3", "loads:2"
-    with simulating("--slow", supply, "--dies", loads) as where:
+    with simulating("--slow", "supply:0.3", "--dies", "temperatures:2") as where:
         began = time.monotonic()
         result = call("instruments", "try", "simulated-supply", where["supply"])
         assert result.exit_code == 0 and time.monotonic() - began > 0.9  # *IDN?, Off and the volts, at least
-        gone = call("instruments", "try", "simulated-load-bank", where["loads"])
-        assert gone.exit_code != 0 and "Simulated load bank" in gone.output and "Traceback" not in gone.output
+        gone = call("instruments", "try", "simulated-thermometer", where["temperatures"])
+        assert gone.exit_code != 0 and "Simulated thermometer" in gone.output and "Traceback" not in gone.output
 
 
 @pytest.mark.parametrize("said", ["nobody:1", "supply", "supply:x", "supply:-1", "supply:inf"])
