@@ -1,9 +1,11 @@
 """What goes wrong with instruments in a run, through everything: it ends safe, and nothing of the fault is read."""
 
+import threading
 import time
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 
+import numpy as np
 import pytest
 
 from rulvek.bench.benches import OF_INSTRUMENTS
@@ -46,10 +48,11 @@ class Lab:
 
 
 @pytest.fixture
-def lab(services: Services, unit_id: int) -> Iterator[Lab]:
+def lab(services: Services, unit_id: int, request: pytest.FixtureRequest) -> Iterator[Lab]:
+    """A test's parameter, where it has one, is what its bench is made otherwise."""
     behind = SimulatedBench(DESIGNS["two-ab"], "T2-0001")
     with on_sockets(SimulatedInstruments(behind).trees) as running:
-        assembly = assembled(running)
+        assembly = replace(assembled(running), **getattr(request, "param", {}))
         stations = {
             role: replace(one, description=replace(one.description, timeout_seconds=TIMEOUT_SECONDS))
             for role, one in assembly.stations.items()
@@ -156,3 +159,69 @@ def test_another_instrument_at_an_address_is_told_before_anything_is_powered(lab
     again = lab.ended(Cause.CONNECTION)
     assert not powered and not lab.behind.amplifier.powered
     assert again.end is End.LINK_LOST and again.readings == [] and "Somebody,else" in again.fault
+
+
+def test_a_recorder_that_slips_samples_gives_no_reading(lab: Lab) -> None:
+    """One sample of each record is lost in its middle, its length kept: it would read as distortion."""
+
+    def slipped(heard: Heard, message: str) -> bytes:
+        answer = heard(message)
+        inputs = int(message.split("?")[1].split(";")[0].split(",")[1])
+        digits = int(answer[1:2])
+        head, wave = answer[: 2 + digits], np.frombuffer(answer[2 + digits :].rstrip(b"\n"), "<f4").reshape(inputs, -1)
+        middle = wave.shape[1] // 2
+        lost = np.concatenate([wave[:, :middle], wave[:, middle + 1 :], wave[:, -1:]], axis=1)
+        return head + lost.astype("<f4").tobytes() + b"\n"
+
+    from_the_middle_on(lab.running["recorder"], "READ?", slipped)
+    attempt = lab.ended()
+    assert attempt.end is End.LINK_LOST and "lost 1 of its samples" in attempt.fault
+    assert not lab.behind.amplifier.powered and lab.behind.is_muted
+
+
+def test_a_supply_that_stays_on_is_told(lab: Lab) -> None:
+    """It says that it is done, and is not: the probe sees amps."""
+    answering(
+        lab.running["supply"], lambda message, heard: b'1;0,"No error"\n' if "OUTPut:OFF" in message else heard(message)
+    )
+    attempt = lab.ended()
+    assert lab.behind.amplifier.powered and lab.behind.is_muted
+    assert "flow although the supply was switched off" in attempt.fault
+    assert "Switch the supply off by hand" in attempt.fault
+
+
+def test_nobody_on_the_network_while_off_is_pressed_is_told(lab: Lab) -> None:
+    """Off comes back, the run is on record, and what may still be on is said with what to do."""
+    room = lab.services.benches.room("Bench 7")
+
+    def gone(heard: Heard, message: str) -> bytes:
+        for one in lab.running.values():
+            answering(one, nobody)
+        began.set()
+        raise ConnectionResetError
+
+    def nobody(message: str, heard: Heard) -> bytes:
+        raise ConnectionResetError
+
+    began = threading.Event()
+    from_the_middle_on(lab.running["recorder"], "READ?", gone)
+    room.start(lab.run_id, TAMSIN)
+    assert began.wait(60)
+    lab.services.benches.off(TAMSIN, room.id)
+    room.wait(120)
+    (run,) = [one for one in lab.services.campaigns.get(1).runs if one.id == lab.run_id]
+    attempt = run.attempts[-1]
+    assert attempt.end in (End.LINK_LOST, End.OPERATOR)
+    assert "Switch the supply off by hand" in attempt.fault
+    assert room.state().state == "idle"
+
+
+@pytest.mark.parametrize("lab", [{"volts_per_unit": 20.0}], indirect=True)
+def test_a_divider_that_is_not_there_is_over_the_limits(lab: Lab) -> None:
+    """The description says 20 : 1 and there is none: what would be 20 times the volts is no reading."""
+    attempt = lab.ended()
+    assert attempt.end is End.LINK_LOST and "its load stands" in attempt.fault
+    assert not lab.behind.amplifier.powered and lab.behind.is_muted
+    assert {round(one.watts, 6) for one in attempt.readings} <= {
+        round(one.watts, 6) for point in lab.services.evidence.attempt(attempt.id).points for one in point.channels
+    }

@@ -10,7 +10,7 @@ depends_on = None
 
 
 def upgrade() -> None:
-    op.add_column("reading", sa.Column("load_inductance_uh", sa.Float(), nullable=True))
+    op.add_column("reading", sa.Column("load_inductance_uh", sa.Double(), nullable=True))
 
 
 def downgrade() -> None:
