@@ -7,8 +7,15 @@ from pathlib import Path
 import httpx
 import pytest
 
+from rulvek.bench.benches import OF_INSTRUMENTS
+from rulvek.bench.sim.bench import SimulatedBench
+from rulvek.bench.sim.catalogue import DESIGNS
+from rulvek.bench.sim.instruments.devices import SimulatedInstruments
+from rulvek.bench.sim.instruments.server import on_sockets
+from rulvek.core.runs.modes import End
 from rulvek.store.verify import verify
-from tests.conftest import CERTIFIED_PLAN, PERSON, prepare_over_http, services_in, write_line
+from tests.bench.instruments.conftest import assembled
+from tests.conftest import CERTIFIED_PLAN, PERSON, TAMSIN, prepare_over_http, services_in, until, write_line
 from tests.ports import free_port
 from tests.serving import serve
 
@@ -60,6 +67,39 @@ def test_killed_in_the_middle(data: Path) -> None:
         server.terminate()
         server.wait(10)
     again = services_in(data)
+    assert verify(again.database, again.files).faults == ()
+    again.close()
+
+
+def test_a_bench_of_instruments_is_off_soon_after_its_server_was_killed(data: Path) -> None:
+    """By the keeper beside it, within a second where nothing else is going on; what was read until then is kept."""
+    behind = SimulatedBench(DESIGNS["two-ab"], "T2-0001")
+    with on_sockets(SimulatedInstruments(behind).trees) as running:
+        services = services_in(data)
+        services.benches.add("Bench 7", OF_INSTRUMENTS, TAMSIN, assembled(running).as_json())
+        services.close()
+        running["recorder"].late_seconds = 0.1  # a run that lasts
+        port = free_port()
+        server = serve(data, port, 1.0)
+        with httpx.Client(base_url=f"http://127.0.0.1:{port}/api", headers=PERSON, timeout=60) as http:
+            http.post("/benches/2/selftest", json={"channels": 1}).raise_for_status()
+            until(lambda: http.get("/benches/2").json()["testing"] is None)
+            plan = CERTIFIED_PLAN | {"bench": "Bench 7"}
+            campaign = http.post("/campaigns", json={"unit_id": 1, "plan": plan}).json()
+            prepare_over_http(http, campaign, base="")
+            assert http.post(f"/runs/{campaign['runs'][0]['id']}/attempts", json={}).status_code == 201
+            until(lambda: sum(one["kind"] == "point" for one in http.get("/attempts/1/steps").json()) >= 3)
+        assert behind.amplifier.powered
+        server.send_signal(signal.SIGKILL)
+        began = time.monotonic()
+        until(lambda: not behind.amplifier.powered and behind.is_muted)
+        assert time.monotonic() - began < 5.0
+        server.wait()
+    again = services_in(data)
+    until(lambda: again.benches.recover() == 1)  # its lease ends by itself
+    ended = again.evidence.attempt(1).attempt
+    assert ended.end is End.LINK_LOST and "stopped in the middle" in ended.fault
+    assert len(again.evidence.attempt(1).points) >= 3
     assert verify(again.database, again.files).faults == ()
     again.close()
 
