@@ -104,6 +104,19 @@ def test_the_gain_into_a_known_load_is_the_amplifiers(on_bench: Run) -> None:
     assert milliwatts / 1000 == pytest.approx((0.01 * 10 ** (decibels / 20)) ** 2 / ohms, rel=0.01)
 
 
+def test_a_supply_that_does_not_come_on_ends_the_look(on_bench: Run) -> None:
+    _, running, behind = on_bench("two-ab")
+    bench = InstrumentBench("Bench 1", assembled(running))
+    usual = running["supply"].heard
+    running["supply"].heard = lambda message: (  # type: ignore[method-assign]
+        b'1;-240,"Hardware error"\n' if "OUTPut:ON" in message else usual(message)
+    )
+    last = list(self_test(bench, 2, powered=True))[-1]
+    bench.close()
+    assert (last.at, last.passed) == ("supply on", False) and "Hardware error" in last.found
+    assert not behind.amplifier.powered and behind.is_muted
+
+
 def test_outputs_that_are_wired_crosswise_are_found(on_bench: Run) -> None:
     _, running, _ = on_bench("two-ab")
     bench = InstrumentBench("Bench 1", replace(assembled(running), inputs={1: 2, 2: 1}))

@@ -85,7 +85,11 @@ def _looks(bench: InstrumentBench, guarded: Guarded, channels: int, powered: boo
         if looped:
             yield from _loopback(bench, guarded, channels)
         if powered:
-            guarded.supply.switch_on()
+            try:
+                guarded.supply.switch_on()
+            except BenchFault as fault:
+                yield Looked("supply on", fault.what, False)
+                return
             bench.wait(SETTLE_SECONDS)
             for channel in range(1, channels + 1):
                 yield _look(

@@ -9,7 +9,7 @@ from rulvek.core.method.differences import differences
 from rulvek.core.method.profile import MethodProfile
 
 USUAL = MethodProfile().name
-"""What campaigns are planned under where nobody says otherwise."""
+"""What is planned and judged by where nobody says otherwise."""
 
 
 @dataclass(frozen=True, slots=True)
