@@ -15,6 +15,7 @@ from rulvek.bench.instruments.description import BenchRole, shipped
 from rulvek.bench.instruments.link import Link
 from rulvek.bench.sim.bench import SimulatedBench
 from rulvek.bench.sim.catalogue import DESIGNS
+from rulvek.bench.sim.instruments.devices import DESCRIBED
 from rulvek.core.electrical.loads import Connection, LoadBox
 from rulvek.core.method.profile import MethodProfile
 from rulvek.core.runs.modes import Mode
@@ -40,7 +41,7 @@ def assembled() -> Iterator[Assembly]:
     with subprocess.Popen(command, stdout=subprocess.PIPE, text=True) as process:
         assert process.stdout is not None
         kinds, stations = shipped(), {}
-        for _ in BenchRole:
+        for _ in DESCRIBED:
             role, name, address = process.stdout.readline().split()
             stations[BenchRole(role)] = Station(kinds[name], address)
         yield Assembly(stations, Limits(250.0, (LoadBox(4.0, 600.0, 6),)))

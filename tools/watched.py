@@ -152,9 +152,11 @@ def served(services: Services) -> Iterator[str]:
     thread.start()
     while not server.started:
         time.sleep(0.01)
-    yield f"http://127.0.0.1:{server.servers[0].sockets[0].getsockname()[1]}"
-    server.should_exit = True
-    thread.join()
+    try:
+        yield f"http://127.0.0.1:{server.servers[0].sockets[0].getsockname()[1]}"
+    finally:
+        server.should_exit = True
+        thread.join()
 
 
 @contextmanager
