@@ -5,15 +5,17 @@ whatever comes of it is never later and never rewired more often than that.
 """
 
 import math
+from bisect import bisect_left
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, replace
 
 from rulvek.core.errors import BadInput
 from rulvek.core.planning.equipment import REWIRE_MINUTES, SETUP_MINUTES
 
 MOST_ROUNDS = 30
-MOST_STEPS = 600_000
-"""Campaigns that are looked at while one order is bettered: forty on three benches are done long before, hundreds are
+MOST_LOOKS = 60_000
+LOOKS_OF_AN_EXCHANGE = 4
+"""Changes that are looked at until an order is proposed: forty campaigns on three benches are done before, hundreds are
 not, and nobody waits for their best order."""
 _SAME = 1e-6
 
@@ -125,46 +127,102 @@ class _Cost:
 _Order = dict[str, tuple[Job, ...]]
 
 
+class _Line:
+    """A bench's order with its moments: what one campaign more costs is told without going through all of it again.
+
+    What comes after it is later by the same for all, wired as it was, but for the next one.
+    """
+
+    __slots__ = ("_due", "_standing", "_states", "jobs")
+
+    def __init__(self, standing: Standing, jobs: Sequence[Job]) -> None:
+        self._standing, self.jobs = standing, tuple(jobs)
+        at, wiring, late, rewired, ends = standing.free_seconds, standing.wiring, 0.0, 0, 0.0
+        self._states = [(at, wiring, late, rewired, ends)]
+        self._due: list[tuple[int, float, float]] = []
+        for place, job in enumerate(self.jobs):
+            at = standing.start(at, wiring, job) + job.seconds
+            rewired += job.first != wiring
+            if job.due_seconds < math.inf:
+                late += max(0.0, at - job.due_seconds)
+                self._due.append((place, at, job.due_seconds))
+            ends += at
+            wiring = job.last
+            self._states.append((at, wiring, late, rewired, ends))
+
+    def __len__(self) -> int:
+        return len(self.jobs)
+
+    @property
+    def cost(self) -> _Cost:
+        _, _, late, rewired, ends = self._states[-1]
+        return _Cost(late, rewired, ends)
+
+    def with_job(self, place: int, job: Job) -> tuple[Job, ...]:
+        return (*self.jobs[:place], job, *self.jobs[place:])
+
+    def cost_with(self, place: int, job: Job) -> _Cost:
+        """What its order costs with a campaign put before the one at a place."""
+        at, wiring, late, rewired, ends = self._states[place]
+        at = self._standing.start(at, wiring, job) + job.seconds
+        late += max(0.0, at - job.due_seconds)
+        rewired += job.first != wiring
+        ends += at
+        if place == len(self.jobs):
+            return _Cost(late, rewired, ends)
+        _, _, _, rewired_before, ends_before = self._states[place]
+        _, _, _, rewired_in_all, ends_in_all = self._states[-1]
+        following = self.jobs[place]
+        later = self._standing.start(at, job.last, following) + following.seconds - self._states[place + 1][0]
+        rewired += rewired_in_all - rewired_before + (following.first != job.last) - (following.first != wiring)
+        ends += ends_in_all - ends_before + later * (len(self.jobs) - place)
+        after = bisect_left(self._due, (place,))
+        late += sum(max(0.0, end + later - due) for _, end, due in self._due[after:])
+        return _Cost(late, rewired, ends)
+
+
 @dataclass(slots=True)
+class _Budget:
+    """How much more is looked at."""
+
+    left: int
+
+    def spend(self, looks: int) -> bool:
+        """Whether there was as much."""
+        self.left -= looks
+        return self.left >= 0
+
+
 class _Search:
     """Orders for each bench, and what each costs; a bench's is worked out anew only where it changed."""
 
-    standings: Mapping[str, Standing]
-    order: _Order
-    costs: dict[str, _Cost] = field(default_factory=dict)
-    steps_left: int = MOST_STEPS
+    def __init__(self, standings: Mapping[str, Standing], order: _Order, budget: _Budget) -> None:
+        self._standings, self.budget = standings, budget
+        self.lines = {name: self.line(name, jobs) for name, jobs in order.items()}
 
-    def __post_init__(self) -> None:
-        self.costs = {name: self.cost(name, jobs) for name, jobs in self.order.items()}
+    def line(self, bench: str, jobs: Sequence[Job]) -> _Line:
+        return _Line(self._standings[bench], jobs)
 
-    def cost(self, bench: str, jobs: Sequence[Job]) -> _Cost:
-        late, rewired, ends = 0.0, 0, 0.0
-        standing = self.standings[bench]
-        at, wiring = standing.free_seconds, standing.wiring
-        for job in jobs:
-            at = standing.start(at, wiring, job) + job.seconds
-            rewired += job.first != wiring
-            late += max(0.0, at - job.due_seconds)
-            ends += at
-            wiring = job.last
-        return _Cost(late, rewired, ends)
+    @property
+    def order(self) -> _Order:
+        return {name: line.jobs for name, line in self.lines.items()}
 
     @property
     def total(self) -> _Cost:
-        return sum(self.costs.values(), _Cost(0.0, 0, 0.0))
+        return _together(line.cost for line in self.lines.values())
 
     def take(self, changed: _Order) -> bool:
-        """Change some benches' orders if that beats what there is, and there is time to look."""
-        self.steps_left -= sum(map(len, changed.values()))
-        if self.steps_left < 0:
+        """Change some benches' orders if that beats what there is."""
+        new = {name: self.line(name, jobs) for name, jobs in changed.items()}
+        before = _together(self.lines[name].cost for name in changed)
+        if not _together(line.cost for line in new.values()).beats(before):
             return False
-        new = {name: self.cost(name, jobs) for name, jobs in changed.items()}
-        before = sum((self.costs[name] for name in changed), _Cost(0.0, 0, 0.0))
-        if not sum(new.values(), _Cost(0.0, 0, 0.0)).beats(before):
-            return False
-        self.order.update(changed)
-        self.costs.update(new)
+        self.lines.update(new)
         return True
+
+
+def _together(costs: Iterable[_Cost]) -> _Cost:
+    return sum(costs, _Cost(0.0, 0, 0.0))
 
 
 def first_come(jobs: Iterable[Job], standings: Sequence[Standing]) -> Queue:
@@ -191,9 +249,10 @@ def planned(jobs: Sequence[Job], standings: Sequence[Standing]) -> Queue:
     if len({one.id for one in jobs}) < len(jobs):
         raise BadInput("A campaign waits twice.", field="campaigns")
     known = {one.name: one for one in standings}
-    best = _Search(known, _first_come(jobs, standings))
-    for begun in _beginnings(best, jobs, standings):
-        other = _Search(known, begun)
+    budget = _Budget(MOST_LOOKS)
+    best = _Search(known, _first_come(jobs, standings), budget)
+    for begun in _beginnings(jobs, standings):
+        other = _Search(known, begun, budget)
         _improve(other)
         if other.total.beats(best.total):
             best = other
@@ -227,7 +286,7 @@ def _as_they_came(job: Job) -> tuple[bool, int, int]:
     return job.place is None, job.place or 0, job.id
 
 
-def _beginnings(there: _Search, jobs: Sequence[Job], standings: Sequence[Standing]) -> Iterable[_Order]:
+def _beginnings(jobs: Sequence[Job], standings: Sequence[Standing]) -> Iterable[_Order]:
     """Other orders to begin with: what is due first, and what is wired alike one after the other."""
     for key in (lambda job: (job.due_seconds, job.id), lambda job: (job.first, job.last, job.due_seconds, job.id)):
         ranked = {job.id: at for at, job in enumerate(sorted(jobs, key=key))}
@@ -245,47 +304,50 @@ def _improve(search: _Search) -> None:
 
 def _moved_one(search: _Search) -> bool:
     found = False
-    for bench in list(search.order):
-        for job in search.order[bench]:
+    for bench in list(search.lines):
+        for job in search.lines[bench].jobs:
             found |= job.place is None and _moved(search, bench, job)
     return found
 
 
 def _moved(search: _Search, bench: str, job: Job) -> bool:
-    rest = tuple(one for one in search.order[bench] if one is not job)
+    own = search.lines[bench]
+    rest = search.line(bench, [one for one in own.jobs if one is not job])
     for to in job.benches:
-        if to not in search.order:
+        if to not in search.lines:
             continue
-        there = rest if to == bench else search.order[to]
-        for at in range(_by_hand_in(there), len(there) + 1):
-            if search.steps_left < 0:
+        there, beside = (rest, None) if to == bench else (search.lines[to], rest)
+        before = own.cost if beside is None else own.cost + there.cost
+        for place in range(_by_hand_in(there.jobs), len(there) + 1):
+            if not search.budget.spend(1):
                 return False
-            put = (*there[:at], job, *there[at:])
-            if search.take({bench: put} if to == bench else {bench: rest, to: put}):
-                return True
+            cost = there.cost_with(place, job)
+            if (cost if beside is None else cost + beside.cost).beats(before):
+                put = there.with_job(place, job)
+                return search.take({bench: put} if beside is None else {bench: rest.jobs, to: put})
     return False
 
 
 def _exchanged_two(search: _Search) -> bool:
     found = False
-    free = [(name, job) for name, jobs in search.order.items() for job in jobs if job.place is None]
+    free = [(name, job) for name, line in search.lines.items() for job in line.jobs if job.place is None]
     for number, (one_bench, one) in enumerate(free):
         for other_bench, other in free[number + 1 :]:
-            if search.steps_left < 0:
+            if not search.budget.spend(LOOKS_OF_AN_EXCHANGE):
                 return found
             found |= _exchanged(search, one_bench, one, other_bench, other)
     return found
 
 
 def _exchanged(search: _Search, one_bench: str, one: Job, other_bench: str, other: Job) -> bool:
-    if one not in search.order[one_bench] or other not in search.order[other_bench]:
+    if one not in search.lines[one_bench].jobs or other not in search.lines[other_bench].jobs:
         return False  # moved meanwhile
     if other_bench not in one.benches or one_bench not in other.benches:
         return False
     put = {one.id: other, other.id: one}
     return search.take(
         {
-            bench: tuple(put.get(job.id, job) for job in search.order[bench])
+            bench: tuple(put.get(job.id, job) for job in search.lines[bench].jobs)
             for bench in dict.fromkeys((one_bench, other_bench))
         }
     )

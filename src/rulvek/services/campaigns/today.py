@@ -4,6 +4,7 @@ from collections import Counter
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import date, datetime, timedelta
+from functools import lru_cache
 
 from rulvek import clock
 from rulvek.core.errors import BadInput, Conflict
@@ -52,10 +53,12 @@ class Today:
     ) -> None:
         self._database, self._conclusions, self._equipment_of, self._busy = database, conclusions, equipment_of, busy
         self._hours = hours
+        # Whoever looks within a minute, and nothing changed, is shown what was worked out already.
+        self._proposed = lru_cache(maxsize=2)(planned)
 
     def queue(self) -> QueueView:
         """The proposed order."""
-        now = clock.now()
+        now = clock.now().replace(second=0, microsecond=0)
         with self._database.reading() as session:
             benches = {row.name: row.id for row in record_queries.benches(session)}
             equipment = {name: self._equipment_of(name) for name in benches}
@@ -75,8 +78,8 @@ class Today:
             for name in benches
         ]
         rest = [one for one in waiting if one.job.id not in busy.values()]
-        jobs = [one.job for one in rest]
-        orders = planned(jobs, standings), first_come(jobs, standings)
+        jobs = tuple(one.job for one in rest)
+        orders = self._proposed(jobs, tuple(standings)), first_come(jobs, standings)
         return _view(now.astimezone(), self._hours, benches, busy, standings, rest, *orders, pace)
 
     def want(self, campaign_id: int, due_on: date | None, anywhere: bool, actor: Actor) -> QueueView:

@@ -17,6 +17,7 @@ from rulvek.store import tables as t
 from rulvek.store.save import OF_THE_DAY
 
 Which = Literal["all", "open", "done"]
+LOOKED_BACK = 5_000
 
 
 def campaigns_page(
@@ -180,7 +181,10 @@ def campaign_of_run(session: Session, run_id: int) -> int:
 
 
 def last_set_ups(session: Session, bench: str) -> tuple[SetUp, ...]:
-    """What a bench was last set up for, and the last before that for something else; fewer where there was less."""
+    """What a bench was last set up for, and the last before that for something else; fewer where there was less.
+
+    Of a bench that was not in use for thousands of attempts elsewhere nobody is sure how it is wired.
+    """
     last = _last_set_up(session, bench, None)
     other = _last_set_up(session, bench, last) if last is not None else None
     return tuple(one for one in (last, other) if one is not None)
@@ -191,7 +195,7 @@ def _last_set_up(session: Session, bench: str, beside: SetUp | None) -> SetUp | 
         select(t.Unit.id, t.Unit.serial, t.Preparation.wiring_key, t.Preparation.at)
         .join_from(t.Preparation, t.Campaign, t.Campaign.id == t.Preparation.campaign_id)
         .join(t.Unit, t.Unit.id == t.Campaign.unit_id)
-        .where(t.Campaign.bench == bench)
+        .where(t.Campaign.bench == bench, _lately(t.Preparation))
         .order_by(t.Preparation.id.desc())
         .limit(1)
     )
@@ -201,7 +205,8 @@ def _last_set_up(session: Session, bench: str, beside: SetUp | None) -> SetUp | 
         .join_from(t.Attempt, t.Run, t.Run.id == t.Attempt.run_id)
         .join(t.Campaign, t.Campaign.id == t.Run.campaign_id)
         .join(t.Unit, t.Unit.id == t.Campaign.unit_id)
-        .where(t.Campaign.bench == bench, *(cast(one, Text) == "{}" for one in (t.Attempt.typed, t.Attempt.recorded)))
+        .where(t.Campaign.bench == bench, _lately(t.Attempt))
+        .where(*(cast(one, Text) == "{}" for one in (t.Attempt.typed, t.Attempt.recorded)))
         .order_by(t.Attempt.id.desc())
         .limit(1)
     )
@@ -212,6 +217,10 @@ def _last_set_up(session: Session, bench: str, beside: SetUp | None) -> SetUp | 
         run = run.where(or_(t.Campaign.unit_id != beside.unit_id, t.Run.wiring_key != beside.wiring_key))
     found = [SetUp(*row) for one in (prepared, run) if (row := session.execute(one).first()) is not None]
     return max(found, key=lambda one: one.at, default=None)
+
+
+def _lately(kind: type[t.Attempt] | type[t.Preparation]) -> ColumnElement[bool]:
+    return kind.id > select(func.max(kind.id)).scalar_subquery() - LOOKED_BACK
 
 
 def next_attempt_number(session: Session, run_id: int) -> int:
