@@ -24,6 +24,7 @@ from rulvek.services.campaigns import Campaigns, EvidencePages, Planner, Settlin
 from rulvek.services.catalogue import Catalogue, Dossiers, Entries, Files, Histories, LineExchange, SideBySide
 from rulvek.services.conclusions import Conclusions
 from rulvek.services.desk import Desk
+from rulvek.services.drawing_anew import COLLECT_AFTER, DrawingAnew
 from rulvek.services.events import Hub
 from rulvek.services.gear import Gear, Methods
 from rulvek.services.intact import IntactFiles
@@ -58,6 +59,7 @@ class Services:
     hub: Hub
     later: Later
     conclusions: Conclusions
+    drawing: DrawingAnew
     catalogue: Catalogue
     entries: Entries
     dossiers: Dossiers
@@ -112,6 +114,7 @@ class Services:
 
     def close(self) -> None:
         """An orderly end: runs are stopped and recorded, what can be written later is written."""
+        self.drawing.close()
         self.backups.close()
         self.intact.close()
         self.rereading.close()
@@ -140,8 +143,8 @@ def make_services(
     hub, files = Hub(), FileStore(captures)
     # Each kind of work has connections of its own, so that none of them keeps another waiting.
     benches_own, aside = database.aside(6, BENCH_PATIENCE_SECONDS), database.aside(2)
-    later, drawing = Later("later"), Later("conclusions")
-    conclusions = Conclusions(aside, drawing)
+    later = Later("later")
+    conclusions = Conclusions(aside, Later("conclusions"))
     benches = Benches(benches_own, files, hub, later, conclusions, bench_speed)
     equipment = benches.equipment
     bundles = Bundles(database, conclusions, files, captures.parent / f"{inbox}-bundles", lab)
@@ -161,6 +164,7 @@ def make_services(
         hub=hub,
         later=later,
         conclusions=conclusions,
+        drawing=DrawingAnew(aside, conclusions),
         catalogue=Catalogue(database, conclusions),
         entries=Entries(database, conclusions),
         dossiers=Dossiers(database, files),
@@ -242,7 +246,7 @@ def serving(settings: Settings) -> Services:
         clear_unseen(services.database)
     except NoRoom as full:  # what is on record can be read, and Off works; runs that were lost are ended later
         log.error("started on a full disk", what=full.what)
-    services.conclusions.warm()
+    services.drawing.begin(services.now.tell)
     services.backups.watch(PROGRAM)
     services.intact.watch()
     return services
@@ -255,5 +259,6 @@ def answer_promptly() -> None:
     at the start is never garbage, so that collections need not look through it with every thread stopped.
     """
     sys.setswitchinterval(SWITCH_SECONDS)
+    gc.set_threshold(COLLECT_AFTER, 10, 10)
     gc.collect()
     gc.freeze()

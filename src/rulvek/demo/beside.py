@@ -17,7 +17,14 @@ UNFINISHED = "demo-unfinished"
 CUT_SHORT = (
     "The demo was not conducted to its end. What is on record of it is whole; rulvek demo --rebuild builds it anew."
 )
-WORK = WorkView(what="The demo is being conducted", done=0, of=0, problem="")
+WORK = WorkView(
+    what="The demo is being conducted",
+    done=0,
+    of=0,
+    things="units",
+    note="Figures and verdicts come as they are measured.",
+    problem="",
+)
 
 
 def demo_beside(services: Services, folder: Path) -> None:

@@ -1,6 +1,7 @@
 """What evidence comes to: read as it was concluded where that still holds, else drawn afresh and kept for the next."""
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from functools import partial
 
 from rulvek.core.electrical.supply import VoltageFit
 from rulvek.core.judgement.conclusion import (
@@ -51,9 +52,8 @@ class Conclusions:
         """What some units of a model come to."""
         versions = conclusions.unit_versions(session, unit_ids)
         found = conclusions.units(session, versions, rule)
-        for one in unit_ids:
-            if one not in found:
-                found[one] = self._draw_unit(session, model, one, versions[one], rule).conclusion
+        stale = {one: versions[one] for one in unit_ids if one not in found}
+        found |= {one: unit.conclusion for one, unit in self._draw_units(session, model, stale, rule)}
         return found
 
     def curves(self, session: Session, model: Model, unit_id: int, rule: DecisionRule) -> tuple[VoltageCurve, ...]:
@@ -95,6 +95,11 @@ class Conclusions:
 
         self._later.do(draw)
 
+    def stale(self) -> tuple[int, int]:
+        """How many models' conclusions do not hold any more, and of how many."""
+        with self._database.reading() as session:
+            return conclusions.stale_models(session, DecisionRule.AS_STORED)
+
     def warm(self) -> None:
         """Draw every conclusion that is stale; for the start of a server on records of before."""
         self._later.do(lambda: self._warm_from(None))
@@ -113,28 +118,33 @@ class Conclusions:
         self._later.flush()
 
     def _draw_unit(self, session: Session, model: Model, unit_id: int, version: str, rule: DecisionRule) -> DrawnUnit:
-        unit = load.unit(session, unit_id)
-        campaigns = load.campaigns_of_unit(session, unit_id)
-        shown = unit_evidence(campaigns, model.product)
-        drawn = DrawnUnit(
-            conclusion=conclude_unit(unit, shown, model, methods.usual(session), rule),
-            voltage=voltage_curves(model, shown),
-            fits=tuple(shown.fits.items()),
-            known=summarised(known_powers(_where(unit, shown))),
-            repeats=conducted_repeats(campaigns),
-        )
-        self._keep(lambda writing: conclusions.keep_unit(writing, unit_id, version, rule, drawn))
-        return drawn
+        return next(self._draw_units(session, model, {unit_id: version}, rule))[1]
+
+    def _draw_units(
+        self, session: Session, model: Model, versions: Mapping[int, str], rule: DecisionRule
+    ) -> Iterator[tuple[int, DrawnUnit]]:
+        method = methods.usual(session)
+        for unit_id, campaigns in zip(versions, load.campaigns_by_unit(session, list(versions)), strict=True):
+            unit = campaigns[0].unit if campaigns else load.unit(session, unit_id)
+            shown = unit_evidence(campaigns, model.product)
+            drawn = DrawnUnit(
+                conclusion=conclude_unit(unit, shown, model, method, rule),
+                voltage=voltage_curves(model, shown),
+                fits=tuple(shown.fits.items()),
+                known=summarised(known_powers(_where(unit, shown))),
+                repeats=conducted_repeats(campaigns),
+            )
+            self._keep(partial(_keep_unit, unit_id, versions[unit_id], rule, drawn))
+            yield unit_id, drawn
 
     def _draw_model(self, session: Session, model: Model, version: str, rule: DecisionRule) -> DrawnModel:
         unit_ids = line_queries.unit_ids(session, model.id)
         versions = conclusions.unit_versions(session, unit_ids)
         found = conclusions.units(session, versions, rule)
         known = conclusions.known_of_units(session, versions, rule)
-        for one in unit_ids:
-            if one not in found or one not in known:
-                unit = self._draw_unit(session, model, one, versions[one], rule)
-                found[one], known[one] = unit.conclusion, unit.known
+        stale = {one: versions[one] for one in unit_ids if one not in found or one not in known}
+        for one, unit in self._draw_units(session, model, stale, rule):
+            found[one], known[one] = unit.conclusion, unit.known
         latest_first = [power for one in reversed(unit_ids) for power in known[one]]
         together = conclude_model(model, [found[one] for one in unit_ids], methods.usual(session), rule)
         drawn = DrawnModel(together, summarised(latest_first))
@@ -147,6 +157,10 @@ class Conclusions:
                 write(session)
 
         self._later.do(keep)
+
+
+def _keep_unit(unit_id: int, version: str, rule: DecisionRule, drawn: DrawnUnit, writing: Session) -> None:
+    conclusions.keep_unit(writing, unit_id, version, rule, drawn)
 
 
 def _where(unit: Unit, shown: UnitEvidence) -> list[tuple[str, Evidence]]:

@@ -41,6 +41,10 @@ class Now:
         self.work: WorkView | None = None
         """What this server is at work on; set by whoever does it."""
 
+    def tell(self, work: WorkView | None) -> None:
+        """Say what this server is at work on; None once it is done."""
+        self.work = work
+
     def since(self, after: int | None, person: str, editing: Sequence[str] = ()) -> NowView:
         """The benches, and the latest changes after one that is known; none where nothing is known yet.
 

@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import Any
 
 from pydantic import TypeAdapter
-from sqlalchemy import delete, insert, select
+from sqlalchemy import and_, delete, insert, select
 from sqlalchemy.orm import Session
 
 import rulvek.core
@@ -60,7 +60,11 @@ def unit_versions(session: Session, unit_ids: Sequence[int]) -> dict[int, str]:
 def model_versions(session: Session, model_ids: Sequence[int]) -> dict[int, str]:
     """What a model's conclusion must have been drawn at to hold."""
     rows = session.execute(select(t.Model.id, t.Model.version, methods.usual_id()).where(t.Model.id.in_(model_ids)))
-    return {one: f"{version}.{_judged_by(method)}" for one, version, method in rows}
+    return {one: _model_version(version, method) for one, version, method in rows}
+
+
+def _model_version(version: int, method_id: int | None) -> str:
+    return f"{version}.{_judged_by(method_id)}"
 
 
 @dataclass(frozen=True, slots=True)
@@ -116,6 +120,16 @@ def models(session: Session, versions: Mapping[int, str], rule: DecisionRule) ->
         statement.where(t.ModelConclusion.model_id.in_(versions), t.ModelConclusion.rule == rule.value)
     )
     return {one: _MODEL.validate_json(data) for one, version, data in rows if version == versions[one]}
+
+
+def stale_models(session: Session, rule: DecisionRule) -> tuple[int, int]:
+    """How many models' conclusions do not hold, and of how many models."""
+    rows = session.execute(
+        select(t.Model.version, t.ModelConclusion.version, methods.usual_id()).outerjoin(
+            t.ModelConclusion, and_(t.ModelConclusion.model_id == t.Model.id, t.ModelConclusion.rule == rule.value)
+        )
+    ).all()
+    return sum(kept != _model_version(version, method) for version, kept, method in rows), len(rows)
 
 
 def known_of_model(session: Session, model_id: int, version: str, rule: DecisionRule) -> Known | None:

@@ -1,7 +1,7 @@
 """From rows to records: the one place where that is done, each in a number of statements that no archive changes."""
 
 from collections import defaultdict
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import replace
 from datetime import date
 from typing import Any
@@ -37,6 +37,7 @@ from rulvek.core.runs.spec import RunSpec
 from rulvek.store import tables as t
 
 Condition = ColumnElement[bool]
+UNITS_AT_ONCE = 40
 
 
 def model(session: Session, model_id: int) -> Model:
@@ -175,9 +176,19 @@ def campaign(session: Session, campaign_id: int) -> Campaign:
 
 def campaigns_of_unit(session: Session, unit_id: int) -> list[Campaign]:
     """All of a unit's campaigns, the oldest first, with what evidence rests on."""
-    of_unit = select(t.Campaign.id).where(t.Campaign.unit_id == unit_id, ~t.Campaign.arriving)
-    condition = and_(t.Campaign.unit_id == unit_id, ~t.Campaign.arriving)
-    return _campaigns(session, condition, t.Run.campaign_id.in_(of_unit))
+    return next(campaigns_by_unit(session, [unit_id]))
+
+
+def campaigns_by_unit(session: Session, unit_ids: Sequence[int]) -> Iterator[list[Campaign]]:
+    """The same of several units, one after the other; many are read at once, which costs hardly more than one."""
+    for at in range(0, len(unit_ids), UNITS_AT_ONCE):
+        some = unit_ids[at : at + UNITS_AT_ONCE]
+        condition = and_(t.Campaign.unit_id.in_(some), ~t.Campaign.arriving)
+        found: dict[int, list[Campaign]] = defaultdict(list)
+        for one in _campaigns(session, condition, t.Run.campaign_id.in_(select(t.Campaign.id).where(condition))):
+            found[one.unit.id].append(one)
+        for unit_id in some:
+            yield found.pop(unit_id, [])
 
 
 def campaign_of_run(session: Session, run_id: int) -> tuple[Campaign, Run]:
@@ -248,7 +259,7 @@ def run_of_attempt(session: Session, attempt_id: int) -> int:
 def _campaigns(session: Session, which: Condition, which_runs: Condition, prepared: bool = True) -> list[Campaign]:
     statement = select(t.Campaign, t.Unit).join(t.Unit, t.Unit.id == t.Campaign.unit_id).where(which)
     rows = session.execute(statement.order_by(t.Campaign.id)).all()
-    problems: dict[int, Unreadable] = {}
+    problems: dict[int, list[Unreadable]] = defaultdict(list)
     runs = _runs(session, which_runs, problems)
     preparations: dict[int, list[t.Preparation]] = defaultdict(list)
     if prepared:
@@ -270,13 +281,13 @@ def _campaigns(session: Session, which: Condition, which_runs: Condition, prepar
                 Preparation(p.wiring_key, Item(p.item), p.done, p.reason, p.by, p.at, p.data)
                 for p in preparations[row.id]
             ),
-            unreadable=tuple(problems.values()),
+            unreadable=tuple(problem for run in runs[row.id] for problem in problems[run.id]),
         )
         for row, of_unit in rows
     ]
 
 
-def _runs(session: Session, which: Condition, problems: dict[int, Unreadable]) -> dict[int, list[Run]]:
+def _runs(session: Session, which: Condition, problems: dict[int, list[Unreadable]]) -> dict[int, list[Run]]:
     """Runs by campaign, in their order, each with all of its attempts that can be read."""
     attempts = _attempts(session, which, problems)
     asked = select(t.AttemptChoice).join(t.Run, t.Run.id == t.AttemptChoice.run_id).where(which)
@@ -311,7 +322,9 @@ def _runs(session: Session, which: Condition, problems: dict[int, Unreadable]) -
     return found
 
 
-def _attempts(session: Session, which_runs: Condition, problems: dict[int, Unreadable]) -> dict[int, list[Attempt]]:
+def _attempts(
+    session: Session, which_runs: Condition, problems: dict[int, list[Unreadable]]
+) -> dict[int, list[Attempt]]:
     """Attempts by run, in their order, with everything that hangs on them; one that cannot be read names itself."""
 
     def of_attempts(kind: Any) -> Mapping[int, list[Any]]:
@@ -334,7 +347,7 @@ def _attempts(session: Session, which_runs: Condition, problems: dict[int, Unrea
             simulated = row.simulated if row.simulated is not None else kind == SIMULATED and made.outside is None
             made = replace(made, withdrawals=_withdrawals(withdrawals[one]), simulated=simulated)
         except Unreadable as problem:
-            problems[one] = problem
+            problems[row.run_id].append(problem)
         else:
             found[row.run_id].append(made)
     return found

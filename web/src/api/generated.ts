@@ -10309,6 +10309,8 @@ export interface components {
     /**
      * WorkView
      * @description Something that this server is at work on for everybody: how much of it is done, or why it ended.
+     *
+     *     It is told in ``things``, as “units”; ``note`` says what to expect until it is done.
      */
     WorkView: {
       /** What */
@@ -10317,6 +10319,10 @@ export interface components {
       done: number
       /** Of */
       of: number
+      /** Things */
+      things: string
+      /** Note */
+      note: string
       /** Problem */
       problem: string
     }

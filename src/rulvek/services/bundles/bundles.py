@@ -223,7 +223,7 @@ def _gathered(session: Session, packer: Packer, scope: Scope, identity: int) -> 
         model = load.model(session, identity)
         name, model_id = model.name, model.id
         units = [load.unit(session, one) for one in line_queries.unit_ids(session, identity)]
-        campaigns = [one for unit in units for one in load.campaigns_of_unit(session, unit.id)]
+        campaigns = [one for own in load.campaigns_by_unit(session, [unit.id for unit in units]) for one in own]
     elif scope is Scope.UNIT:
         unit = load.unit(session, identity)
         name, model_id, units = unit.serial, unit.model_id, [unit]
@@ -246,7 +246,7 @@ def _here(session: Session, files: FileStore, brought: Bundle) -> Here:
     if model_id is None:
         return Here(series, None, (), elsewhere)
     units = [unit for unit in called if unit.model_id == model_id]
-    campaigns = [one for unit in units for one in load.campaigns_of_unit(session, unit.id)]
+    campaigns = [one for own in load.campaigns_by_unit(session, [unit.id for unit in units]) for one in own]
     found = Packer(session, files, exact=False).gather(model_id, units, campaigns)
     return Here(series, found.bundle, found.campaigns, elsewhere)
 

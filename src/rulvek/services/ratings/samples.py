@@ -43,13 +43,16 @@ def shown_units(
 ) -> Shown:
     """What the units of a model have shown; of some, by their ids, before any waveform was read again."""
     found = Shown([], {}, {})
-    for unit in line_queries.units_of_model(session, model_id):
-        campaigns = load.campaigns_of_unit(session, unit.id)
+    units = line_queries.units_of_model(session, model_id)
+    for unit, campaigns in zip(units, load.campaigns_by_unit(session, [unit.id for unit in units]), strict=True):
         found.units.append((unit, unit_evidence(campaigns, product, unit.id in as_first_read).evidence))
         found.taken_back[unit.id] = _taken_back(campaigns)
         for run in (run for campaign in campaigns for run in campaign.runs):
             found.attempts.update((one.id, one) for one in run.attempts)
     return found
+
+
+_Seen = tuple[tuple[Evidence, ...], list[TakenBack]]
 
 
 class UnitsSeen:
@@ -61,34 +64,41 @@ class UnitsSeen:
     MOST = 1_000
 
     def __init__(self) -> None:
-        self._held: OrderedDict[int, tuple[str, Product, tuple[Evidence, ...], list[TakenBack]]] = OrderedDict()
+        self._held: OrderedDict[int, tuple[str, Product, _Seen]] = OrderedDict()
         self._lock = threading.Lock()
 
     def of(self, session: Session, model_id: int, product: Product) -> Shown:
         """The units of a model with their evidence, and what was withdrawn."""
         units = line_queries.units_of_model(session, model_id)
         versions = conclusions.unit_versions(session, [unit.id for unit in units])
+        seen = self._held_of(versions, product)
+        stale = [unit.id for unit in units if unit.id not in seen]
+        for unit_id, campaigns in zip(stale, load.campaigns_by_unit(session, stale), strict=True):
+            shown = (unit_evidence(campaigns, product).evidence, _taken_back(campaigns))
+            seen[unit_id] = self._hold(unit_id, versions[unit_id], product, shown)
         found = Shown([], {}, {})
         for unit in units:
-            evidence, back = self._unit(session, unit.id, versions[unit.id], product)
+            evidence, back = seen[unit.id]
             found.units.append((unit, evidence))
             if back:
                 found.taken_back[unit.id] = back
         return found
 
-    def _unit(
-        self, session: Session, unit_id: int, version: str, product: Product
-    ) -> tuple[tuple[Evidence, ...], list[TakenBack]]:
+    def _held_of(self, versions: Mapping[int, str], product: Product) -> dict[int, _Seen]:
         with self._lock:
-            held = self._held.pop(unit_id, None)
-        if held is None or held[:2] != (version, product):
-            campaigns = load.campaigns_of_unit(session, unit_id)
-            held = (version, product, unit_evidence(campaigns, product).evidence, _taken_back(campaigns))
+            held = ((one, self._held.get(one)) for one in versions)
+            found = {one: of[2] for one, of in held if of is not None and of[:2] == (versions[one], product)}
+            for one in found:
+                self._held.move_to_end(one)
+        return found
+
+    def _hold(self, unit_id: int, version: str, product: Product, shown: _Seen) -> _Seen:
         with self._lock:
-            self._held[unit_id] = held
+            self._held[unit_id] = (version, product, shown)
+            self._held.move_to_end(unit_id)
             while len(self._held) > self.MOST:
                 self._held.popitem(last=False)
-        return held[2], held[3]
+        return shown
 
 
 def _taken_back(campaigns: Sequence[Campaign]) -> list[TakenBack]:

@@ -3,19 +3,17 @@
 import hashlib
 import multiprocessing
 import os
-import signal
-import threading
 from collections.abc import Iterator, Sequence
 from concurrent.futures import FIRST_COMPLETED, Executor, Future, ProcessPoolExecutor, wait
 from contextlib import contextmanager
 from dataclasses import dataclass
 from itertools import islice
-from multiprocessing import connection
 from pathlib import Path
 from threading import Event
 
 from rulvek.core.errors import BadCapture, BadInput, RulvekError
 from rulvek.core.judgement.reanalysis import Reread, Wanted, reread
+from rulvek.services.beside import stand_back
 from rulvek.store.files import capture_of
 
 AT_ONCE = 8
@@ -53,7 +51,7 @@ def processes(
     if scheduler is None:
         count = count or os.cpu_count() or 1
         spawn = multiprocessing.get_context("spawn")
-        with ProcessPoolExecutor(count, mp_context=spawn, initializer=_at_work, initargs=(give_way,)) as pool:
+        with ProcessPoolExecutor(count, mp_context=spawn, initializer=stand_back, initargs=(give_way,)) as pool:
             yield pool, count
         return
     try:
@@ -67,23 +65,6 @@ def processes(
         raise BadInput(f"The scheduler {scheduler} cannot be reached: {failure}.", field="scheduler") from None
     with client:
         yield client.get_executor(), max(1, len(client.scheduler_info()["workers"]))
-
-
-def _at_work(give_way: int) -> None:
-    """Ctrl+C reaches every process of a terminal: whoever started this one ends it, once what it reads is kept.
-
-    Where that one is killed, nobody tells this one: it waits for tasks by a pipe that it holds both ends of.
-    """
-    signal.signal(signal.SIGINT, signal.SIG_IGN)
-    if give_way and hasattr(os, "nice"):
-        os.nice(give_way)
-    if (parent := multiprocessing.parent_process()) is not None:
-        threading.Thread(target=_end_with, args=(parent.sentinel,), daemon=True).start()
-
-
-def _end_with(sentinel: int) -> None:
-    connection.wait([sentinel])
-    os._exit(1)
 
 
 def read_all(tasks: Sequence[Task]) -> list[Reread]:

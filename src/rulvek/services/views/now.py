@@ -25,11 +25,16 @@ class EditorView(View):
 
 @view
 class WorkView(View):
-    """Something that this server is at work on for everybody: how much of it is done, or why it ended."""
+    """Something that this server is at work on for everybody: how much of it is done, or why it ended.
+
+    It is told in ``things``, as “units”; ``note`` says what to expect until it is done.
+    """
 
     what: str
     done: int
     of: int
+    things: str
+    note: str
     problem: str
 
 

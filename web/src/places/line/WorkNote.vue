@@ -10,9 +10,9 @@ const { data: now } = useNow()
     <template v-if="now.work.problem">{{ now.work.problem }}</template>
     <template v-else>
       {{ now.work.what }}: <span class="mono">{{ now.work.done }}</span> of
-      <span class="mono">{{ now.work.of }}</span> units.
+      <span class="mono">{{ now.work.of }}</span> {{ now.work.things }}.
       <progress :value="now.work.done" :max="now.work.of" :aria-label="now.work.what" />
-      <span class="quiet">Figures and verdicts come as they are measured.</span>
+      <span class="quiet">{{ now.work.note }}</span>
     </template>
   </p>
 </template>
