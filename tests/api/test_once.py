@@ -146,7 +146,7 @@ def test_every_call_that_tells_a_secret_is_named() -> None:
     """A code, a token: whatever answers with one is told once."""
     routes = [route for router in ALL for route in router.routes if isinstance(route, APIRoute)]
     secret = [
-        f"/api{route.path}"
+        route.path
         for route in routes
         if "POST" in (route.methods or ())
         and {"code", "token"} & set(getattr(route.response_model, "__dataclass_fields__", ()))

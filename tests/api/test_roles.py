@@ -73,7 +73,7 @@ def test_every_role_at_every_call(at_every_call: TestClient, route: APIRoute) ->
     """Refused are exactly those whose role has it not; whoever may is told what else is wrong, at most."""
     if route.name == "campaign_events":
         return  # a stream; `test_a_stream_is_not_for_strangers` has it
-    path = f"/api{route.path}"
+    path = route.path
     for name in (
         "model_id",
         "unit_id",

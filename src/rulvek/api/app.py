@@ -2,18 +2,16 @@
 
 from collections.abc import AsyncIterator, Sequence
 from contextlib import asynccontextmanager
-from functools import cache
 from pathlib import Path
 
-from fastapi import APIRouter, Depends, FastAPI
+from fastapi import FastAPI
 from fastapi.middleware.gzip import GZipMiddleware
 from fastapi.responses import JSONResponse
-from starlette.routing import BaseRoute
 
 from rulvek import __version__
 from rulvek import settings as configuration
 from rulvek.api import errors, metrics
-from rulvek.api.asking import Arrivals, allowed
+from rulvek.api.asking import Arrivals
 from rulvek.api.front_end import FrontEnd
 from rulvek.api.guard import Guard
 from rulvek.api.once import Once
@@ -63,21 +61,11 @@ def app_for(services: Services, web: Path | None = None, hosts: Sequence[str] = 
     app.add_middleware(AtPractice, houses=houses, app_for=lambda own: app_for(own, None, hosts))
     app.add_middleware(Pace)
     errors.install(app)
-    app.router.routes.extend(_calls())
+    for calls in ALL:
+        app.router.routes.extend(calls.routes)
+    app.include_router(metrics.router)
     _no_other_calls(app)
     return app
-
-
-@cache
-def _calls() -> Sequence[BaseRoute]:
-    """All calls: what each takes and answers is worked out once a process, which takes longer than all else here."""
-    api = APIRouter(prefix="/api", responses=errors.RESPONSES, dependencies=[Depends(allowed)])
-    for router in ALL:
-        api.include_router(router)
-    whole = APIRouter(generate_unique_id_function=lambda route: route.name)
-    whole.include_router(api)
-    whole.include_router(metrics.router)
-    return tuple(whole.routes)
 
 
 def _no_other_calls(app: FastAPI) -> None:

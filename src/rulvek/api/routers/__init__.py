@@ -1,7 +1,6 @@
 """Routers by place; none imports another."""
 
-from fastapi import APIRouter
-
+from rulvek.api.calls import Calls
 from rulvek.api.routers import (
     assembling,
     benches,
@@ -27,7 +26,7 @@ from rulvek.api.routers import (
 )
 
 # What every open page asks all the time is found first.
-ALL: tuple[APIRouter, ...] = (
+ALL: tuple[Calls, ...] = (
     benches.router,
     assembling.router,
     line.router,

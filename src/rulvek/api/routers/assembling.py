@@ -2,10 +2,10 @@
 
 from typing import Annotated
 
-from fastapi import APIRouter
 from pydantic import Field
 
 from rulvek.api.asking import HEAVY, Person, Use
+from rulvek.api.calls import Calls
 from rulvek.api.schemas import Body, HandAnswerIn, Id, Seen, version_seen
 from rulvek.core.errors import BadInput
 from rulvek.services.benches.assembling import BenchEntry
@@ -13,7 +13,7 @@ from rulvek.services.benches.sound_levels import CalibratingView, LevelsEntry
 from rulvek.services.views.benches import AnsweringView, DescriptionView, InterfaceView, MadeView
 from rulvek.services.views.line import EntryView
 
-router = APIRouter(tags=["bench"])
+router = Calls("bench")
 Port = Annotated[int, Field(ge=1, le=65_535)]
 
 

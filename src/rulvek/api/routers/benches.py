@@ -3,15 +3,16 @@
 from collections.abc import Sequence
 from typing import Annotated
 
-from fastapi import APIRouter, Query, Request
+from fastapi import Query, Request
 from pydantic import Field
 
 from rulvek.api.asking import AnyPerson, Person, Use
+from rulvek.api.calls import Calls
 from rulvek.api.schemas import LARGEST_ID, Body, HandAnswerIn, ReasonIn
 from rulvek.services.views.campaign import BenchView
 from rulvek.services.views.now import NowView
 
-router = APIRouter(tags=["bench"])
+router = Calls("bench")
 Bench = Annotated[int | None, Query(ge=1, le=LARGEST_ID, description="number of the bench; the first one left out")]
 
 Editing = Annotated[

@@ -2,12 +2,13 @@
 
 from typing import Annotated, Any
 
-from fastapi import APIRouter, Path, Query, Request
+from fastapi import Path, Query, Request
 from fastapi.responses import FileResponse
 from starlette.background import BackgroundTask
 from starlette.concurrency import run_in_threadpool
 
 from rulvek.api.asking import HEAVY, Person, Use
+from rulvek.api.calls import Calls
 from rulvek.api.downloads import named
 from rulvek.api.receiving import received
 from rulvek.api.schemas import Id
@@ -15,7 +16,7 @@ from rulvek.core.records.bundles import Scope
 from rulvek.services.bundles import bundle_schema
 from rulvek.services.views.bundles import BundleView, TakenInView
 
-router = APIRouter(tags=["bundles"])
+router = Calls("bundles")
 BundleId = Annotated[str, Path(pattern="^[0-9a-f]{16}$")]
 
 

@@ -2,14 +2,15 @@
 
 from typing import Annotated
 
-from fastapi import APIRouter, Body
+from fastapi import Body
 
 from rulvek.api.asking import Person, Use
+from rulvek.api.calls import Calls
 from rulvek.api.schemas import Id
 from rulvek.core.records.outside import HandReading
 from rulvek.services.views.outside import HandView, KeptSheetView, KeptView, SheetView
 
-router = APIRouter(tags=["by hand"])
+router = Calls("by hand")
 Sheet = Annotated[list[HandReading], Body(min_length=1, max_length=40)]
 """More than any unit has loads by modes."""
 

@@ -5,11 +5,12 @@ from collections.abc import AsyncIterator
 from functools import partial
 from typing import Annotated, Literal
 
-from fastapi import APIRouter, Depends, Header, Path, Query, Response
+from fastapi import Depends, Header, Path, Query, Response
 from fastapi.sse import EventSourceResponse, ServerSentEvent
 from pydantic import Field, TypeAdapter
 
 from rulvek.api.asking import HEAVY, Arrived, Person, Use
+from rulvek.api.calls import Calls
 from rulvek.api.downloads import download
 from rulvek.api.schemas import LARGEST_ID, Before, Body, Id, Limit, Rule
 from rulvek.composition import Services
@@ -28,7 +29,7 @@ from rulvek.services.views.attempt import StepView
 from rulvek.services.views.campaign import BenchView, CampaignView, PlanView
 from rulvek.services.views.line import CampaignList
 
-router = APIRouter(tags=["campaigns"])
+router = Calls("campaigns")
 HEARTBEAT_SECONDS = 15.0
 ELSEWHERE_SECONDS = 1.0
 _STEP = TypeAdapter(StepView)

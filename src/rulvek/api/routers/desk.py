@@ -3,11 +3,12 @@
 import io
 from typing import Annotated
 
-from fastapi import APIRouter, Path, Query
+from fastapi import Path, Query
 from pydantic import Field
 from starlette.responses import Response
 
 from rulvek.api.asking import Use
+from rulvek.api.calls import Calls
 from rulvek.api.downloads import download
 from rulvek.api.schemas import Body
 from rulvek.core.quantities import Name
@@ -15,7 +16,7 @@ from rulvek.core.signals.bursts import BURSTS
 from rulvek.services.desk import ToneSpec, write_tone
 from rulvek.services.views.desk import CalculatorView, ComposedView, ResultView
 
-router = APIRouter(tags=["desk"])
+router = Calls("desk")
 
 
 class ValuesIn(Body):

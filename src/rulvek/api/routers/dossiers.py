@@ -3,10 +3,10 @@
 from dataclasses import dataclass
 from typing import Annotated, Any
 
-from fastapi import APIRouter
 from pydantic import Field
 
 from rulvek.api.asking import Person, Use
+from rulvek.api.calls import Calls
 from rulvek.api.schemas import Body, Id, Seen, version_seen
 from rulvek.core.records.documents import Digest
 from rulvek.core.records.kept import OF, SHAPES, Kind
@@ -22,7 +22,7 @@ from rulvek.services.views.kept import (
 )
 from rulvek.services.views.line import VersionView
 
-router = APIRouter(tags=["kept"])
+router = Calls("kept")
 
 
 class CloseIn(Body):

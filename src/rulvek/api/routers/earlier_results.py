@@ -1,14 +1,14 @@
 """Tables of earlier results over HTTP. Each call brings the table along; nothing waits on the server."""
 
-from fastapi import APIRouter
 from pydantic import Field
 
 from rulvek.api.asking import Person, Use
+from rulvek.api.calls import Calls
 from rulvek.api.schemas import Body
 from rulvek.services import outside
 from rulvek.services.views.outside import EarlierView, TableView
 
-router = APIRouter(tags=["earlier results"])
+router = Calls("earlier results")
 
 
 class TableIn(Body):

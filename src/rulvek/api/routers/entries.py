@@ -1,13 +1,12 @@
 """What a lab maintains of its line, changed with versions: a change says which version it was made from."""
 
-from fastapi import APIRouter
-
 from rulvek.api.asking import Person, Use
+from rulvek.api.calls import Calls
 from rulvek.api.schemas import Id, Seen, version_seen
 from rulvek.core.records.entered import ModelEntry, SeriesEntry, UnitEntry
 from rulvek.services.views.line import EntryView, VersionView
 
-router = APIRouter(tags=["line"])
+router = Calls("line")
 
 
 @router.get("/series/{series_id}/entry")

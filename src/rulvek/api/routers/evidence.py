@@ -3,11 +3,12 @@
 from datetime import date
 from typing import Annotated
 
-from fastapi import APIRouter, Query
+from fastapi import Query
 from fastapi.responses import FileResponse
 from pydantic import Field
 
 from rulvek.api.asking import HEAVY, Person, Use, Who, require
+from rulvek.api.calls import Calls
 from rulvek.api.schemas import LARGEST_ID, Before, Body, Id, Limit, Rule
 from rulvek.core.judgement.checks import CHECKS, Severity
 from rulvek.core.judgement.verdict import DecisionRule
@@ -20,7 +21,7 @@ from rulvek.services.views.attempt import StepView
 from rulvek.services.views.campaign import CampaignView
 from rulvek.services.views.evidence import AttemptList, AttemptPage, SpectrumView, WaveView
 
-router = APIRouter(tags=["evidence"])
+router = Calls("evidence")
 Part = Annotated[str, Query(max_length=80, description="any part of the name")]
 Channel = Annotated[int, Query(ge=1, le=64)]
 

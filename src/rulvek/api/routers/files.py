@@ -2,16 +2,17 @@
 
 from typing import Annotated
 
-from fastapi import APIRouter, Path, Query, Request
+from fastapi import Path, Query, Request
 from fastapi.responses import FileResponse
 from starlette.concurrency import run_in_threadpool
 from starlette.requests import ClientDisconnect
 
 from rulvek.api.asking import Person, Use
+from rulvek.api.calls import Calls
 from rulvek.core.errors import BadInput
 from rulvek.services.views.kept import FileView
 
-router = APIRouter(tags=["files"])
+router = Calls("files")
 Digest = Annotated[str, Path(pattern="^[0-9a-f]{64}$")]
 SHOWN = frozenset({"image/jpeg"})
 """Kinds that a page shows; everything else is only taken along, so that nothing in it runs here."""

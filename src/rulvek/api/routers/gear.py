@@ -1,15 +1,14 @@
 """The gear register."""
 
-from fastapi import APIRouter
-
 from rulvek.api.asking import Person, Use
+from rulvek.api.calls import Calls
 from rulvek.api.schemas import Id, SeenIfAny, version_seen
 from rulvek.core.records.instruments import InstrumentEntry
 from rulvek.services.gear.methods import MethodEntry
 from rulvek.services.views.gear import GearView
 from rulvek.services.views.methods import LabMethodsView, MethodUsedView
 
-router = APIRouter(tags=["gear"])
+router = Calls("gear")
 
 
 @router.get("/gear")

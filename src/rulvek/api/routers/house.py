@@ -1,12 +1,13 @@
 """The house itself: whether it is well, and its backups."""
 
-from fastapi import APIRouter, Response
+from fastapi import Response
 
 from rulvek import __version__
 from rulvek.api.asking import HEAVY, Person, Use
+from rulvek.api.calls import Calls
 from rulvek.services.views.backups import BackupsView, HealthView
 
-router = APIRouter(tags=["house"])
+router = Calls("house")
 
 
 @router.get("/health")

@@ -2,12 +2,13 @@
 
 from typing import Annotated
 
-from fastapi import APIRouter, Path, Query, Request
+from fastapi import Path, Query, Request
 from pydantic import Field
 from starlette.concurrency import run_in_threadpool
 from starlette.responses import Response
 
 from rulvek.api.asking import HEAVY, Person, Use
+from rulvek.api.calls import Calls
 from rulvek.api.downloads import XLSX, download
 from rulvek.api.schemas import LARGEST_ID, After, Before, Body, Id, Limit, Rule
 from rulvek.bench.benches import StandIn, stand_ins
@@ -21,7 +22,7 @@ from rulvek.services.views.history import ChangesView
 from rulvek.services.views.line import EnteredView, LineView, ModelView, NameView, UnitView
 from rulvek.services.views.side_by_side import SideBySideView
 
-router = APIRouter(tags=["line"])
+router = Calls("line")
 
 
 class WithdrawIn(Body):

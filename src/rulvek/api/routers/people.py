@@ -2,17 +2,18 @@
 
 from typing import Annotated
 
-from fastapi import APIRouter, Path, Request, Response
+from fastapi import Path, Request, Response
 from pydantic import Field
 
 from rulvek.api.asking import From, Person, Use, Who, session_token, signed_in, visitor_of
+from rulvek.api.calls import Calls
 from rulvek.api.guard import cookie_name
 from rulvek.api.schemas import LARGEST_ID, Body, Id
 from rulvek.core.records.people import Deed, Role
 from rulvek.services.people import Entry, SignedIn
 from rulvek.services.views.people import CodeView, MeView, NewTokenView, PersonView, SessionView, TokenView, person_view
 
-router = APIRouter(tags=["people"])
+router = Calls("people")
 Typed = Annotated[str, Field(max_length=200)]
 Roles = Annotated[list[Role], Field(max_length=len(Role))]
 

@@ -2,17 +2,17 @@
 
 from typing import Annotated
 
-from fastapi import APIRouter
 from pydantic import Field
 
 from rulvek.api.asking import HEAVY, Houses, Person, Use
+from rulvek.api.calls import Calls
 from rulvek.api.schemas import Body, Id
 from rulvek.core.practice.faults import Fault, Remedy
 from rulvek.core.practice.marking import Answer, OfClaim
 from rulvek.core.practice.scenarios import Level
 from rulvek.services.views.practice import PracticeBenchView, PracticeChannelView, PracticeJobView, PracticeView
 
-router = APIRouter(tags=["practice"])
+router = Calls("practice")
 
 
 class PracticeJobIn(Body):

@@ -2,15 +2,15 @@
 
 from datetime import date
 
-from fastapi import APIRouter
 from pydantic import Field
 
 from rulvek.api.asking import HEAVY, Person, Use
+from rulvek.api.calls import Calls
 from rulvek.api.schemas import Body, Id
 from rulvek.core.quantities import Identity, Name
 from rulvek.services.views.queue import QueueView, SettlingsView
 
-router = APIRouter(tags=["bench"])
+router = Calls("bench")
 
 
 class WantedIn(Body):

@@ -2,12 +2,12 @@
 
 from typing import Annotated, Any, Literal
 
-from fastapi import APIRouter
 from fastapi.responses import FileResponse, Response
 from pydantic import Field
 from starlette.background import BackgroundTask
 
 from rulvek.api.asking import HEAVY, Person, Use
+from rulvek.api.calls import Calls
 from rulvek.api.downloads import XLSX, download
 from rulvek.api.schemas import Body, Id, ReasonIn, Seen, version_seen
 from rulvek.core.quantities import Identity, Name, Watts
@@ -24,7 +24,7 @@ from rulvek.services.views.rating_board import BoardView
 from rulvek.services.views.rating_lives import RatingView, SeriesProposalView, TextsView, texts_view
 from rulvek.services.views.ratings import PopulationView
 
-router = APIRouter(tags=["ratings"])
+router = Calls("ratings")
 
 
 class PopulationIn(Body):

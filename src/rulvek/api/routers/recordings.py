@@ -2,16 +2,17 @@
 
 from typing import Annotated
 
-from fastapi import APIRouter, Path, Query, Request
+from fastapi import Path, Query, Request
 from starlette.concurrency import run_in_threadpool
 
 from rulvek.api.asking import Person, Use
+from rulvek.api.calls import Calls
 from rulvek.api.receiving import received
 from rulvek.api.schemas import LARGEST_ID
 from rulvek.services.outside.inbox import RecordingSetup
 from rulvek.services.views.outside import KeptView, RecordingView
 
-router = APIRouter(tags=["recordings"])
+router = Calls("recordings")
 RecordingId = Annotated[str, Path(pattern="^[0-9a-f]{16}$")]
 UnitId = Annotated[int, Query(ge=1, le=LARGEST_ID)]
 

@@ -1,14 +1,14 @@
 """The archive of waveforms read again, looked at, and adopted."""
 
-from fastapi import APIRouter
 from pydantic import Field
 
 from rulvek.api.asking import HEAVY, Person, Use
+from rulvek.api.calls import Calls
 from rulvek.api.schemas import LARGEST_ID, Body, ReasonIn
 from rulvek.core.quantities import Name
 from rulvek.services.views.reanalysis import ReanalysisView
 
-router = APIRouter(prefix="/reanalysis", tags=["evidence"])
+router = Calls("evidence")
 
 
 class ReanalysisIn(Body):
@@ -20,25 +20,25 @@ class ReanalysisIn(Body):
     model: Name = Field("", description="the name of one model; all of them left out")
 
 
-@router.get("")
+@router.get("/reanalysis")
 def get_reanalysis(use: Use) -> ReanalysisView:
     """The reading that is under way, or what the last one came to."""
     return use.rereading.view()
 
 
-@router.post("", status_code=201)
+@router.post("/reanalysis", status_code=201)
 def begin_reanalysis(body: ReanalysisIn, use: Use, person: Person) -> ReanalysisView:
     """Read every stored waveform again, in the background; nothing on record changes by it."""
     return use.rereading.begin(body.version_id, body.model, person)
 
 
-@router.delete("")
+@router.delete("/reanalysis")
 def stop_reanalysis(use: Use) -> ReanalysisView:
     """Stop it; the next reading of the same kind goes on from there."""
     return use.rereading.stop()
 
 
-@router.post("/adoption", status_code=201, dependencies=HEAVY)
+@router.post("/reanalysis/adoption", status_code=201, dependencies=HEAVY)
 def adopt_reanalysis(body: ReasonIn, use: Use, person: Person) -> ReanalysisView:
     """Put on record what comes to other figures, as attempts beside those that stand."""
     return use.rereading.adopt(body.reason, person)

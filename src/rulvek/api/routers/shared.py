@@ -2,18 +2,19 @@
 
 from typing import Annotated
 
-from fastapi import APIRouter, Path
+from fastapi import Path
 from fastapi.responses import FileResponse, Response
 from pydantic import Field
 from starlette.background import BackgroundTask
 
 from rulvek.api.asking import HEAVY, Person, Use
+from rulvek.api.calls import Calls
 from rulvek.api.downloads import download
 from rulvek.api.schemas import Body, Id
 from rulvek.core.quantities import Name
 from rulvek.services.views.rating_links import MadeLinkView, RatingLinkView, SharedRatingView
 
-router = APIRouter(tags=["shared"])
+router = Calls("shared")
 Token = Annotated[str, Path(min_length=1, max_length=100, description="as it was told when the link was made")]
 
 

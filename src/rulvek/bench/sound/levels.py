@@ -7,9 +7,9 @@ from functools import lru_cache
 from typing import Annotated, Any, ClassVar
 
 import numpy as np
+import scipy
 from annotated_types import Ge, Gt, Le, Len
 from numpy.typing import NDArray
-from scipy.signal import firwin2, oaconvolve
 
 from rulvek.core.errors import BenchFault
 from rulvek.core.quantities import ENTERED, Text
@@ -104,7 +104,7 @@ class Levels:
         if not self.input_response:
             return np.asarray(volts[:, HALF_TAPS:-HALF_TAPS])
         taps = _put_right(self.input_response, rate)
-        found: NDArray[np.float64] = oaconvolve(volts, taps[None, :], mode="valid", axes=1)
+        found: NDArray[np.float64] = scipy.signal.oaconvolve(volts, taps[None, :], mode="valid", axes=1)
         return found
 
 
@@ -119,7 +119,7 @@ def _put_right(response: Response, rate: float) -> NDArray[np.float64]:
     """A filter of linear phase that takes a response back out; what lies beyond its ends is as at them."""
     grid = np.linspace(0, rate / 2, 4 * HALF_TAPS + 1)
     decibels = np.array([_at(response, max(hz, 1e-3)) for hz in grid])
-    found: NDArray[np.float64] = firwin2(2 * HALF_TAPS + 1, grid, 10 ** (-decibels / 20), fs=rate)
+    found: NDArray[np.float64] = scipy.signal.firwin2(2 * HALF_TAPS + 1, grid, 10 ** (-decibels / 20), fs=rate)
     return found
 
 

@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
-from scipy.optimize import least_squares
+import scipy
 
 from rulvek.core.electrical.loads import LoadBox
 
@@ -89,7 +89,7 @@ def heat_path_of(traces: Sequence[HeatTrace], ambient_c: float) -> HeatPath | No
         return np.concatenate([_off(one, kelvin_per_watt, joules_per_kelvin, ambient_c) for one in told])
 
     begin = np.log((UNMEASURED.kelvin_per_watt, UNMEASURED.joules_per_kelvin))
-    found = least_squares(off, begin, bounds=(np.log([1e-3, 1.0]), np.log([10.0, 1e6])))
+    found = scipy.optimize.least_squares(off, begin, bounds=(np.log([1e-3, 1.0]), np.log([10.0, 1e6])))
     left = len(found.fun) - len(told) - len(found.x)
     information = found.jac.T @ found.jac
     if not found.success or np.linalg.cond(information) > 1e12:
