@@ -262,3 +262,4 @@ def answer_promptly() -> None:
     gc.set_threshold(COLLECT_AFTER, 10, 10)
     gc.collect()
     gc.freeze()
+    gc.enable()
