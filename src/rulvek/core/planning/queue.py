@@ -133,10 +133,11 @@ class _Line:
     What comes after it is later by the same for all, wired as it was, but for the next one.
     """
 
-    __slots__ = ("_due", "_standing", "_states", "jobs")
+    __slots__ = ("_due", "_standing", "_states", "jobs", "places")
 
     def __init__(self, standing: Standing, jobs: Sequence[Job]) -> None:
         self._standing, self.jobs = standing, tuple(jobs)
+        self.places = {job.id: place for place, job in enumerate(self.jobs)}
         at, wiring, late, rewired, ends = standing.free_seconds, standing.wiring, 0.0, 0, 0.0
         self._states = [(at, wiring, late, rewired, ends)]
         self._due: list[tuple[int, float, float]] = []
@@ -158,27 +159,32 @@ class _Line:
         _, _, late, rewired, ends = self._states[-1]
         return _Cost(late, rewired, ends)
 
+    def rewired_by(self, place: int, job: Job, instead: bool = False) -> int:
+        """How many rewirings more it has with a campaign before the one at a place, or instead of it."""
+        wiring, last = self._states[place][1], self._states[place + instead][1]
+        more = (job.first != wiring) - (instead and self.jobs[place].first != wiring)
+        if place + instead == len(self.jobs):
+            return more
+        following = self.jobs[place + instead].first
+        return more + (following != job.last) - (following != last)
+
     def with_job(self, place: int, job: Job) -> tuple[Job, ...]:
         return (*self.jobs[:place], job, *self.jobs[place:])
 
     def cost_with(self, place: int, job: Job) -> _Cost:
         """What its order costs with a campaign put before the one at a place."""
-        at, wiring, late, rewired, ends = self._states[place]
+        at, wiring, late, _, ends = self._states[place]
+        _, _, _, rewired, ends_in_all = self._states[-1]
         at = self._standing.start(at, wiring, job) + job.seconds
         late += max(0.0, at - job.due_seconds)
-        rewired += job.first != wiring
-        ends += at
+        rewired += self.rewired_by(place, job)
         if place == len(self.jobs):
-            return _Cost(late, rewired, ends)
-        _, _, _, rewired_before, ends_before = self._states[place]
-        _, _, _, rewired_in_all, ends_in_all = self._states[-1]
+            return _Cost(late, rewired, ends + at)
         following = self.jobs[place]
         later = self._standing.start(at, job.last, following) + following.seconds - self._states[place + 1][0]
-        rewired += rewired_in_all - rewired_before + (following.first != job.last) - (following.first != wiring)
-        ends += ends_in_all - ends_before + later * (len(self.jobs) - place)
         after = bisect_left(self._due, (place,))
         late += sum(max(0.0, end + later - due) for _, end, due in self._due[after:])
-        return _Cost(late, rewired, ends)
+        return _Cost(late, rewired, ends_in_all + at + later * (len(self.jobs) - place))
 
 
 @dataclass(slots=True)
@@ -318,9 +324,12 @@ def _moved(search: _Search, bench: str, job: Job) -> bool:
             continue
         there, beside = (rest, None) if to == bench else (search.lines[to], rest)
         before = own.cost if beside is None else own.cost + there.cost
+        most = before.rewirings - there.cost.rewirings - (beside.cost.rewirings if beside else 0)
         for place in range(_by_hand_in(there.jobs), len(there) + 1):
             if not search.budget.spend(1):
                 return False
+            if there.rewired_by(place, job) > most:
+                continue
             cost = there.cost_with(place, job)
             if (cost if beside is None else cost + beside.cost).beats(before):
                 put = there.with_job(place, job)
@@ -340,9 +349,14 @@ def _exchanged_two(search: _Search) -> bool:
 
 
 def _exchanged(search: _Search, one_bench: str, one: Job, other_bench: str, other: Job) -> bool:
-    if one not in search.lines[one_bench].jobs or other not in search.lines[other_bench].jobs:
+    here, there = search.lines[one_bench], search.lines[other_bench]
+    if one.id not in here.places or other.id not in there.places:
         return False  # moved meanwhile
     if other_bench not in one.benches or one_bench not in other.benches:
+        return False
+    at, to = here.places[one.id], there.places[other.id]
+    apart = here is not there or abs(at - to) > 1
+    if apart and here.rewired_by(at, other, instead=True) + there.rewired_by(to, one, instead=True) > 0:
         return False
     put = {one.id: other, other.id: one}
     return search.take(

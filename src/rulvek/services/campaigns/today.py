@@ -1,5 +1,6 @@
 """Today: what waits for the benches, in the order that is proposed, and what people want of it."""
 
+import threading
 from collections import Counter
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
@@ -54,7 +55,7 @@ class Today:
         self._database, self._conclusions, self._equipment_of, self._busy = database, conclusions, equipment_of, busy
         self._hours = hours
         # Whoever looks within a minute, and nothing changed, is shown what was worked out already.
-        self._proposed = lru_cache(maxsize=2)(planned)
+        self._proposed, self._lock = lru_cache(maxsize=8)(planned), threading.Lock()
 
     def queue(self) -> QueueView:
         """The proposed order."""
@@ -79,7 +80,9 @@ class Today:
         ]
         rest = [one for one in waiting if one.job.id not in busy.values()]
         jobs = tuple(one.job for one in rest)
-        orders = self._proposed(jobs, tuple(standings)), first_come(jobs, standings)
+        with self._lock:  # who comes meanwhile waits for it instead of working it out as well
+            proposed = self._proposed(jobs, tuple(standings))
+        orders = proposed, first_come(jobs, standings)
         return _view(now.astimezone(), self._hours, benches, busy, standings, rest, *orders, pace)
 
     def want(self, campaign_id: int, due_on: date | None, anywhere: bool, actor: Actor) -> QueueView:
