@@ -41,11 +41,13 @@ def assembled() -> Iterator[Assembly]:
     with subprocess.Popen(command, stdout=subprocess.PIPE, text=True) as process:
         assert process.stdout is not None
         kinds, stations = shipped(), {}
-        for _ in DESCRIBED:
-            role, name, address = process.stdout.readline().split()
-            stations[BenchRole(role)] = Station(kinds[name], address)
-        yield Assembly(stations, Limits(250.0, (LoadBox(4.0, 600.0, 6),)))
-        process.terminate()
+        try:
+            for _ in DESCRIBED:
+                role, name, address = process.stdout.readline().split()
+                stations[BenchRole(role)] = Station(kinds[name], address)
+            yield Assembly(stations, Limits(250.0, (LoadBox(4.0, 600.0, 6),)))
+        finally:
+            process.terminate()
 
 
 def instruments_speed(report: Report) -> None:
