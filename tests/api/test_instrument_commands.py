@@ -5,15 +5,18 @@ import subprocess
 import sys
 import time
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import closing, contextmanager
 from pathlib import Path
 
 import pytest
 
+from rulvek.bench.benches import OF_INSTRUMENTS
 from rulvek.cli.bench import EXAMPLE
+from rulvek.demo.scenario import instruments_of_the_second
+from rulvek.store.queries import records
 from tests import postgres
 from tests.api.test_command_line import call
-from tests.conftest import migrated, url_in
+from tests.conftest import TAMSIN, migrated, services_in, until, url_in
 
 FIRST_PORT = 5610
 
@@ -93,6 +96,8 @@ def test_trying_says_what_answered_what(simulated: dict[str, str]) -> None:
     assert other.exit_code == 2 and "which is no Simulated thermometer" in other.stderr
     nobody = call("instruments", "check", "scpi-supply", "--at", "TCPIP0::127.0.0.1::9::SOCKET")
     assert nobody.exit_code == 2 and "does not answer" in nobody.stderr
+    none = call("instruments", "try", "simulated-supply", "the one on the left")
+    assert none.exit_code == 2 and "“the one on the left” is no address of an instrument. Write it as" in none.stderr
 
 
 def test_a_bench_is_put_on_record_and_looked_at(bench: Path, records_folder: Path) -> None:
@@ -102,8 +107,35 @@ def test_a_bench_is_put_on_record_and_looked_at(bench: Path, records_folder: Pat
     assert "There is a bench “Bench 7” already." in call("bench", "add", "Bench 7", bench, *by).stderr
     looked = call("bench", "selftest", "bench 7", "--data", records_folder, "--channels", 2, "--powered")
     assert looked.exit_code == 0 and looked.stdout.count("passed") == 10 and "FAILED" not in looked.stdout
-    assert "Bench 1 is not made of instruments" in call("bench", "selftest", "Bench 1", "--data", records_folder).stderr
+    assert "Bench 1 is no bench of instruments" in call("bench", "selftest", "Bench 1", "--data", records_folder).stderr
     assert "There is no bench “Bench 9”" in call("bench", "selftest", "Bench 9", "--data", records_folder).stderr
+
+
+def test_what_is_found_of_a_bench_on_record_is_kept(records_folder: Path) -> None:
+    """Of one whose instruments are simulated nearby, as the demo's Bench 2 is."""
+    services = services_in(records_folder)
+    services.benches.add("Bench 8", OF_INSTRUMENTS, TAMSIN, instruments_of_the_second().as_json())
+    words = ("bench", "selftest", "Bench 8", "--data", records_folder, "--by", "Joren Falk", "--channels", 2)
+    looked = call(*words)
+    assert looked.exit_code == 0 and looked.stdout.count("passed") == 7, looked.output
+    with services.database.reading() as session:
+        (row,) = (one for one in records.benches(session) if one.name == "Bench 8")
+        (kept,) = records.self_tests(session, row.id)
+    assert (kept.by, kept.channels, kept.passed) == ("Joren Falk", 2, True)
+    assert looked.stdout.count("\n") == len(kept.looked)
+    services.close()
+
+
+def test_a_bench_that_somebody_works_at_is_left_alone(bench: Path, records_folder: Path) -> None:
+    """A server's run goes on: its supply is not switched off by who wants to look."""
+    call("bench", "add", "Bench 7", bench, "--data", records_folder, "--by", "Tamsin Oduwell")
+    with closing(services_in(records_folder, bench_speed=1.0)) as services:
+        room = services.benches.room("Bench 7")
+        room.look(2, powered=True, actor=TAMSIN)
+        refused = call("bench", "selftest", "Bench 7", "--data", records_folder)
+        assert refused.exit_code == 2 and "Bench 7" in refused.stderr and "passed" not in refused.stdout
+        until(lambda: not room.busy)
+        assert len(room.looked) == 10 and all(one.passed for one in room.looked)
 
 
 def test_what_is_missing_is_asked_for_and_a_bench_that_fails_says_so(bench: Path, records_folder: Path) -> None:

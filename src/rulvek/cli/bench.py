@@ -3,6 +3,8 @@
 import math
 import threading
 import time
+from collections.abc import Iterator
+from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated
 
@@ -15,6 +17,8 @@ if TYPE_CHECKING:
     from rulvek.bench.instruments.assembly import Assembly
     from rulvek.bench.instruments.by_hand import Asking
     from rulvek.bench.instruments.description import Description
+    from rulvek.core.records.benches import Looked
+    from rulvek.settings import Settings
 
 FAILED_EXIT = 1
 ASKED_EVERY_SECONDS = 0.05
@@ -93,29 +97,69 @@ def selftest(
     looped: Annotated[
         bool, typer.Option("--looped", help="Cables go from the source's outputs straight to the recorder.")
     ] = False,
+    by: Annotated[str, typer.Option(help="Who looks at a bench on record.")] = "",
 ) -> None:
     """Look at a bench: who answers, zero, loads, supply, silence; with --powered a known level into each load, and Off;
     with --looped a known level straight from the source. Exit code 1 if not.
 
+    What is found of a bench on record is kept; nobody else works at it meanwhile.
+
     See to the usual cautions first: fuse, disconnect within reach, loads ventilated, nobody at the terminals.
     """
-    from rulvek.bench.instruments.bench import InstrumentBench
-    from rulvek.bench.instruments.by_hand import Asking
-    from rulvek.bench.instruments.selftest import self_test
-
-    asking = Asking()
-    assembly = _assembly(Path(name)) if name.endswith(".toml") else _kept(name, data)
-    on = InstrumentBench(name, assembly, asking=asking)
+    looks = _Looks(channels, powered, looped)
+    found = looks.at_file(Path(name)) if name.endswith(".toml") else looks.at_record(name, with_records(data), by)
     failed = 0
-    threading.Thread(target=_answer, args=(asking,), daemon=True).start()
-    try:
-        for looked in self_test(on, channels, powered, looped=looped):
-            failed += not looked.passed
-            typer.echo(f"{'passed' if looked.passed else 'FAILED':8}{looked.at:34}{looked.found}")
-    finally:
-        on.close()
+    for looked in found:
+        failed += not looked.passed
+        typer.echo(f"{'passed' if looked.passed else 'FAILED':8}{looked.at:34}{looked.found}")
     if failed:
         raise typer.Exit(FAILED_EXIT)
+
+
+@dataclass(frozen=True)
+class _Looks:
+    channels: int
+    powered: bool
+    looped: bool
+
+    def at_file(self, file: Path) -> "Iterator[Looked]":
+        """A bench that is on no record yet."""
+        from rulvek.bench.instruments.bench import InstrumentBench
+        from rulvek.bench.instruments.by_hand import Asking
+        from rulvek.bench.instruments.selftest import self_test
+
+        asking = Asking()
+        on = InstrumentBench(file.stem, _assembly(file), asking=asking)
+        threading.Thread(target=_answer, args=(asking,), daemon=True).start()
+        try:
+            yield from self_test(on, self.channels, self.powered, looped=self.looped)
+        finally:
+            on.close()
+
+    def at_record(self, name: str, settings: "Settings", by: str) -> "Iterator[Looked]":
+        """A bench on record, in the way of a server: nobody else has it, and what is found is kept."""
+        from rulvek.composition import make_services
+        from rulvek.core.records.actor import PROGRAM, Actor
+        from rulvek.store.engine import Database
+
+        actor = Actor(by.strip()) if by.strip() else PROGRAM
+        services = make_services(Database(settings.database), settings.captures, settings.bench_speed, inbox="bench")
+        try:
+            services.database.refuse_other_version()
+            services.benches.watch()
+            rooms = {one.name.casefold(): one for one in services.benches.rooms()}
+            if (room := rooms.get(name.casefold())) is None:
+                raise NotFound(f"There is no bench “{name}”.")
+            room.look(self.channels, self.powered, actor, self.looped)
+            threading.Thread(target=_answer, args=(room.standing.asking,), daemon=True).start()
+            told = 0
+            while room.busy or told < len(room.looked):
+                found = room.looked[told:]
+                yield from found
+                told += len(found)
+                time.sleep(ASKED_EVERY_SECONDS)
+        finally:
+            services.close()
 
 
 def _answer(asking: "Asking") -> None:
@@ -130,25 +174,6 @@ def _answer(asking: "Asking") -> None:
             asking.answer(asked.id, float(said.replace(",", ".")) if asked.unit else None)
         except (RulvekError, ValueError) as failure:
             typer.echo(failure.what if isinstance(failure, RulvekError) else f"“{said}” is no number.", err=True)
-
-
-def _kept(name: str, data: Path | None) -> "Assembly":
-    from rulvek.bench.instruments.assembly import kept_assembly
-    from rulvek.store.engine import Database
-    from rulvek.store.queries import records
-
-    database = Database(with_records(data).database)
-    try:
-        database.refuse_other_version()
-        with database.reading() as session:
-            row = next((one for one in records.benches(session) if one.name.casefold() == name.casefold()), None)
-    finally:
-        database.close()
-    if row is None:
-        raise NotFound(f"There is no bench “{name}”.")
-    if not row.assembly:
-        raise BadInput(f"{row.name} is not made of instruments: there is nothing to look at.", field="name")
-    return kept_assembly(row.assembly)
 
 
 def _assembly(file: Path) -> "Assembly":

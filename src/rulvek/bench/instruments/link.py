@@ -227,7 +227,13 @@ def _trouble() -> tuple[type[BaseException], ...]:
 def _opened(address: str, timeout_seconds: float) -> Any:
     """A session; slow to import, so that only who has instruments waits for it."""
     import pyvisa
+    from pyvisa.rname import InvalidResourceName, ResourceName
 
+    try:
+        ResourceName.from_string(address)
+    except InvalidResourceName:
+        what = f"“{address}” is no address of an instrument."
+        raise BenchFault(what, todo="Write it as TCPIP0::192.0.2.7::5025::SOCKET.") from None
     manager = pyvisa.ResourceManager("@py")
     device: Any = manager.open_resource(
         address,
