@@ -39,7 +39,11 @@ def test_an_empty_folder_comes_to_a_verdict_on_the_labs_own_model(open_page: Ope
     dialog.get_by_label("Document").fill("Manual")
     dialog.get_by_label("Power, W").fill("75")
     dialog.get_by_label("Load, Ω").fill("4")
-    dialog.get_by_label("Supply, V").fill("14.4")
+    dialog.get_by_label("Supply, V").fill("14.4V")  # it can be left out, and yet nothing goes without it unseen
+    dialog.get_by_role("button", name="Add the claim").click()
+    expect(dialog.get_by_label("Supply, V")).to_be_focused()
+    expect(dialog.get_by_text("“14.4V” is no number.")).to_be_visible()
+    dialog.get_by_label("Supply, V").fill("14,4")
     dialog.get_by_role("button", name="Add the claim").click()
     expect(page.get_by_role("table", name="Claims of Tern 2")).to_contain_text("Nobody has tested it at 4 Ω.")
     page.get_by_role("button", name="Receive a unit").click()

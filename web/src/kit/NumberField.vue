@@ -23,7 +23,6 @@ const props = withDefaults(
 )
 /** The number; null while nothing is typed, or nothing that can be taken. */
 const value = defineModel<number | null | undefined>({ required: true })
-const emit = defineEmits<{ wrong: [sentence: string] }>()
 const id = useId()
 const shown = (number: number | null | undefined) => (number === null || number === undefined ? '' : String(number))
 const text = ref(shown(value.value))
@@ -42,7 +41,10 @@ watch(text, () => {
   const taken = 'value' in found.value && !sentence.value ? found.value.value : null
   if (taken !== value.value) value.value = taken
 })
-watch(sentence, (now) => emit('wrong', now))
+// A form is not sent with what cannot be: else it would go without the figure, and nobody would know.
+watch(sentence, (now) => (document.getElementById(id) as HTMLInputElement | null)?.setCustomValidity(now), {
+  flush: 'post',
+})
 // What comes from outside replaces what is typed, unless it is what is typed.
 watch(value, (now) => {
   const typed = 'value' in found.value && !sentence.value ? found.value.value : null

@@ -9,8 +9,8 @@ const { data: now } = useNow()
   <p v-if="now?.work" class="work" role="status">
     <template v-if="now.work.problem">{{ now.work.problem }}</template>
     <template v-else>
-      {{ now.work.what }}: <span class="mono">{{ now.work.done }}</span> of
-      <span class="mono">{{ now.work.of }}</span> {{ now.work.things }}.
+      {{ now.work.what }}: <span class="mono">{{ now.work.done }}</span> of <span class="mono">{{ now.work.of }}</span>
+      {{ now.work.things }}.
       <progress :value="now.work.done" :max="now.work.of" :aria-label="now.work.what" />
       <span class="quiet">{{ now.work.note }}</span>
     </template>
