@@ -50,6 +50,8 @@ useLayer(
 
 function done() {
   if (!props.ready || props.pending) return
+  const wrong = fields.value?.querySelector<HTMLElement>('input:invalid')
+  if (wrong) return wrong.focus() // it says itself what is wrong
   isDone.value = true
   emit('done')
 }
