@@ -262,4 +262,3 @@ def answer_promptly() -> None:
     gc.set_threshold(COLLECT_AFTER, 10, 10)
     gc.collect()
     gc.freeze()
-    gc.enable()

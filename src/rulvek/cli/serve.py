@@ -27,7 +27,7 @@ def serve(
 
     Nothing on record is touched before the port is had: whoever has it may be in the middle of a run.
     """
-    gc.disable()  # what is loaded until it is set up is never garbage, and to look through it takes long
+    gc.set_threshold(100_000)  # what is loaded until it is set up is never garbage, and to look through it takes long
     import uvicorn
 
     from rulvek import logs

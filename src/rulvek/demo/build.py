@@ -4,7 +4,6 @@ import math
 import multiprocessing
 import os
 import queue
-import signal
 from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import date, timedelta
@@ -36,6 +35,7 @@ from rulvek.demo.scenario import (
     instruments_of_the_second,
 )
 from rulvek.services.benches import conduct_all
+from rulvek.services.beside import stand_back
 from rulvek.services.catalogue.named import note_lots
 from rulvek.store import save
 from rulvek.store.engine import Database
@@ -156,8 +156,7 @@ def _of_bench(work: list[Work], bench: str) -> list[Work]:
 
 def conduct_units(url: str, captures: Path, work: list[Work], told: "multiprocessing.Queue[str]") -> None:
     """Conduct some units on one bench; tells the serial number of each."""
-    signal.signal(signal.SIGINT, signal.SIG_IGN)  # whoever started it ends it
-    os.nice(NICE)
+    stand_back(NICE)
     logs.configure(least="warning")
     for one in work:
         conduct_unit(url, captures, one)
