@@ -1,6 +1,7 @@
 """Makes the services from settings: the one place where they are wired to each other."""
 
 import gc
+import importlib
 import os
 import shutil
 import sys
@@ -112,6 +113,11 @@ class Services:
         free = shutil.disk_usage(self.files.root.parent).free
         return now, "" if free >= LEAST_FREE else f"Only {free / 1e6:.0f} MB are left on the disk of the records."
 
+    def look_ahead(self) -> None:
+        """Do aside what whoever comes first would wait for: load what measuring needs, find the day's order."""
+        self.later.do(_load_measuring)
+        self.later.do(self.today.queue)
+
     def close(self) -> None:
         """An orderly end: runs are stopped and recorded, what can be written later is written."""
         self.drawing.close()
@@ -128,6 +134,12 @@ class Services:
         self.leave()
 
 
+def _load_measuring() -> None:
+    """Parts of a library that are loaded where they are first asked for, which takes seconds on a busy machine."""
+    for part in ("linalg", "signal", "optimize", "stats"):
+        importlib.import_module(f"scipy.{part}")
+
+
 def make_services(
     database: Database,
     captures: Path,
@@ -138,6 +150,7 @@ def make_services(
     lab: str = "",
     rating_text: str = "",
     working_hours: str = "",
+    people: int | None = None,
 ) -> Services:
     """Wire the use cases to a database and a folder of files; ``inbox`` is this process's folder beside it."""
     hub, files = Hub(), FileStore(captures)
@@ -178,7 +191,7 @@ def make_services(
         benches=benches,
         assembling=Assembling(database, benches, captures.parent / "instruments"),
         sound_levels=SoundLevels(benches, hub.wake),
-        today=Today(database, conclusions, equipment, benches.busy_with, hours_of(working_hours)),
+        today=Today(database, conclusions, equipment, benches.busy_with, later, hours_of(working_hours), people),
         settling=Settling(database, conclusions, equipment),
         planner=Planner(database, conclusions, equipment),
         now=Now(aside, benches),
@@ -237,6 +250,7 @@ def serving(settings: Settings) -> Services:
         settings.lab,
         settings.rating_text,
         settings.working_hours,
+        settings.people,
     )
     services.benches.watch()
     services.recordings.clear()

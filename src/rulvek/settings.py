@@ -28,6 +28,12 @@ class Settings(BaseSettings):
     working_hours: str = Field(
         "", max_length=60, description="when the lab works, as “Mon-Fri 08:00-17:00”, for the day's order"
     )
+    people: int | None = Field(
+        None,
+        ge=1,
+        le=1000,
+        description="how many set up benches at the same time, for the day's order; enough if empty",
+    )
     lab: str = Field("", max_length=60, description="how this lab calls itself on bundles for others")
     rating_text: str = Field(
         "",

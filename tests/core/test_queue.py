@@ -3,6 +3,7 @@
 import itertools
 import math
 import random
+from dataclasses import replace
 
 import pytest
 from hypothesis import given
@@ -16,6 +17,7 @@ from rulvek.core.planning.queue import (
     by_hand,
     first_come,
     planned,
+    still,
 )
 from tests.examples import examples
 
@@ -71,6 +73,75 @@ def test_it_is_never_worse_than_first_come_first_served(jobs: list[Job], there: 
     refuse_impossible(found, jobs, there)
     refuse_impossible(usual, jobs, there)
     assert found.rewirings <= usual.rewirings and found.late_seconds <= usual.late_seconds + 1e-3
+
+
+@examples(150)
+@given(jobs=JOBS, there=THERE, later=THERE, data=st.data())
+def test_an_order_that_is_gone_by_later_is_never_worse_than_first_come_either(
+    jobs: list[Job], there: list[Standing], later: list[Standing], data: st.DataObject
+) -> None:
+    found = planned(jobs, there)
+    times = data.draw(st.lists(st.floats(0.1, 10), min_size=len(jobs), max_size=len(jobs)))
+    now = [replace(job, seconds=job.seconds * by) for job, by in zip(jobs, times, strict=True)]
+    kept, usual = still(found, now, later), first_come(now, later)
+    if kept is None:
+        return
+    refuse_impossible(kept, now, later)
+    assert kept.rewirings <= usual.rewirings and kept.late_seconds <= usual.late_seconds + 1e-3
+    for name in BENCHES:
+        assert [one.job.id for one in kept.of(name)] == [one.job.id for one in found.of(name)]
+
+
+@examples(150)
+@given(jobs=JOBS, there=THERE, people=st.integers(1, 3))
+def test_so_many_people_set_up_so_many_benches_at_a_time(jobs: list[Job], there: list[Standing], people: int) -> None:
+    found, usual = planned(jobs, there, people=people), first_come(jobs, there, people)
+    for queue in (found, usual):
+        known = {one.name: one for one in there}
+        taken = []
+        for name, bench in known.items():
+            at = bench.free_seconds
+            for slot in queue.of(name):
+                takes = bench.exchange_seconds + bench.rewire_seconds * slot.rewired
+                assert slot.start - takes >= at - 1e-6 and slot.end == pytest.approx(slot.start + slot.job.seconds)
+                taken.append((slot.start - takes, slot.start))
+                at = slot.end
+        for begins, _ in taken:
+            assert sum(one - 1e-6 <= begins < end - 1e-6 for one, end in taken) <= people
+    assert found.rewirings <= usual.rewirings and found.late_seconds <= usual.late_seconds + 1e-3
+    assert still(found, jobs, there, people) == found
+    if people == len(there):
+        assert found == planned(jobs, there)
+
+
+def test_one_person_sets_up_one_bench_after_the_other() -> None:
+    jobs = [Job(at, (name,), 3_600, "4", "4") for at, name in enumerate(BENCHES)]
+    there = [Standing(name, wiring="4", exchange_seconds=600) for name in BENCHES]
+    assert [slot.start for slot in planned(jobs, there, people=1).slots] == [600, 1200, 1800]
+    assert [slot.start for slot in planned(jobs, there, people=2).slots] == [600, 600, 1200]
+    assert [slot.start for slot in planned(jobs, there).slots] == [600, 600, 600]
+    with pytest.raises(BadInput):
+        planned(jobs, there, people=0)
+
+
+@examples(40)
+@given(jobs=JOBS, there=THERE)
+def test_an_order_is_gone_by_while_nothing_changes_and_not_once_anything_does(
+    jobs: list[Job], there: list[Standing]
+) -> None:
+    found = planned(jobs, there)
+    assert still(found, jobs, there) == found
+    if not jobs:
+        return
+    one = jobs[0]
+    changes = ({"benches": ("Bench 9",)}, {"first": "16"}, {"last": "16"}, {"place": 7})
+    for other in (replace(one, **change) for change in changes):  # type: ignore[arg-type]
+        assert still(found, [other, *jobs[1:]], there) is None
+    assert still(found, jobs[1:], there) is None
+    assert still(found, [*jobs, replace(one, id=99)], there) is None
+    assert still(found, [replace(one, id=99), *jobs[1:]], there) is None
+    for gone in {slot.bench for slot in found.slots}:
+        assert still(found, jobs, [bench for bench in there if bench.name != gone]) is None
 
 
 @examples(40)

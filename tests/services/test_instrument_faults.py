@@ -1,5 +1,6 @@
 """What goes wrong with instruments in a run, through everything: it ends safe, and nothing of the fault is read."""
 
+import contextlib
 import threading
 import time
 from collections.abc import Callable, Iterator
@@ -14,6 +15,7 @@ from rulvek.bench.sim.catalogue import DESIGNS
 from rulvek.bench.sim.instruments.devices import SimulatedInstruments
 from rulvek.bench.sim.instruments.server import SocketInstrument, on_sockets
 from rulvek.composition import Services
+from rulvek.core.errors import BenchFault
 from rulvek.core.records.wishes import Wishes
 from rulvek.core.runs.cause import Cause
 from rulvek.core.runs.modes import End, Mode
@@ -156,9 +158,30 @@ def test_another_instrument_at_an_address_is_told_before_anything_is_powered(lab
     another_one(lab)
     lab.ended()
     powered = lab.behind.amplifier.powered
-    again = lab.ended(Cause.CONNECTION)
+    with pytest.raises(BenchFault, match="Somebody,else"):  # refused before there is an attempt
+        lab.ended(Cause.CONNECTION)
     assert not powered and not lab.behind.amplifier.powered
-    assert again.end is End.LINK_LOST and again.readings == [] and "Somebody,else" in again.fault
+    assert sum(len(run.attempts) for run in lab.services.campaigns.get(1).runs) == 1
+
+
+@pytest.mark.parametrize("watched", [False, True])
+def test_after_all_were_switched_off_and_on_the_next_run_just_goes(lab: Lab, watched: bool) -> None:
+    """Whatever was connected to before is gone; nothing is asked for twice, and no attempt is lost to it."""
+    if watched:  # a first run that ends well has all of its connections open
+        assert lab.ended().end is End.LIMIT
+    addresses = {role: one.server_address[1] for role, one in lab.running.items()}
+    for one in lab.running.values():
+        one.shutdown()
+        one.server_close()
+    room = lab.services.benches.room("Bench 7")
+    with pytest.raises(BenchFault, match="does not answer"):
+        room.start(lab.run_id, TAMSIN, Cause.CONNECTION if watched else None, "All is off" if watched else "")
+    assert not room.busy
+    fresh = SimulatedInstruments(SimulatedBench(DESIGNS["two-ab"], "T2-0001")).trees
+    with contextlib.ExitStack() as back:
+        for role, port in addresses.items():
+            back.enter_context(on_sockets({role: fresh[role]}, port))
+        assert lab.ended(Cause.CONNECTION if watched else None).end is End.LIMIT
 
 
 def test_a_recorder_that_slips_samples_gives_no_reading(lab: Lab) -> None:

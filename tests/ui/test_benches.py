@@ -14,9 +14,11 @@ from rulvek.bench.sim.catalogue import DESIGNS
 from rulvek.bench.sim.instruments.devices import SimulatedInstruments
 from rulvek.bench.sim.instruments.scpi import Tree
 from rulvek.bench.sim.instruments.server import SocketInstrument, on_sockets
+from rulvek.composition import Services
+from rulvek.core.records.campaigns import SIMULATED
 from tests.bench.instruments.hands import Person
 from tests.bench.sound.fake import put
-from tests.conftest import CERTIFIED_PLAN, PERSON, prepare_over_http
+from tests.conftest import CERTIFIED_PLAN, PERSON, TAMSIN, prepare_over_http
 from tests.ports import free_port
 from tests.ui.conftest import PATIENCE_MS, Open, choose
 from tests.ui.test_sizes import WCAG, sideways
@@ -313,6 +315,33 @@ def end_of(http: httpx.Client, campaign: int, run: int, attempt: int) -> str:
             return str(found[attempt]["end"])
         time.sleep(0.05)
     raise AssertionError("it never ended")
+
+
+def test_a_wiring_is_carried_over_to_another_bench(open_page: Open, services: Services, address: str) -> None:
+    services.benches.add("Bench 2", SIMULATED, TAMSIN)
+    with httpx.Client(base_url=f"{address}/api", headers=PERSON, timeout=60) as http:
+        campaign = http.post("/campaigns", json={"unit_id": 1, "plan": CERTIFIED_PLAN}).json()
+    runs = len(campaign["runs"])
+    page = open_page(f"/campaigns/{campaign['id']}/live")
+    ladder = page.get_by_role("complementary").filter(has_text="on Bench 1")
+    expect(ladder.get_by_role("listitem")).to_have_count(runs)
+    page.keyboard.press("2")
+    page.get_by_role("button", name="Run this wiring on another bench").focus()
+    page.keyboard.press("Enter")
+    dialog = page.get_by_role("dialog")
+    expect(dialog.get_by_title("Bench 2")).to_be_visible()
+    dialog.get_by_role("button", name="Carry it over").dblclick()
+    there = page.get_by_role("complementary").filter(has_text="on Bench 2")
+    expect(there.get_by_role("listitem").first).to_be_visible()
+    moved = there.get_by_role("listitem").count()
+    assert page.url != f"{address}/campaigns/{campaign['id']}/live" and 0 < moved < runs
+    page.evaluate(AXE.read_text())
+    assert faults(page, WCAG) == [] and not sideways(page)
+    # A wiring that is all that is left is moved on Today, as a whole.
+    page.goto(f"{address}/campaigns/{campaign['id']}/live")
+    expect(ladder.get_by_role("listitem")).to_have_count(runs - moved)
+    left = len(campaign["wirings"]) - 1
+    expect(page.get_by_role("button", name="another bench")).to_have_count(0 if left == 1 else 1)
 
 
 def test_today_is_moved_by_keys_and_axe_clean(open_page: Open, address: str) -> None:

@@ -100,6 +100,7 @@ ALLOWED: Mapping[str, tuple[Deed, ...]] = {
     "put_in_order": PLAN,
     "want_campaign": PLAN,
     "move_campaign": PLAN,
+    "take_wiring": PLAN,
     "list_descriptions": LOOK,
     "list_interfaces": LOOK,
     "get_calibrating": LOOK,

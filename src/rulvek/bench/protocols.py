@@ -123,7 +123,13 @@ class Bench(Protocol):
         """What the bench is made of, to be stored with the evidence."""
 
     def lie_idle(self, seconds: float) -> None:
-        """Nobody worked at it for so long: it cooled, a bank recovered. A real bench has lived through it already."""
+        """Nobody worked at it for so long, and somebody does from now on: it cooled, a bank recovered.
+
+        A real bench has lived through it already; whoever is part of it is seen to be there still.
+
+        Raises:
+            BenchFault: somebody is not.
+        """
 
     def turn_gain(self, channel: int, by_db: float) -> None:
         """Turn a gain control of the unit, as a person's hand would."""

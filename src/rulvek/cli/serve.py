@@ -50,12 +50,16 @@ def serve(
     config = uvicorn.Config(
         application, http=PatientProtocol, log_level="warning", timeout_graceful_shutdown=2, server_header=False
     )
-    benches = application.state.services.benches
+    services = application.state.services
 
     class _Server(uvicorn.Server):
+        async def startup(self, sockets: list[socket.socket] | None = None) -> None:
+            await super().startup(sockets)
+            services.look_ahead()
+
         def handle_exit(self, sig: int, frame: FrameType | None) -> None:
             # Before anything else: those who still watch are waited for, a powered bench must not be.
-            Thread(target=benches.off, args=(PROGRAM,), name="off").start()
+            Thread(target=services.benches.off, args=(PROGRAM,), name="off").start()
             super().handle_exit(sig, frame)
 
     _Server(config).run(sockets=[listening])

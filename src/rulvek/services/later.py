@@ -15,11 +15,11 @@ class Later:
 
     def __init__(self, name: str) -> None:
         self._name = name
-        self._queue: queue.Queue[Callable[[], None] | None] = queue.Queue()
+        self._queue: queue.Queue[Callable[[], object] | None] = queue.Queue()
         self._lock = threading.Lock()
         self._thread: threading.Thread | None = None
 
-    def do(self, work: Callable[[], None]) -> None:
+    def do(self, work: Callable[[], object]) -> None:
         """Take a piece of work; returns at once."""
         self._queue.put(work)
         with self._lock:
@@ -52,7 +52,7 @@ class Later:
                 self._queue.task_done()
         self._queue.task_done()
 
-    def _try(self, work: Callable[[], None]) -> None:
+    def _try(self, work: Callable[[], object]) -> None:
         for attempt in range(1, TRIES + 1):
             try:
                 work()

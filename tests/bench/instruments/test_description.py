@@ -2,7 +2,7 @@
 
 import pytest
 
-from rulvek.bench.instruments.description import ROLES, BenchRole, read_description, shipped
+from rulvek.bench.instruments.description import ROLES, SHIPPED, BenchRole, read_description, shipped
 from rulvek.core.errors import BadInput
 
 SUPPLY = """
@@ -77,3 +77,26 @@ def test_what_is_wrong_is_named_by_field(before: str, after: str, field: str, wo
     with pytest.raises(BadInput) as refused:
         read_description(SUPPLY.replace(before, after), "mine.toml")
     assert refused.value.field == field and words in refused.value.what and refused.value.what.startswith("mine.toml")
+
+
+@pytest.mark.parametrize(("volts", "sent"), [(14.404, "14.4"), (14.406, "14.41"), (16.006, "16"), (0.004, "0.01")])
+def test_of_a_resolution_whole_steps_are_sent_and_never_one_out_of_range(volts: float, sent: str) -> None:
+    text = (SHIPPED / "scpi-supply.toml").read_text(encoding="utf-8")
+    told = text.replace("volts = { low = 0, high = 20,", "volts = { low = 0.003, high = 16.006, resolution = 0.01,")
+    assert told != text
+    assert read_description(told).messages("set_volts", volts=volts) == (f"SOURce:VOLTage {sent}",)
+
+
+@pytest.mark.parametrize(
+    ("was", "becomes", "field"),
+    [
+        ("high = 20,", "high = 20, resolution = 21,", "ranges.volts"),
+        ("high = 20,", "high = 20, resolution = -1,", "ranges.volts"),
+        ("-221 =", "fuse =", "meanings"),
+    ],
+)
+def test_a_step_or_an_error_that_is_none_is_refused(was: str, becomes: str, field: str) -> None:
+    text = (SHIPPED / "scpi-supply.toml").read_text(encoding="utf-8")
+    with pytest.raises(BadInput) as refused:
+        read_description(text.replace(was, becomes))
+    assert refused.value.field == field

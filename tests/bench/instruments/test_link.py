@@ -7,12 +7,13 @@ from dataclasses import replace
 import pytest
 
 from rulvek.bench.conductor import Finished, conduct
-from rulvek.bench.instruments.description import Description, read_description, shipped
+from rulvek.bench.instruments.bench import InstrumentBench
+from rulvek.bench.instruments.description import SHIPPED, BenchRole, Description, read_description, shipped
 from rulvek.bench.instruments.link import Link
 from rulvek.bench.sim.instruments.server import SocketInstrument
 from rulvek.core.errors import BadInput, BenchFault
 from rulvek.core.runs.modes import End, Mode
-from tests.bench.instruments.conftest import Run
+from tests.bench.instruments.conftest import Run, assembled
 from tests.bench.instruments.test_runs import FOUR, setup_of
 
 
@@ -70,6 +71,49 @@ def test_an_error_in_the_queue_is_told_in_the_instruments_words(link: Link, supp
     answering(supply, refusing)
     with pytest.raises(BenchFault, match='refuses OUTPut:ON: -221,"Settings conflict;no fuse"'):
         link.act("switch_on")
+
+
+def test_an_error_is_told_with_what_it_means_here(supply: SocketInstrument) -> None:
+    text = (SHIPPED / "simulated-supply.toml").read_text(encoding="utf-8")
+    told = Link(read_description(f'{text}\n[meanings]\n-221 = "its fuse is out"\n'), supply.address)
+    answering(
+        supply,
+        lambda message, heard: b'1;-221,"Settings conflict"\n' if "OUTPut:ON" in message else heard(message),
+    )
+    with pytest.raises(BenchFault, match='refuses OUTPut:ON: -221,"Settings conflict", its fuse is out'):
+        told.act("switch_on")
+    told.close()
+
+
+@pytest.mark.parametrize(("most", "sent"), [(40.0, "40"), (200.0, "90")], ids=["the bench's", "all that it has"])
+def test_a_supply_that_has_a_limit_is_set_to_it_before_it_comes_on(on_bench: Run, most: float, sent: str) -> None:
+    _, running, behind = on_bench("two-ab")
+    found = assembled(running)
+    text = (SHIPPED / "simulated-supply.toml").read_text(encoding="utf-8")
+    text = text.replace("\n[acts]\n", '\n[acts]\nlimit_amps.send = "SOURce:CURRent {amps:.6g}"\n')
+    described = read_description(text.replace("\n[ranges]\n", "\n[ranges]\namps = { low = 0, high = 90 }\n"))
+    station = replace(found.stations[BenchRole.SUPPLY], description=described)
+    found = replace(
+        found,
+        stations={**found.stations, BenchRole.SUPPLY: station},
+        limits=replace(found.limits, supply_amps=most),
+    )
+    said: list[tuple[str, bool]] = []
+
+    def limited(message: str, heard: Callable[[str], bytes]) -> bytes:
+        if "SOURce:CURRent" not in message:
+            return heard(message)
+        said.append((message.split(";")[0], behind.amplifier.powered))
+        return b'1;0,"No error"\n'
+
+    answering(running["supply"], limited)
+    bench = InstrumentBench("Bench 1", found)
+    bench.open()
+    try:
+        bench.supply.switch_on()
+        assert said == [(f"SOURce:CURRent {sent}", False)] and behind.amplifier.powered
+    finally:
+        bench.close()
 
 
 def test_what_is_not_understood_is_told_though_nothing_answers(supply: SocketInstrument) -> None:

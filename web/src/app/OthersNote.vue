@@ -52,6 +52,10 @@ watch(lostSince, (lost) => {
   max-width: min(420px, 60vw);
   pointer-events: none;
 }
+/* Above the bar that keeps Off in reach. */
+:global(body:has(footer.controls) .told) {
+  bottom: 96px;
+}
 .told li {
   margin-top: 6px;
   padding: 8px 12px;

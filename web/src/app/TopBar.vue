@@ -24,10 +24,11 @@ const who = useWho()
 const { mode, toggle } = useThemeMode()
 const spreads = useSpreads()
 const { data: benches, isError: benchLost } = useBenches()
-/** The bench to tell of: one where something goes on, else one that is held, else the first. */
+/** The bench to tell of: one where something goes on, else one that is held, else the only one. */
 const bench = computed(() => {
   const all = benches.value ?? []
-  return all.find((b) => b.state === 'running') ?? all.find((b) => b.state !== 'idle' || b.holder) ?? all[0]
+  const held = all.find((b) => b.state === 'running') ?? all.find((b) => b.state !== 'idle' || b.holder)
+  return held ?? (all.length === 1 ? all[0] : undefined)
 })
 const others = computed(() => (benches.value?.filter((b) => b.state !== 'idle').length ?? 0) - 1)
 </script>
@@ -65,6 +66,7 @@ const others = computed(() => (benches.value?.filter((b) => b.state !== 'idle').
                 : `preparing ${bench.unit_serial}`
           }}{{ bench.holder ? ` · held by ${bench.holder}` : '' }}
         </template>
+        <template v-else-if="benches?.length">{{ benches.length }} benches, all idle</template>
       </component>
     </span>
     <GoBox />

@@ -1,7 +1,7 @@
 // Source: JCGM 100:2008 (GUM), 7.2.6; the same vectors as tests/core/test_rounding.py.
 import { mount } from '@vue/test-utils'
 import { describe, expect, it } from 'vitest'
-import { figure, withSpread } from './quantity'
+import { asSet, figure, withSpread } from './quantity'
 import Quantity from './Quantity.vue'
 
 describe('a value with its U', () => {
@@ -19,6 +19,10 @@ describe('a value with its U', () => {
 
   it('has a true minus, and a dash where there is none', () => {
     expect([figure(-3.14159, 2), figure(null, 2), figure(-0.001, 2)]).toEqual(['−3.14', '–', '0.00'])
+  })
+
+  it('keeps a limit as somebody set it, and never shows a higher one', () => {
+    expect([asSet(250.5), asSet(16), asSet(-40), asSet(null)]).toEqual(['250.5', '16', '−40', '–'])
   })
 
   it('stands with its unit, or in its tip alone', () => {

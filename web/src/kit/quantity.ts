@@ -11,6 +11,11 @@ export function figure(value: number | null | undefined, decimals: number): stri
   return Number(text) === 0 ? text.replace('-', '') : text.replace('-', MINUS)
 }
 
+/** A figure that a person set, with the digits it was set to: a limit is not rounded, least of all upward. */
+export function asSet(value: number | null | undefined): string {
+  return value === null || value === undefined ? '–' : String(value).replace('-', MINUS)
+}
+
 /** How many decimals two significant digits of U have; −1 stands for tens. */
 export function decimalsOf(expanded: number): number {
   return 1 - Number(expanded.toExponential(1).split('e')[1])

@@ -1,13 +1,16 @@
 """The day's order: what waits for the benches."""
 
 from datetime import date
+from typing import Annotated
 
+from fastapi import Path
 from pydantic import Field
 
 from rulvek.api.asking import HEAVY, Person, Use
 from rulvek.api.calls import Calls
 from rulvek.api.schemas import Body, Id
 from rulvek.core.quantities import Identity, Name
+from rulvek.services.views.campaign import CampaignView
 from rulvek.services.views.queue import QueueView, SettlingsView
 
 router = Calls("bench")
@@ -60,3 +63,11 @@ def want_campaign(campaign_id: Id, body: WantedIn, use: Use, person: Person) -> 
 def move_campaign(campaign_id: Id, body: MoveIn, use: Use, person: Person) -> QueueView:
     """Plan a campaign for another bench, of which nothing was begun yet."""
     return use.today.move(campaign_id, body.bench, person)
+
+
+@router.post("/campaigns/{campaign_id}/wirings/{wiring}/bench", status_code=201, dependencies=HEAVY)
+def take_wiring(
+    campaign_id: Id, wiring: Annotated[int, Path(ge=1, le=10_000)], body: MoveIn, use: Use, person: Person
+) -> CampaignView:
+    """Have a wiring, of which nothing was begun yet, run on another bench, as a campaign of its own there."""
+    return use.campaigns.get(use.today.take_wiring(campaign_id, wiring, body.bench, person))

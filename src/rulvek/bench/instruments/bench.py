@@ -323,7 +323,17 @@ class InstrumentBench:
         return {"bench": self.name} | {role.value: link.identity for role, link in self._links.items()}
 
     def lie_idle(self, seconds: float) -> None:
-        """It has lived through it already; what is simulated lives through as much as its clock takes at once."""
+        """It has lived through it already, but who was switched off since is connected to again before anything else.
+
+        What is simulated lives through as much as its clock takes at once.
+        """
+        for link in self._links.values():
+            if isinstance(link, Link):
+                link.wake()
+        for safe in self._safe.values():
+            if isinstance(safe, Link):
+                safe.wake(asked=False)  # Off, which may come now, would wait for the answer
+        self._supply.wake()
         if BenchRole.TIME in self._links:
             self.wait(min(seconds, MOST_IDLE_SECONDS))
 
@@ -363,7 +373,12 @@ class _Supply:
         self._links[BenchRole.SUPPLY].act("set_volts", volts=volts)
 
     def switch_on(self) -> None:
-        """Power the amplifier afresh, its supply's watchdog armed where there is one."""
+        """Power the amplifier afresh, its supply's own limit set and its watchdog armed where it has these."""
+        supply = self._links[BenchRole.SUPPLY]
+        if supply.description.can("limit_amps"):
+            range_ = supply.description.ranges.get("amps")
+            most = self._limits.supply_amps
+            supply.act("limit_amps", amps=most if range_ is None else min(most, range_.high))
         if self._watchdog is not None:
             self._watchdog.arm()
         if BenchRole.OFF in self._links:
@@ -391,6 +406,11 @@ class _Supply:
         while (amps := self._safe[BenchRole.CURRENT].number("read_amps") - self._zero_amps) > OFF_AMPS:
             if time.monotonic() > until:
                 raise BenchFault(f"{amps:.1f} A flow although the supply was switched off.")
+
+    def wake(self) -> None:
+        """See that the watchdog still answers, where there is one."""
+        if self._watchdog is not None:
+            self._watchdog.wake()
 
     def hang_up(self) -> None:
         """Nobody works at it any more."""

@@ -116,13 +116,14 @@ SOUND_ACTS = frozenset(ROLES[BenchRole.SOURCE]) | {"set_rate", "record", "record
 
 @dataclass(frozen=True, slots=True)
 class Range:
-    """What a value may be."""
+    """What a value may be; of a ``resolution`` other than 0 it is sent in whole steps."""
 
     __pydantic_config__: ClassVar[Any] = ENTERED
 
     low: float
     high: float
     unit: str = ""
+    resolution: float = 0.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -149,6 +150,7 @@ class Description:
         settles_seconds: After an act until it holds.
         timeout_seconds: For an answer.
         errors: What asks for the next entry of its error queue; empty where it has none.
+        meanings: What its errors mean, in words for whoever stands there, by their numbers.
         shares_clock: Of a recorder, whether source and recorder run on one clock.
         simulated: Whether there is no such instrument.
         by_hand: Whether a person does it: messages are sentences, and what is read has its range by the act's name.
@@ -168,6 +170,7 @@ class Description:
     settles_seconds: float = 0.0
     timeout_seconds: float = 2.0
     errors: str = "SYSTem:ERRor?"
+    meanings: Mapping[str, str] = field(default_factory=dict)
     shares_clock: bool = False
     simulated: bool = False
     by_hand: bool = False
@@ -195,8 +198,19 @@ class Description:
             if within is not None and not within.low <= value <= within.high:
                 what = f"{self.name}: {name} is {value:g} {within.unit}, outside of {within.low:g} to {within.high:g}."
                 raise BadInput(what.replace(" ,", ","), field=name)
-        found = self.acts[act]
+        found, given = self.acts[act], {name: self._stepped(name, value) for name, value in given.items()}
         return tuple(_filled(template, given) for template in found.send or (found.ask,))
+
+    def meaning_of(self, problem: str) -> str:
+        """What an entry of its error queue means, in words; empty where its description does not say."""
+        number = re.match(r"\s*([+-]?\d+)", problem)
+        return self.meanings.get(str(int(number[1])), "") if number else ""
+
+    def _stepped(self, name: str, value: float) -> float:
+        within = self.ranges.get(name)
+        if within is None or not (step := within.resolution):
+            return value
+        return step * min(max(round(value / step), math.ceil(within.low / step)), math.floor(within.high / step))
 
 
 _ADAPTER = TypeAdapter(Description)
@@ -281,6 +295,11 @@ def _refuse_unfit(found: Description, what: str) -> None:
     for name, within in found.ranges.items():
         if not within.low <= within.high:
             raise BadInput(f"{what}: the range of {name} ends before it begins.", field=f"ranges.{name}")
+        if not 0 <= within.resolution <= within.high - within.low:
+            raise BadInput(f"{what}: {name} has a resolution that is none within its range.", field=f"ranges.{name}")
+    for number in found.meanings:
+        if not re.fullmatch(r"-?\d{1,6}", number):
+            raise BadInput(f"{what}: “{number}” is no number of an error.", field="meanings")
 
 
 def _refuse_unfit_act(name: str, act: Act, shape: ActShape, what: str, by_hand: bool) -> None:

@@ -28,6 +28,11 @@ class LimitsKept:
         self._felt: dict[Connection, float] = {}
         self._felt_at: float | None = None
 
+    @property
+    def supply_amps(self) -> float:
+        """The most that the supply may give."""
+        return self._limits.supply_amps
+
     def refuse_volts(self, volts: float) -> None:
         """Hold what the supply is set to.
 

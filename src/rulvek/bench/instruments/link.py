@@ -2,6 +2,8 @@
 
 import contextlib
 import re
+import select
+import socket
 import threading
 import time
 from collections.abc import Callable, Iterator
@@ -44,6 +46,24 @@ class Link:
         with self._lock:
             self._reopen()
         return self.identity
+
+    def wake(self, asked: bool = True) -> None:
+        """See that who was left alone still answers; who was switched off since is connected to again.
+
+        Args:
+            asked: Whether it is asked; else it is only seen whether it hung up, and nobody waits for its answer.
+
+        Raises:
+            BenchFault: nothing answers there any more, or something else does.
+        """
+        with self._lock:
+            if self._device is not None and not _hung_up(self._device):
+                if not asked:
+                    return
+                with contextlib.suppress(*_trouble()):
+                    if str(self._device.query("*IDN?")).strip() == self.identity:
+                        return
+            self._reopen()
 
     def close(self) -> None:
         """Hang up; may be called twice."""
@@ -136,14 +156,14 @@ class Link:
             raise self._fault(f"did not say that {message} is done, but {answer[:60]!r}")
         if errors and not NO_ERROR.match(problem):
             self._read_out()
-            raise self._fault(f"refuses {message}: {problem.strip()[:80]}")
+            raise self._refusal(message, problem)
 
     def _refuse_errors(self, message: str) -> None:
         if self.description.errors:
             problem = self._ask(self.description.errors)
             if not NO_ERROR.match(problem):
                 self._read_out()
-                raise self._fault(f"refuses {message}: {problem.strip()[:80]}")
+                raise self._refusal(message, problem)
 
     def _read_out(self) -> None:
         for _ in range(MOST_ERRORS):
@@ -159,12 +179,16 @@ class Link:
         if self._device is None:
             self._reopen()
         try:
+            if _hung_up(self._device):
+                raise ConnectionResetError
             return ask(self._device)
         except _trouble() as error:
             self._start_over()
             self._refuse_told(message)
-            timeout = f"within {self.description.timeout_seconds:g} s"
-            raise self._fault(f"did not answer {message.split(';')[0]} {timeout}", error) from error
+            said = message.split(";")[0]
+            if isinstance(error, ConnectionError):
+                raise self._fault(f"hung up when it was told {said}") from error
+            raise self._fault(f"did not answer {said} within {self.description.timeout_seconds:g} s", error) from error
 
     def _start_over(self) -> None:
         """Connect again, so that nothing that is still under way is taken for an answer."""
@@ -178,7 +202,7 @@ class Link:
         with contextlib.suppress(*_trouble()):
             problem = str(self._device.query(self.description.errors)).strip()
             if not NO_ERROR.match(problem):
-                raise self._fault(f"refuses {message.split(';')[0]}: {problem[:80]}")
+                raise self._refusal(message.split(";")[0], problem)
 
     def _reopen(self) -> None:
         self._hang_up()
@@ -201,6 +225,10 @@ class Link:
             with contextlib.suppress(*_trouble()):
                 self._device.close()
             self._device = None
+
+    def _refusal(self, message: str, problem: str) -> BenchFault:
+        meaning = self.description.meaning_of(problem)
+        return self._fault(f"refuses {message}: {problem.strip()[:80]}" + (f", {meaning}" if meaning else ""))
 
     def _fault(self, what: str, error: BaseException | None = None) -> BenchFault:
         todo = "Check that it is on and connected, and start the run again."
@@ -246,6 +274,19 @@ def _opened(address: str, timeout_seconds: float) -> Any:
     if getattr(session, "max_recv_size", RECEIVED_AT_ONCE) < RECEIVED_AT_ONCE:
         session.max_recv_size = RECEIVED_AT_ONCE  # a socket's 4 KiB take longer than what is recorded meanwhile
     return device
+
+
+def _hung_up(device: Any) -> bool:
+    """Whether the other end closed the connection: a read would wait for its whole time without noticing."""
+    session = getattr(device.visalib, "sessions", {}).get(device.session)
+    interface = getattr(session, "interface", None)
+    if not isinstance(interface, socket.socket):
+        return False
+    try:
+        readable, _, _ = select.select([interface], [], [], 0)
+        return bool(readable) and not interface.recv(1, socket.MSG_PEEK)
+    except (OSError, ValueError):
+        return True
 
 
 def _block(device: Any, message: str) -> NDArray[np.float32]:

@@ -21,6 +21,10 @@ class Watchdog:
         self._link = link
         self._fed: threading.Event | None = None
 
+    def wake(self) -> None:
+        """See that it still answers, before anything is begun."""
+        self._link.wake()
+
     def arm(self) -> None:
         """Arm it before power comes on, and feed it from then on.
 

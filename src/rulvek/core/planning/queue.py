@@ -8,15 +8,16 @@ import math
 from bisect import bisect_left
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
+from heapq import heapify, heappop, heappush
 
 from rulvek.core.errors import BadInput
 from rulvek.core.planning.equipment import REWIRE_MINUTES, SETUP_MINUTES
 
 MOST_ROUNDS = 30
 MOST_LOOKS = 60_000
-LOOKS_OF_AN_EXCHANGE = 4
 """Changes that are looked at until an order is proposed: forty campaigns on three benches are done before, hundreds are
 not, and nobody waits for their best order."""
+LOOKS_OF_AN_EXCHANGE = 4
 _SAME = 1e-6
 
 
@@ -231,13 +232,23 @@ def _together(costs: Iterable[_Cost]) -> _Cost:
     return sum(costs, _Cost(0.0, 0, 0.0))
 
 
-def first_come(jobs: Iterable[Job], standings: Sequence[Standing]) -> Queue:
+def first_come(jobs: Iterable[Job], standings: Sequence[Standing], people: int | None = None) -> Queue:
     """Each in the order in which it came, on whichever of its benches is done with it first; by hand goes before."""
-    return _queue(_first_come(jobs, standings), standings, _unplaced(jobs, standings))
+    jobs = list(jobs)
+    return _queue(_first_come(jobs, standings), standings, _unplaced(jobs, standings), people)
 
 
-def planned(jobs: Sequence[Job], standings: Sequence[Standing]) -> Queue:
+def planned(
+    jobs: Sequence[Job], standings: Sequence[Standing], most_looks: int = MOST_LOOKS, people: int | None = None
+) -> Queue:
     """The best order that is found: never later in all and never with more rewirings than first come, first served.
+
+    Args:
+        jobs: What waits.
+        standings: The benches that there are.
+        most_looks: So many changes are looked at; with fewer it comes sooner, and may be less good.
+        people: How many can set up benches at the same time; enough where None. Runs go on without them, their own
+            rewirings too. Orders are looked for as if there were enough; what comes of it is held to first come.
 
     >>> wired = {"A": ("4+4", "2+2"), "B": ("8+8", "8+8"), "C": ("2+2", "2+2")}
     >>> waits = [Job(at, ("Bench 1",), 3600, *wired[one]) for at, one in enumerate("ABC", 1)]
@@ -248,14 +259,16 @@ def planned(jobs: Sequence[Job], standings: Sequence[Standing]) -> Queue:
     2
 
     Raises:
-        BadInput: two benches of one name, or the same campaign twice.
+        BadInput: two benches of one name, the same campaign twice, or nobody.
     """
+    if people is not None and people < 1:
+        raise BadInput("Somebody has to be there.", field="people")
     if len({one.name for one in standings}) < len(standings):
         raise BadInput("Two benches have one name.", field="benches")
     if len({one.id for one in jobs}) < len(jobs):
         raise BadInput("A campaign waits twice.", field="campaigns")
     known = {one.name: one for one in standings}
-    budget = _Budget(MOST_LOOKS)
+    budget = _Budget(most_looks)
     best = _Search(known, _first_come(jobs, standings), budget)
     for begun in _beginnings(jobs, standings):
         other = _Search(known, begun, budget)
@@ -263,7 +276,46 @@ def planned(jobs: Sequence[Job], standings: Sequence[Standing]) -> Queue:
         if other.total.beats(best.total):
             best = other
     _improve(best)
-    return _queue(best.order, standings, _unplaced(jobs, standings))
+    found = _queue(best.order, standings, _unplaced(jobs, standings), people)
+    return _held_to(first_come(jobs, standings, people), found) or first_come(jobs, standings, people)
+
+
+def still(order: Queue, jobs: Iterable[Job], standings: Sequence[Standing], people: int | None = None) -> Queue | None:
+    """An order that was found before, at the times of now; None where it is none to go by any longer.
+
+    That is where other campaigns wait, for other benches, wired or put otherwise, or where first come, first served
+    would be less late now, or rewired less often. What is due otherwise than before is not noticed.
+
+    >>> waits = [Job(1, ("Bench 1",), 3600, "4+4", "4+4"), Job(2, ("Bench 1",), 3600, "2+2", "2+2")]
+    >>> there = [Standing("Bench 1", wiring="2+2", exchange_seconds=0, rewire_seconds=600)]
+    >>> found = planned(waits, there)
+    >>> later = still(found, [replace(one, seconds=1800) for one in waits], there)
+    >>> [(one.job.id, one.end) for one in found.slots], [(one.job.id, one.end) for one in later.slots]
+    ([(2, 3600.0), (1, 7800.0)], [(2, 1800.0), (1, 4200.0)])
+    >>> still(found, waits[:1], there)
+    """
+    now = {job.id: job for job in jobs}
+    before = (*(slot.job for slot in order.slots), *order.unplaced)
+    if len(before) != len(now) or any(job.id not in now or _otherwise(job, now[job.id]) for job in before):
+        return None
+    if not {slot.bench for slot in order.slots} <= {one.name for one in standings}:
+        return None
+    same = {one.name: tuple(now[slot.job.id] for slot in order.of(one.name)) for one in standings}
+    found = _queue(same, standings, _unplaced(now.values(), standings), people)
+    if len(found.unplaced) != len(order.unplaced):
+        return None
+    return _held_to(first_come(now.values(), standings, people), found)
+
+
+def _held_to(usual: Queue, found: Queue) -> Queue | None:
+    """An order that is worse than another in nothing that matters; else None."""
+    worse = found.rewirings > usual.rewirings or found.late_seconds > usual.late_seconds + _SAME
+    return None if worse else found
+
+
+def _otherwise(job: Job, other: Job) -> bool:
+    """Whether more than times differ."""
+    return (job.benches, job.first, job.last, job.place) != (other.benches, other.first, other.last, other.place)
 
 
 def by_hand(jobs: Iterable[Job], place: Sequence[int]) -> list[Job]:
@@ -377,12 +429,23 @@ def _unplaced(jobs: Iterable[Job], standings: Sequence[Standing]) -> tuple[Job, 
     return tuple(job for job in jobs if not names & set(job.benches))
 
 
-def _queue(order: _Order, standings: Sequence[Standing], unplaced: tuple[Job, ...]) -> Queue:
-    slots = []
-    for standing in standings:
-        at, wiring = standing.free_seconds, standing.wiring
-        for job in order[standing.name]:
-            start = standing.start(at, wiring, job)
-            slots.append(Slot(job, standing.name, start, start + job.seconds, job.first != wiring))
-            at, wiring = start + job.seconds, job.last
-    return Queue(tuple(slots), unplaced)
+def _queue(order: _Order, standings: Sequence[Standing], unplaced: tuple[Job, ...], people: int | None = None) -> Queue:
+    """An order with its times: whichever bench is free first is set up first, once one of the people is free."""
+    slots: dict[str, list[Slot]] = {one.name: [] for one in standings}
+    known = {one.name: one for one in standings}
+    wirings = {one.name: one.wiring for one in standings}
+    waits = {one.name: list(order[one.name][::-1]) for one in standings}
+    benches = [(one.free_seconds, at, one.name) for at, one in enumerate(standings) if waits[one.name]]
+    free = [0.0] * min(len(benches), len(benches) if people is None else people)
+    heapify(benches)
+    while benches:
+        at, number, bench = heappop(benches)
+        job, wiring = waits[bench].pop(), wirings[bench]
+        start = known[bench].start(max(at, heappop(free)), wiring, job)
+        heappush(free, start)
+        end = start + job.seconds
+        slots[bench].append(Slot(job, bench, start, end, job.first != wiring))
+        wirings[bench] = job.last
+        if waits[bench]:
+            heappush(benches, (end, number, bench))
+    return Queue(tuple(slot for of in slots.values() for slot in of), unplaced)

@@ -320,6 +320,8 @@ class BenchRoom:
         campaign, actor = occupied.campaign, occupied.actor
         assert campaign is not None
         with self._house.database.writing() as session:
+            if not queries.is_planned(session, run.id):  # since it was looked at
+                raise Conflict("This run is planned here no more: its wiring was taken to another bench.", code="moved")
             attempt_id = save.attempt(session, campaign.id, run.id, attempt)
             self._take_lease(session, occupied, attempt_id)
             text = f"{run.spec.mode}, {run.spec.load_ohms:g} Ω {run.spec.group}, attempt {attempt.number}"

@@ -1,25 +1,26 @@
 """Today: what waits for the benches, in the order that is proposed, and what people want of it."""
 
-import threading
 from collections import Counter
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import date, datetime, timedelta
-from functools import lru_cache
 
 from rulvek import clock
-from rulvek.core.errors import BadInput, Conflict
+from rulvek.core.errors import BadInput, Conflict, NotFound
 from rulvek.core.planning.equipment import Equipment
 from rulvek.core.planning.hours import Hours
-from rulvek.core.planning.queue import Job, Queue, Slot, Standing, first_come, planned
+from rulvek.core.planning.queue import Job, Queue, Slot, Standing, first_come
 from rulvek.core.planning.today import Pace, Wanted, job_of, pace_of, standing_of
 from rulvek.core.records.actor import Actor
 from rulvek.core.records.campaigns import Campaign
 from rulvek.core.records.summaries import CampaignSummary
+from rulvek.services.campaigns.campaigns import campaign_words, save_campaign, written_campaign
+from rulvek.services.campaigns.orders import Orders
 from rulvek.services.campaigns.planner import EquipmentOf, plan_there
 from rulvek.services.conclusions import Conclusions
+from rulvek.services.later import Later
 from rulvek.services.views.queue import DayView, MeanwhileView, OrderView, QueueView, SlotView, UnplacedView
-from rulvek.store import audit, load
+from rulvek.store import audit, load, save
 from rulvek.store.engine import Database, Session
 from rulvek.store.queries import campaigns as campaign_queries
 from rulvek.store.queries import queue as queries
@@ -50,12 +51,12 @@ class Today:
         conclusions: Conclusions,
         equipment_of: EquipmentOf,
         busy: Busy,
+        later: Later,
         hours: Hours | None = None,
+        people: int | None = None,
     ) -> None:
         self._database, self._conclusions, self._equipment_of, self._busy = database, conclusions, equipment_of, busy
-        self._hours = hours
-        # Whoever looks within a minute, and nothing changed, is shown what was worked out already.
-        self._proposed, self._lock = lru_cache(maxsize=8)(planned), threading.Lock()
+        self._hours, self._people, self._orders = hours, people, Orders(later, people)
 
     def queue(self) -> QueueView:
         """The proposed order."""
@@ -79,11 +80,10 @@ class Today:
             for name in benches
         ]
         rest = [one for one in waiting if one.job.id not in busy.values()]
-        jobs = tuple(one.job for one in rest)
-        with self._lock:  # who comes meanwhile waits for it instead of working it out as well
-            proposed = self._proposed(jobs, tuple(standings))
-        orders = proposed, first_come(jobs, standings)
-        return _view(now.astimezone(), self._hours, benches, busy, standings, rest, *orders, pace)
+        jobs = [one.job for one in rest]
+        wanted = tuple((one.job.id, one.wanted) for one in rest)
+        orders = self._orders.proposed(wanted, jobs, standings), first_come(jobs, standings, self._people)
+        return _view(now.astimezone(), self._hours, self._people, benches, busy, standings, rest, *orders, pace)
 
     def want(self, campaign_id: int, due_on: date | None, anywhere: bool, actor: Actor) -> QueueView:
         """Say until when a campaign is wanted, and whether any bench that can stand it may have it.
@@ -151,6 +151,48 @@ class Today:
             audit.note(session, actor, "moved a campaign", f"campaign/{campaign_id}", text=text)
         return self.queue()
 
+    def take_wiring(self, campaign_id: int, wiring: int, bench: str, actor: Actor) -> int:
+        """Have a wiring of a campaign run on another bench, as a campaign of its own there; its id.
+
+        A unit lies on one bench at a time: benches share a campaign only where somebody says so, who carries it over.
+
+        Raises:
+            NotFound: no such campaign, wiring or bench.
+            Conflict: it is on that bench, it is all that is left, it was begun, or that bench cannot stand it.
+        """
+        equipment = self._equipment_of(bench)
+        with self._database.reading() as session:
+            campaign = load.campaign(session, campaign_id)
+            model = load.model(session, campaign.unit.model_id)
+            specs = [run.spec for run in campaign.runs if run.wiring == wiring]
+            known = self._conclusions.known(session, model)
+        none = NotFound(f"Campaign {campaign_id} has no wiring {wiring}.")
+        if not specs:
+            raise none
+        if bench == campaign.bench:
+            raise Conflict(f"It is on {bench} already.")
+        plan = plan_there(model, campaign.wishes, specs, known, campaign.method, equipment)
+        if plan is None:
+            raise Conflict(f"{bench} cannot stand this wiring.", todo="Plan it there to see what is in the way.")
+        taken = written_campaign(campaign.unit, plan, campaign.wishes, campaign.method, bench, actor)
+        with self._database.writing() as session:
+            if queries.begun_of_wiring(session, campaign_id, wiring):
+                what = f"A run on wiring {wiring} was begun: it stays on {campaign.bench}."
+                raise Conflict(what, code="begun")
+            gone, stay = queries.take_off(session, campaign_id, wiring)
+            if gone < len(specs):  # somebody was faster
+                raise none
+            if not stay:
+                raise Conflict("It is all that this campaign has.", todo="Move the campaign as a whole, on Today.")
+            save.count_left(session, [campaign_id])
+            new, _ = save_campaign(session, taken)
+            text = (
+                f"{campaign.unit.serial}: wiring {wiring} of campaign {campaign_id}, from {campaign.bench} to {bench}"
+            )
+            audit.note(session, actor, "took a wiring to another bench", f"campaign/{campaign_id}", text=text)
+            audit.note(session, actor, "planned a campaign", f"campaign/{new}", text=campaign_words(taken))
+        return new
+
     def _waiting(
         self, session: Session, equipment: Mapping[str, Equipment], pace: Pace, now: datetime
     ) -> list[_Waiting]:
@@ -199,6 +241,7 @@ def _clash(slot: Slot, others: Sequence[Slot], by_id: Mapping[int, _Waiting]) ->
 def _view(
     now: datetime,
     hours: Hours | None,
+    people: int | None,
     benches: Mapping[str, int],
     busy: Mapping[str, int],
     standings: Sequence[Standing],
@@ -263,6 +306,7 @@ def _view(
     return QueueView(
         now=now,
         hours=hours.words if hours else "",
+        people=people if people is not None and people < len(benches) else None,
         days=days,
         unplaced=[
             UnplacedView(

@@ -111,11 +111,13 @@ class SettlingsView(View):
 class QueueView(View):
     """The day's order for each bench, beside first come, first served, and by what runs took before.
 
-    ``hours`` are those in which the lab works, in words; empty where it is always.
+    ``hours`` are those in which the lab works, in words; empty where it is always. ``people`` can set up benches at the
+    same time; None where there are enough of them.
     """
 
     now: datetime
     hours: str
+    people: int | None
     days: list[DayView]
     unplaced: list[UnplacedView]
     proposed: OrderView

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from datetime import UTC, datetime, time, timedelta
 from typing import Any, Literal
 
-from sqlalchemy import ColumnElement, Text, case, cast, func, or_, select
+from sqlalchemy import ColumnElement, Text, case, cast, exists, func, or_, select
 from sqlalchemy.orm import Session
 
 from rulvek.core.records.before_power import SetUp
@@ -168,6 +168,11 @@ def _steps(session: Session, statement: Any) -> list[StepRow]:
 def last_step_id(session: Session) -> int:
     """The newest step's id, 0 when there is none."""
     return session.scalar(select(t.Step.id).order_by(t.Step.id.desc()).limit(1)) or 0
+
+
+def is_planned(session: Session, run_id: int) -> bool:
+    """Whether a run still is one."""
+    return bool(session.scalar(select(exists().where(t.Run.id == run_id))))
 
 
 def campaign_exists(session: Session, campaign_id: int) -> bool:

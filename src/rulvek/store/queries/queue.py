@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 from datetime import datetime
 
-from sqlalchemy import delete, exists, select, update
+from sqlalchemy import delete, exists, func, select, update
 from sqlalchemy.orm import Session
 
 from rulvek.core.planning.today import Took, Wanted
@@ -40,6 +40,19 @@ def begun(session: Session, campaigns: Sequence[int]) -> set[int]:
 def move(session: Session, campaign_id: int, bench: str) -> None:
     """Plan a campaign for another bench."""
     session.execute(update(t.Campaign).where(t.Campaign.id == campaign_id).values(bench=bench))
+
+
+def begun_of_wiring(session: Session, campaign_id: int, wiring: int) -> bool:
+    """Whether a run on a wiring of a campaign was begun."""
+    tried = exists().where(t.Attempt.run_id == t.Run.id)
+    return bool(session.scalar(select(exists().where(t.Run.campaign_id == campaign_id, t.Run.wiring == wiring, tried))))
+
+
+def take_off(session: Session, campaign_id: int, wiring: int) -> tuple[int, int]:
+    """Plan the runs on a wiring no longer, of which none was begun; returns how many these were, and how many stay."""
+    of = t.Run.campaign_id == campaign_id
+    gone = list(session.scalars(delete(t.Run).where(of, t.Run.wiring == wiring).returning(t.Run.id)))
+    return len(gone), session.scalar(select(func.count()).select_from(t.Run).where(of)) or 0
 
 
 def took(session: Session, most: int) -> list[Took]:

@@ -7,6 +7,7 @@ import { decibels } from '../../trade/format'
 import PickOne from '../../kit/PickOne.vue'
 import WiringPicture from '../../trade/WiringPicture.vue'
 import { ITEM_WORDS } from './beforePower'
+import OtherBench from './OtherBench.vue'
 
 const props = defineProps<{
   campaign: CampaignView
@@ -93,6 +94,7 @@ const supply = computed(() =>
         >
       </li>
     </ol>
+    <OtherBench :campaign="campaign" :wiring="run.wiring" />
     <p class="cautions quiet">
       Fuse within reach of the supply, a disconnect within arm's reach; cable and lugs sized for the current; no rings
       or watches; nobody alone. Dummy loads reach burn temperature. Smoke or smell: power off first. Local rules and

@@ -62,7 +62,10 @@ useBenchKeys(shown, work)
       <aside class="runs">
         <h2>
           Runs
-          <span class="quiet">{{ POLICY_WORDS[campaign.policy] }}, {{ figure(campaign.supply_volts, 1) }} V</span>
+          <span class="quiet"
+            >on {{ campaign.bench }}, {{ POLICY_WORDS[campaign.policy] }},
+            {{ figure(campaign.supply_volts, 1) }} V</span
+          >
         </h2>
         <RunLadder :runs="runs" :selected="run.id" @select="shown.choose(runs.find((r) => r.id === $event))" />
         <RouterLink v-if="allDone" class="sheet-link" :to="`/campaigns/${campaign.id}`"

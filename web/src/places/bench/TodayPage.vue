@@ -169,6 +169,9 @@ const columns = (bench: Day): Column<Slot>[] => [
         </template>
         <template v-else>Times are as they were predicted; too few runs were taken to learn from.</template>
         <template v-if="queue.hours"> Work is done {{ queue.hours }}.</template>
+        <template v-if="queue.people">
+          So many set up benches at the same time: {{ queue.people }}; runs go on without them.
+        </template>
         <a-button
           v-if="byHand && mayPlan"
           size="small"

@@ -263,7 +263,9 @@ describe('before power', () => {
         busy: false,
         gainsApart: props.gainsApart ?? false,
       },
-      global: { stubs: { AButton: { template: '<button><slot /></button>' } } },
+      global: {
+        stubs: { AButton: { template: '<button><slot /></button>' }, OtherBench: true },
+      },
     })
 
   it('draws which channel goes to which load, and which are only driven', () => {

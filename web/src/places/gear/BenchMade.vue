@@ -12,8 +12,8 @@ import DataTable from '../../kit/DataTable.vue'
 import NumberField from '../../kit/NumberField.vue'
 import PageFrame from '../../kit/PageFrame.vue'
 import ProblemNote from '../../kit/ProblemNote.vue'
-import { figure } from '../../kit/quantity'
-import { counted, minutes, moment } from '../../trade/format'
+import { asSet, figure } from '../../kit/quantity'
+import { counted, moment } from '../../trade/format'
 import AskedByHand from '../bench/AskedByHand.vue'
 import { answerAt } from '../bench/answerAt'
 import { roleName } from './benchRoles'
@@ -114,14 +114,14 @@ const TESTS: Column<Test>[] = [
           <header><h2>What it can stand</h2></header>
           <dl>
             <dt>Supply, up to</dt>
-            <dd>{{ figure(made.supply_limit_amps, 0) }} A</dd>
+            <dd>{{ asSet(made.supply_limit_amps) }} A</dd>
             <template v-if="made.supply_limit_volts !== null && made.run_minutes !== null">
               <dt>Never set above</dt>
-              <dd>{{ figure(made.supply_limit_volts, 1) }} V</dd>
+              <dd>{{ asSet(made.supply_limit_volts) }} V</dd>
               <dt>The amplifier on, at most</dt>
-              <dd>{{ minutes(made.run_minutes) }}</dd>
+              <dd>{{ asSet(made.run_minutes) }} min</dd>
               <dt>Loads, no hotter than</dt>
-              <dd>{{ figure(made.load_c, 0) }} °C</dd>
+              <dd>{{ asSet(made.load_c) }} °C</dd>
             </template>
             <dt>Leads</dt>
             <dd>{{ made.cable }}</dd>
@@ -186,7 +186,7 @@ const TESTS: Column<Test>[] = [
             <a-button danger :loading="off.pending.value" @click="off.act()">Off</a-button>
           </div>
           <AskedByHand :asked="bench?.question" :may-answer="mayMeasure" :answer="answerAt(id)" />
-          <ProblemNote v-if="look.problem.value" :error="look.problem.value" />
+          <ProblemNote v-if="look.problem.value" class="refused" :error="look.problem.value" />
           <p v-if="!made.testing && latest?.of_before" class="danger" role="status">
             It was changed since: look at it again before it is run.
           </p>
@@ -259,6 +259,9 @@ dd {
 }
 .ask .caution {
   flex-basis: 100%;
+}
+.refused {
+  margin-bottom: 12px;
 }
 .danger {
   color: var(--danger);

@@ -10,7 +10,7 @@ import type { BenchView, GearView, InstrumentView } from '../../api/types'
 import type { Column } from '../../kit/columns'
 import DataTable from '../../kit/DataTable.vue'
 import PageFrame from '../../kit/PageFrame.vue'
-import { figure } from '../../kit/quantity'
+import { asSet, figure } from '../../kit/quantity'
 import { day } from '../../trade/format'
 import CalibrationChart from './CalibrationChart.vue'
 import InstrumentForm from './InstrumentForm.vue'
@@ -167,7 +167,7 @@ const COLUMNS: Column<InstrumentView>[] = [
             <dt>Recorder inputs</dt>
             <dd>{{ gear.inputs }}</dd>
             <dt>Regulated supply, up to</dt>
-            <dd>{{ figure(gear.supply_limit_amps, 0) }} A</dd>
+            <dd>{{ asSet(gear.supply_limit_amps) }} A</dd>
             <dt>Bank, charged</dt>
             <dd>{{ figure(gear.bank_volts, 1) }} V</dd>
             <dt>Bank and cable</dt>

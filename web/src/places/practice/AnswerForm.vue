@@ -125,11 +125,18 @@ li {
 .saying {
   margin: 12px 0 4px;
 }
+/* In sight however long the list above it becomes. */
 .act {
+  position: sticky;
+  bottom: -10px;
+  z-index: 1;
   display: flex;
   flex-wrap: wrap;
   gap: 6px 12px;
   align-items: center;
-  margin-top: 14px;
+  margin: 14px -14px -10px;
+  padding: 10px 14px;
+  background: var(--sheet);
+  border-top: 1px solid var(--rule);
 }
 </style>

@@ -2,10 +2,12 @@
 
 import contextlib
 import math
+import socket
 import socketserver
 import threading
 import time
 from collections.abc import Iterator, Mapping
+from typing import Any
 
 from rulvek.bench.sim.instruments.scpi import Tree
 
@@ -41,6 +43,25 @@ class SocketInstrument(socketserver.ThreadingTCPServer):
         super().__init__(("127.0.0.1", port), _Line)
         self.tree = tree
         self.late_seconds, self.lives_for = 0.0, math.inf
+        self._lines: set[socket.socket] = set()
+
+    def get_request(self) -> tuple[socket.socket, Any]:
+        """Take a connection, and remember it."""
+        line, where = super().get_request()
+        self._lines.add(line)
+        return line, where
+
+    def close_request(self, request: Any) -> None:
+        """Let go of a connection."""
+        self._lines.discard(request)
+        super().close_request(request)
+
+    def server_close(self) -> None:
+        """Be gone for those who are connected, too."""
+        super().server_close()
+        for line in list(self._lines):
+            with contextlib.suppress(OSError):
+                line.shutdown(socket.SHUT_RDWR)
 
     def lives_on(self) -> bool:
         """Whether it answers another message, once it has taken its time."""
