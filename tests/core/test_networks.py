@@ -92,6 +92,30 @@ def test_the_inductance_of_a_network_is_that_of_its_impedance(wanted: float) -> 
     assert {n.inductance_uh for n in networks(unknown, 12.0)} == {None}  # of one box nobody knows it
 
 
+@pytest.mark.parametrize("wanted", [16.0, 8.0, 4.0, 8 / 3, 6.0, 5.0])
+def test_a_network_drifts_as_its_warm_boxes_make_up(wanted: float) -> None:
+    """Beside the same network put together of the boxes as they measure 100 K warmer."""
+    shelf = [
+        LoadBox(8.0, 500.0, 2, cold_ohms=8.0, warm_ohms=8.024, warm_c=123.0),
+        LoadBox(4.0, 600.0, 2, cold_ohms=4.0, warm_ohms=3.996, warm_c=123.0),
+    ]
+
+    def warm(network: LoadNetwork) -> float:
+        if network.box is not None:
+            assert network.box.warm_ohms is not None
+            return network.box.warm_ohms
+        parts = [warm(part) for part in network.parts]
+        return sum(parts) if network.kind == "series" else 1 / sum(1 / part for part in parts)
+
+    found = networks(shelf, wanted, 4, tolerance=0.3)
+    assert found
+    for network in found:
+        drift = 1e6 * (warm(network) / network.ohms - 1) / (123.0 - 23.0)
+        assert network.ppm_per_kelvin == pytest.approx(drift, abs=0.1)  # of 30 and -10
+    unknown = [*shelf[:1], LoadBox(4.0, 600.0, 2, cold_ohms=4.0)]
+    assert {n.ppm_per_kelvin for n in networks(unknown, 12.0)} == {None}  # of one box nobody knows it
+
+
 def test_a_network_takes_for_ever_what_its_duty_leaves() -> None:
     """8 Ω and 4 Ω in parallel take a third and two thirds; the 4 Ω may be at its 600 W for a tenth of the time."""
     shelf = [LoadBox(8.0, 500.0, 1), LoadBox(4.0, 600.0, 1, duty=0.1)]

@@ -187,6 +187,18 @@ def test_many_repeats_alone_decide_what_one_attempt_scatters() -> None:
     assert again.expanded <= alone.expanded  # repeating raises nothing where the repeats agree
 
 
+def test_a_load_that_was_measured_warm_is_allowed_for_by_its_own_drift() -> None:
+    """A half-width of ppm/K times the kelvins over 23 °C, whichever way it drifts; the rectangle's u is it ÷ √3 (JCGM
+    100:2008, 4.3.7, from memory)."""
+    usual = allowances_of(MethodProfile(), 4.0, 1000.0, load_c=123.0)
+    assert usual.heat == pytest.approx(MethodProfile().load_ppm_per_kelvin * 1e-4)
+    rises, falls = (allowances_of(MethodProfile(), 4.0, 1000.0, 123.0, ppm_per_kelvin=ppm) for ppm in (400.0, -400.0))
+    assert rises == falls and rises.heat == pytest.approx(0.04)
+    assert allowances_of(MethodProfile(), 4.0, 1000.0, None, ppm_per_kelvin=400.0).heat == 0.0  # nobody knows how warm
+    (line,) = [one for one in reading_budget(75.0, 4.0, 0.0, METERS, allowances=rises).components if "heat" in one.name]
+    assert line.watts == pytest.approx(75.0 * 0.04 / math.sqrt(3))
+
+
 def test_a_load_whose_inductance_is_known_is_allowed_for_by_it() -> None:
     """At 20 kHz 20 µH are 2.51 Ω: of the volts across 4 Ω with it, (ωL/R)² = 0.395 of the power heats nothing (circuit
     theory)."""

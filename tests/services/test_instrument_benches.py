@@ -95,17 +95,20 @@ def test_its_loads_are_planned_with_what_its_runs_found(services: Services, unit
     assert other == {0}  # a bench within this program is what it is
 
 
-def test_the_inductance_of_a_load_on_the_register_goes_with_its_readings(
+def test_what_the_register_knows_of_a_load_goes_with_its_readings(
     services: Services, unit_id: int, running: Running
 ) -> None:
     """Into the records, the sealed evidence and the budget; a bench that knows none has the method's allowance."""
     made = assembled(running)
-    boxes = tuple(replace(box, inductance_uh=200.0, cold_ohms=box.ohms) for box in made.limits.boxes)
+    boxes = tuple(
+        replace(box, inductance_uh=200.0, cold_ohms=box.ohms, warm_ohms=1.02 * box.ohms, warm_c=123.0)
+        for box in made.limits.boxes
+    )
     known = replace(made, limits=replace(made.limits, boxes=boxes)).as_json()
     room = services.benches.add("Bench 9", OF_INSTRUMENTS, TAMSIN, known)
     room.look(1, False, TAMSIN)
     room.wait(60)
-    shares = {}
+    widths = {}
     for bench in ("Bench 7", "Bench 9"):
         campaign = services.campaigns.create(unit_id, TAMSIN, WISHES, None, bench=bench)
         conduct_all(services.database, services.preparations, services.benches, campaign.id, TAMSIN)
@@ -113,12 +116,20 @@ def test_the_inductance_of_a_load_on_the_register_goes_with_its_readings(
         with services.database.reading() as session:
             _, kept, attempt = load.attempt(session, run.attempts[0].id)
         assert {one.load.inductance_uh for one in attempt.readings} == {None if bench == "Bench 7" else 200.0}
+        for one in attempt.readings:
+            assert one.load.ppm_per_kelvin == (None if bench == "Bench 7" else pytest.approx(200.0))
         lines = services.evidence.attempt(attempt.id).budget.components
-        (line,) = [one for one in lines if "inductance" in one.name]
-        shares[bench] = line
+        for about in ("inductance", "heat"):
+            (line,) = [one for one in lines if about in one.name]
+            widths[bench, about] = line.half_width
+        assert attempt.ending is not None and attempt.ending.load_c is not None
+        widths[bench, "heat"] /= attempt.ending.load_c - 23.0
         assert kept.spec.tone_hz == 1000.0
     assert verify(services.database, services.files).faults == ()
-    assert shares["Bench 9"].half_width > 1_000 * shares["Bench 7"].half_width  # as the square: 200 µH beside 2
+    usual, own = widths["Bench 7", "inductance"], widths["Bench 9", "inductance"]
+    assert own > 1_000 * usual  # as the square: 200 µH beside 2
+    usual, own = widths["Bench 7", "heat"], widths["Bench 9", "heat"]
+    assert own == pytest.approx(2 * usual)  # 200 ppm/K beside 100, each at as many kelvins
 
 
 def test_it_says_what_it_is_made_of_with_its_evidence(services: Services, unit_id: int, running: Running) -> None:

@@ -385,7 +385,13 @@ def _attempt(
                     r.volts_rms,
                     r.thd_n,
                     r.thd,
-                    Load(r.load_nominal, r.load_measured, r.load_tolerance, r.load_inductance_uh),
+                    Load(
+                        r.load_nominal,
+                        r.load_measured,
+                        r.load_tolerance,
+                        r.load_inductance_uh,
+                        r.load_ppm_per_kelvin,
+                    ),
                 )
                 for r in sorted(readings, key=lambda r: r.channel)
             ),

@@ -477,6 +477,7 @@ def _reading_row(attempt_id: int, reading: Reading) -> dict[str, Any]:
         "load_measured": reading.load.measured_ohms,
         "load_tolerance": reading.load.tolerance,
         "load_inductance_uh": reading.load.inductance_uh,
+        "load_ppm_per_kelvin": reading.load.ppm_per_kelvin,
     }
 
 

@@ -71,7 +71,7 @@ _LATER: Mapping[Any, Mapping[str, Any]] = {
     },
     t.Attempt: {"simulated": None, "read_again": ""},
     t.Run: {"hold_watts": None},
-    t.Reading: {"load_inductance_uh": None},
+    t.Reading: {"load_inductance_uh": None, "load_ppm_per_kelvin": None},
 }
 """What came later than the first seals, with what it is where nobody said so: sealed only where it says something."""
 

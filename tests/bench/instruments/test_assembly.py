@@ -13,6 +13,7 @@ from rulvek.bench.instruments.description import BenchRole, Description, shipped
 from rulvek.bench.instruments.selftest import LOOP_DBV, self_test
 from rulvek.bench.sim.catalogue import DESIGNS
 from rulvek.cli.bench import EXAMPLE
+from rulvek.core.electrical.loads import LoadBox
 from rulvek.core.errors import BadInput
 from rulvek.core.records.benches import Looked
 from tests.bench.instruments.conftest import Run, assembled
@@ -144,6 +145,32 @@ def test_a_cold_load_is_held_to_the_register(on_bench: Run) -> None:
     with pytest.raises(BadInput, match="5 Ω cold is no load of 4 Ω") as refused:
         looked(5.0)
     assert refused.value.field == "boxes.0.cold_ohms"
+
+
+@pytest.mark.parametrize(
+    ("cold", "warm", "celsius", "field", "told"),
+    [
+        (None, 4.05, 120.0, "cold_ohms", "only beside cold ones"),
+        (4.0, None, 120.0, "warm_ohms", "the ohms are missing"),
+        (4.0, 4.05, None, "warm_c", "at how many °C"),
+        (4.0, 4.05, 23.0, "warm_c", "At 23 °C a load is not warm"),
+        (4.0, 40.5, 120.0, "warm_ohms", "40.5 Ω warm is no load of 4 Ω cold"),
+    ],
+)
+def test_what_was_measured_warm_is_whole_or_refused(
+    on_bench: Run, cold: float | None, warm: float | None, celsius: float | None, field: str, told: str
+) -> None:
+    _, running, _ = on_bench("two-ab")
+    made = assembled(running)
+    box = replace(made.limits.boxes[0], cold_ohms=4.0, warm_ohms=4.05, warm_c=120.0)
+
+    def with_box(one: LoadBox) -> Assembly:
+        return replace(made, limits=replace(made.limits, boxes=(one, *made.limits.boxes[1:])))
+
+    with_box(box).refuse_unfit()
+    with pytest.raises(BadInput, match=told) as refused:
+        with_box(replace(box, cold_ohms=cold, warm_ohms=warm, warm_c=celsius)).refuse_unfit()
+    assert refused.value.field == f"boxes.0.{field}"
 
 
 def test_what_is_not_is_told_by_what_was_found(on_bench: Run) -> None:

@@ -4415,6 +4415,7 @@ export interface components {
      *
      *     Attributes:
      *         cold_ohms: As they measured cold, by which the bench is looked at.
+     *         warm_ohms: As they measured at ``warm_c``, °C, by which it is known how they drift.
      *         inductance_uh: Of each with its leads.
      *         duty_percent: Of the time for which they may take their watts.
      */
@@ -4430,6 +4431,10 @@ export interface components {
       count: number
       /** Cold Ohms */
       cold_ohms?: number | null
+      /** Warm Ohms */
+      warm_ohms?: number | null
+      /** Warm C */
+      warm_c?: number | null
       /** Inductance Uh */
       inductance_uh?: number | null
       /**
@@ -4459,6 +4464,8 @@ export interface components {
       fitted_to_runs: number
       /** Cold Ohms */
       cold_ohms: number | null
+      /** Ppm Per Kelvin */
+      ppm_per_kelvin: number | null
       /** Inductance Uh */
       inductance_uh: number | null
       /** Duty Percent */

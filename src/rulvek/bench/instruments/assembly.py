@@ -19,6 +19,8 @@ from rulvek.core.quantities import ENTERED
 
 ANOTHER_LOAD = 0.1
 """A load that is further off its nominal value, cold, is another one (ours)."""
+WARM_FROM_C = 50.0
+"""A drift over fewer kelvins is within what an ohmmeter reads wrong (ours)."""
 NEEDED = (BenchRole.SOURCE, BenchRole.RECORDER, BenchRole.SUPPLY, BenchRole.LOADS, BenchRole.TEMPERATURES)
 
 
@@ -107,10 +109,7 @@ class Assembly:
         if not self.limits.boxes:
             raise BadInput("The bench has no dummy loads.", field="limits.boxes")
         for at, box in enumerate(self.limits.boxes):
-            cold = box.cold_ohms
-            if cold is not None and abs(off_nominal(box.ohms, cold)) > ANOTHER_LOAD:
-                what = f"{cold:g} Ω cold is no load of {box.ohms:g} Ω."
-                raise BadInput(what, field=f"boxes.{at}.cold_ohms")
+            _refuse_unfit_box(f"boxes.{at}", box)
         for role, station in self.stations.items():
             if station.description.sound:
                 self._refuse_unfit_sound(role, station)
@@ -199,3 +198,23 @@ def _told(error: ValidationError, what: str) -> BadInput:
     first = error.errors()[0]
     where = ".".join(str(part) for part in first["loc"]) or "bench"
     return BadInput(f"{what}, {where}: {first['msg'].lower()}.", field=where)
+
+
+def _refuse_unfit_box(field: str, box: LoadBox) -> None:
+    """Hold what was measured of dummy loads, cold and warm, to what they are."""
+    if box.cold_ohms is not None and abs(off_nominal(box.ohms, box.cold_ohms)) > ANOTHER_LOAD:
+        raise BadInput(f"{box.cold_ohms:g} Ω cold is no load of {box.ohms:g} Ω.", field=f"{field}.cold_ohms")
+    if box.warm_ohms is None and box.warm_c is None:
+        return
+    if box.cold_ohms is None:
+        raise BadInput("Warm ohms tell of a drift only beside cold ones.", field=f"{field}.cold_ohms")
+    if box.warm_ohms is None:
+        raise BadInput("Of a load that was measured warm, the ohms are missing.", field=f"{field}.warm_ohms")
+    if box.warm_c is None:
+        raise BadInput("Of a load that was measured warm, nobody said at how many °C.", field=f"{field}.warm_c")
+    if box.warm_c < WARM_FROM_C:
+        what = f"At {box.warm_c:g} °C a load is not warm: its drift shows from {WARM_FROM_C:g} °C on."
+        raise BadInput(what, field=f"{field}.warm_c")
+    if abs(off_nominal(box.cold_ohms, box.warm_ohms)) > ANOTHER_LOAD:
+        what = f"{box.warm_ohms:g} Ω warm is no load of {box.cold_ohms:g} Ω cold."
+        raise BadInput(what, field=f"{field}.warm_ohms")

@@ -218,9 +218,12 @@ class InstrumentBench:
         link = self._links[BenchRole.LOADS]
         found = {}
         for one in self._connections:
-            made = self.assembly.limits.network(one.nominal_ohms)
             ohms = link.number("read_ohms", channel=one.number)
-            found[one.number] = Load(one.nominal_ohms, ohms, inductance_uh=made.inductance_uh if made else None)
+            found[one.number] = Load(one.nominal_ohms, ohms)
+            if made := self.assembly.limits.network(one.nominal_ohms):
+                found[one.number] = Load(
+                    one.nominal_ohms, ohms, inductance_uh=made.inductance_uh, ppm_per_kelvin=made.ppm_per_kelvin
+                )
         return found
 
     def set_bandwidth(self, hz: float) -> None:

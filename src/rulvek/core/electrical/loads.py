@@ -3,6 +3,9 @@
 import math
 from dataclasses import dataclass
 
+ROOM_C = 23.0
+"""In what a load lies that is cold: as the laboratories that calibrate go by."""
+
 
 def bridged_equivalent(pair_watts: float, load_ohms: float) -> tuple[float, float]:
     """Return watts and ohms per channel that a bridged pair into ``load_ohms`` stands for.
@@ -56,6 +59,7 @@ class LoadBox:
         fitted_to_runs: How many runs the heat path is fitted to; none where it is what loads are planned with that
             nobody measured.
         cold_ohms: As it measured when it was put on the register, cold; None where nobody did.
+        warm_ohms: The same at ``warm_c``, °C: by both it is known how it drifts.
         inductance_uh: Of it with its leads; None where nobody measured it.
         duty: The share of the time for which it may take its watts, 0 < duty ≤ 1; 1 of a continuous rating.
     """
@@ -67,8 +71,21 @@ class LoadBox:
     joules_per_kelvin: float = 900.0
     fitted_to_runs: int = 0
     cold_ohms: float | None = None
+    warm_ohms: float | None = None
+    warm_c: float | None = None
     inductance_uh: float | None = None
     duty: float = 1.0
+
+    @property
+    def ppm_per_kelvin(self) -> float | None:
+        """How it drifts with its temperature, relative to cold; None where it was not measured warm as well.
+
+        >>> round(LoadBox(4.0, 500.0, cold_ohms=4.0, warm_ohms=4.04, warm_c=123.0).ppm_per_kelvin)
+        100
+        """
+        if self.cold_ohms is None or self.warm_ohms is None or self.warm_c is None:
+            return None
+        return 1e6 * off_nominal(self.cold_ohms, self.warm_ohms) / (self.warm_c - ROOM_C)
 
     @property
     def time_constant(self) -> float:

@@ -56,6 +56,21 @@ class LoadNetwork:
         return sum(one * (self.ohms / part.ohms) ** 2 for one, part in zip(told, self.parts, strict=True))
 
     @property
+    def ppm_per_kelvin(self) -> float | None:
+        """How the whole drifts where all boxes are as warm; None where that of one is not known.
+
+        Each counts by its share of the power, in series and in parallel alike (the derivative of either sum).
+
+        >>> drifting = LoadBox(8.0, 500.0, cold_ohms=8.0, warm_ohms=8.16, warm_c=123.0)
+        >>> steady = LoadBox(8.0, 500.0, cold_ohms=8.0, warm_ohms=8.0, warm_c=123.0)
+        >>> round(networks([drifting, steady], 4.0)[0].ppm_per_kelvin)
+        100
+        """
+        drifts = [(box.ppm_per_kelvin, share) for box, share in self.shares(1.0)]
+        told = [ppm * share for ppm, share in drifts if ppm is not None]
+        return sum(told) if len(told) == len(drifts) else None
+
+    @property
     def pieces(self) -> int:
         """How many boxes it takes."""
         return 1 if self.box is not None else sum(part.pieces for part in self.parts)

@@ -75,6 +75,7 @@ class Evidence:
         simulated: Whether it comes from a simulated bench.
         read_again: Whether it is another reading's waveform, read once more.
         inductance_uh: Of the weakest channel's load; None where the bench does not know it.
+        load_ppm_per_kelvin: By which that load drifts; None where the bench does not know it.
     """
 
     attempt_id: int
@@ -113,6 +114,7 @@ class Evidence:
     simulated: bool = False
     read_again: bool = False
     inductance_uh: float | None = None
+    load_ppm_per_kelvin: float | None = None
     channels_unread: int = 0
 
     @property
@@ -166,7 +168,9 @@ class Evidence:
 
     def _allowances(self, method: MethodProfile, ohms: float) -> Allowances:
         slope = self.limit_slope if reached(self.mode, self.end) else None
-        return allowances_of(method, ohms, self.tone_hz, self.load_c, slope, self.inductance_uh)
+        return allowances_of(
+            method, ohms, self.tone_hz, self.load_c, slope, self.inductance_uh, self.load_ppm_per_kelvin
+        )
 
     def at_volts_unread(self, volts: float) -> tuple[float, float]:
         """The same where the loaded volts were not read: over all that they may have been."""
@@ -311,6 +315,7 @@ def _evidence_in(campaign: Campaign, product: Product) -> list[Evidence]:
                 meters=meters_of(attempt.instruments, campaign.method),
                 measured_ohms=weakest.load.measured_ohms,
                 inductance_uh=weakest.load.inductance_uh,
+                load_ppm_per_kelvin=weakest.load.ppm_per_kelvin,
                 method=campaign.method,
                 set_volts=run.spec.supply_volts,
                 by_hand=attempt.origin in (Origin.BY_HAND, Origin.TABLE),

@@ -68,6 +68,7 @@ class JudgedAttempt:
                 ending.load_c if ending else None,
                 ending.limit_slope if ending and self.at_limit else None,
                 reading.load.inductance_uh,
+                reading.load.ppm_per_kelvin,
             ),
         )
 

@@ -13,6 +13,7 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
+from rulvek.core.electrical.loads import ROOM_C
 from rulvek.core.method.profile import MethodProfile
 from rulvek.core.records.instruments import InstrumentRole, Instruments, Specification
 
@@ -185,7 +186,6 @@ def meters_of(instruments: Instruments, method: MethodProfile) -> Meters:
 
 
 UNKNOWN = "instrument unknown"
-ROOM_C = 23.0
 MOST_WEIGHT = 30.0
 """How much the method's repeatability weighs at the most against a unit's own repeats, in degrees of freedom (ours)."""
 
@@ -234,21 +234,24 @@ def allowances_of(
     load_c: float | None = None,
     limit_slope: float | None = None,
     inductance_uh: float | None = None,
+    ppm_per_kelvin: float | None = None,
 ) -> Allowances:
     """A method's allowances at a load and a tone: ``(ωL/R)²`` for the inductance.
 
     Args:
-        load_c: Of the hottest load at the reading; it was measured at no less than 23 °C.
+        load_c: Of the hottest load at the reading; it was measured at no less than :data:`ROOM_C`.
         limit_slope: d ln P / d ln THD+N of a reading at the limit; None of one that was not taken there.
         inductance_uh: Of the load, where the bench knows it; else the method's.
+        ppm_per_kelvin: By which the load drifts, up or down, where the bench knows it; else the method's.
     """
+    drift = method.load_ppm_per_kelvin if ppm_per_kelvin is None else abs(ppm_per_kelvin)
     microhenries = method.load_inductance_uh if inductance_uh is None else inductance_uh
     reactance = 2 * math.pi * tone_hz * microhenries * 1e-6
     return Allowances(
         response=method.recorder_response_percent / 100,
         cable=method.sense_cable_milliohms / 1000 / load_ohms,
         inductance=(reactance / load_ohms) ** 2 / 2,
-        heat=0.0 if load_c is None else method.load_ppm_per_kelvin * 1e-6 * max(0.0, load_c - ROOM_C),
+        heat=0.0 if load_c is None else drift * 1e-6 * max(0.0, load_c - ROOM_C),
         thd_n=(limit_slope or 0.0) * method.thd_n_reading_percent / 100,
         repeatability=method.repeatability_percent / 100,
         repeatability_freedom=method.repeatability_freedom,

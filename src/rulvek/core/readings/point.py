@@ -22,13 +22,15 @@ DEAD_VOLTS = 0.01  # an output below 10 mV is muted, whatever noise is left on i
 class Load:
     """A dummy load as it is connected: nominal and measured ohms, and what of the latter is doubtful.
 
-    ``inductance_uh`` is that on the bench's register, with the leads; None where nobody measured it.
+    On the bench's register stand ``inductance_uh``, with the leads, and ``ppm_per_kelvin``, by which it drifts as it
+    warms; None where nobody measured it.
     """
 
     nominal_ohms: float
     measured_ohms: float
     tolerance: float = 0.01  # relative, of the measured value
     inductance_uh: float | None = None
+    ppm_per_kelvin: float | None = None
 
 
 @dataclass(frozen=True, slots=True)

@@ -52,11 +52,15 @@ def point_from(data: Mapping[str, Any]) -> Point:
     )
 
 
+_REGISTERED = ("inductance_uh", "ppm_per_kelvin")
+"""What is known of a load by its bench's register, kept where somebody measured it."""
+
+
 def loads_data(loads: Mapping[int, Load]) -> dict[str, dict[str, float]]:
     """Loads by connection number, as they are kept."""
     return {
         str(number): {"nominal": load.nominal_ohms, "measured": load.measured_ohms, "tolerance": load.tolerance}
-        | ({} if load.inductance_uh is None else {"inductance_uh": load.inductance_uh})
+        | {name: found for name in _REGISTERED if (found := getattr(load, name)) is not None}
         for number, load in loads.items()
     }
 
@@ -64,6 +68,6 @@ def loads_data(loads: Mapping[int, Load]) -> dict[str, dict[str, float]]:
 def loads_from(data: Mapping[str, Mapping[str, float]]) -> dict[int, Load]:
     """Kept loads, as they were measured."""
     return {
-        int(number): Load(one["nominal"], one["measured"], one["tolerance"], one.get("inductance_uh"))
+        int(number): Load(one["nominal"], one["measured"], one["tolerance"], *(one.get(name) for name in _REGISTERED))
         for number, one in data.items()
     }

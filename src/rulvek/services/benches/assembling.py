@@ -46,6 +46,7 @@ class BoxEntry:
 
     Attributes:
         cold_ohms: As they measured cold, by which the bench is looked at.
+        warm_ohms: As they measured at ``warm_c``, °C, by which it is known how they drift.
         inductance_uh: Of each with its leads.
         duty_percent: Of the time for which they may take their watts.
     """
@@ -56,13 +57,24 @@ class BoxEntry:
     watts: Watts
     count: Annotated[int, Ge(1), Le(200)] = 1
     cold_ohms: Ohms | None = None
+    warm_ohms: Ohms | None = None
+    warm_c: Annotated[float, Ge(-50), Le(400)] | None = None
     inductance_uh: Annotated[float, Ge(0), Le(10_000)] | None = None
     duty_percent: Annotated[float, Ge(1), Le(100)] = 100.0
 
     @classmethod
     def of(cls, box: LoadBox) -> "BoxEntry":
         """Boxes as they were entered."""
-        return cls(box.ohms, box.watts, box.count, box.cold_ohms, box.inductance_uh, 100 * box.duty)
+        return cls(
+            box.ohms,
+            box.watts,
+            box.count,
+            box.cold_ohms,
+            box.warm_ohms,
+            box.warm_c,
+            box.inductance_uh,
+            100 * box.duty,
+        )
 
     def box(self) -> LoadBox:
         """The boxes that are entered."""
@@ -71,6 +83,8 @@ class BoxEntry:
             self.watts,
             self.count,
             cold_ohms=self.cold_ohms,
+            warm_ohms=self.warm_ohms,
+            warm_c=self.warm_c,
             inductance_uh=self.inductance_uh,
             duty=self.duty_percent / 100,
         )

@@ -46,9 +46,9 @@ class Notes:
         self._file.flush()
 
 
-def _load(reading: Reading) -> tuple[float, float, float, float | None]:
+def _load(reading: Reading) -> tuple[float, float, float, float | None, float | None]:
     load = reading.load
-    return load.nominal_ohms, load.measured_ohms, load.tolerance, load.inductance_uh
+    return load.nominal_ohms, load.measured_ohms, load.tolerance, load.inductance_uh, load.ppm_per_kelvin
 
 
 def _told(line: Mapping[str, Any]) -> tuple[str, Reread]:

@@ -36,6 +36,7 @@ class BoxView(View):
     seconds: float
     fitted_to_runs: int
     cold_ohms: float | None
+    ppm_per_kelvin: float | None
     inductance_uh: float | None
     duty_percent: float
 
@@ -50,6 +51,7 @@ def box_view(box: LoadBox) -> BoxView:
         seconds=box.time_constant,
         fitted_to_runs=box.fitted_to_runs,
         cold_ohms=box.cold_ohms,
+        ppm_per_kelvin=box.ppm_per_kelvin,
         inductance_uh=box.inductance_uh,
         duty_percent=100 * box.duty,
     )

@@ -88,6 +88,7 @@ class Reading(Base):
     load_measured: Mapped[float]
     load_tolerance: Mapped[float]
     load_inductance_uh: Mapped[float | None]
+    load_ppm_per_kelvin: Mapped[float | None]
 
 
 class SecondReading(Base):

@@ -37,6 +37,8 @@ const BLANK = {
       watts: null as number | null,
       count: 1 as number | null,
       cold_ohms: null as number | null,
+      warm_ohms: null as number | null,
+      warm_c: null as number | null,
       inductance_uh: null as number | null,
       duty_percent: 100 as number | null,
     },
@@ -89,6 +91,8 @@ function takeKept() {
       watts: one.watts,
       count: one.count ?? 1,
       cold_ohms: one.cold_ohms ?? null,
+      warm_ohms: one.warm_ohms ?? null,
+      warm_c: one.warm_c ?? null,
       inductance_uh: one.inductance_uh ?? null,
       duty_percent: one.duty_percent ?? 100,
     })),
@@ -243,6 +247,8 @@ const put = useAct(
             watts: one.watts ?? 0,
             count: one.count ?? 1,
             cold_ohms: one.cold_ohms,
+            warm_ohms: one.warm_ohms,
+            warm_c: one.warm_c,
             inductance_uh: one.inductance_uh,
             duty_percent: one.duty_percent ?? 100,
           })),
@@ -479,6 +485,20 @@ watch(
               :min="0.05"
               :max="100"
               :problem="says(`boxes.${draft.boxes.indexOf(row)}.cold_ohms`)"
+            />
+            <NumberField
+              v-model="row.warm_ohms"
+              label="Warm"
+              unit="Ω"
+              :min="0.05"
+              :max="100"
+              :problem="says(`boxes.${draft.boxes.indexOf(row)}.warm_ohms`)"
+            />
+            <NumberField
+              v-model="row.warm_c"
+              label="Warm at"
+              unit="°C"
+              :problem="says(`boxes.${draft.boxes.indexOf(row)}.warm_c`)"
             />
             <NumberField v-model="row.inductance_uh" label="Inductance" unit="µH" :min="0" :max="10000" />
             <NumberField v-model="row.duty_percent" label="Duty" unit="%" :min="1" :max="100" />

@@ -64,6 +64,7 @@ const onRegister = (box: MadeView['boxes'][number]) =>
   [
     box.duty_percent < 100 ? `at ${figure(box.duty_percent, 0)} % duty` : '',
     box.cold_ohms ? `${figure(box.cold_ohms, 3)} Ω cold` : '',
+    box.ppm_per_kelvin === null ? '' : `${figure(box.ppm_per_kelvin, 0)} ppm/K`,
     box.inductance_uh === null ? '' : `${figure(box.inductance_uh, 1)} µH`,
   ]
     .filter((one) => one)
