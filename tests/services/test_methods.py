@@ -47,6 +47,29 @@ def test_what_an_older_program_stored_is_the_same_method(client: TestClient, ser
     assert told["campaigns"] == 2 and told["latest_campaign_id"] == last and told["differences"] == []
 
 
+def test_campaigns_that_come_later_and_those_that_still_arrived_are_counted(services: Services, unit_id: int) -> None:
+    """What was counted is not read again; what arrives in pieces counts once it is all there, whatever came since."""
+
+    def told() -> dict[str, int]:
+        return {one.name: one.campaigns for one in services.methods.used()}
+
+    def arriving(campaign: int, is_so: bool) -> None:
+        with services.database.writing() as session:
+            session.execute(text("UPDATE campaign SET arriving = :a WHERE id = :id"), {"a": is_so, "id": campaign})
+
+    ours = replace(MethodProfile(), name="Marine")
+    services.campaigns.create(unit_id, TAMSIN, CERTIFIED)
+    assert told() == {"Standard": 1}
+    half = services.campaigns.create(unit_id, TAMSIN, CERTIFIED, None, ours).id
+    arriving(half, True)
+    services.campaigns.create(unit_id, TAMSIN, CERTIFIED)
+    assert told() == {"Standard": 2}
+    services.campaigns.create(unit_id, TAMSIN, CERTIFIED, None, ours)
+    assert told() == {"Marine": 1, "Standard": 2}
+    arriving(half, False)
+    assert told() == told() == {"Marine": 2, "Standard": 2}
+
+
 def test_a_method_differs_from_itself_in_nothing() -> None:
     usual = MethodProfile()
     assert differences(usual, replace(usual, name="Another name")) == ()

@@ -20,12 +20,15 @@ from rulvek.core.errors import Conflict, NotFound
 from rulvek.core.planning.hours import DAYS, hours_of
 from rulvek.core.planning.queue import MOST_LOOKS, Job, Queue, Standing, planned
 from rulvek.core.planning.today import Took, pace_of
+from rulvek.core.records.before_power import SetUp
 from rulvek.core.records.campaigns import SIMULATED
 from rulvek.core.records.people import Role
 from rulvek.core.records.wishes import Wishes
 from rulvek.core.runs.modes import Mode
 from rulvek.services.campaigns import Today, orders
 from rulvek.services.later import Later
+from rulvek.store.engine import Session
+from rulvek.store.queries import campaigns as campaign_queries
 from tests.bench.instruments.conftest import assembled
 from tests.conftest import CERTIFIED, TAMSIN, add_unit, certified_campaign, conducted, put_attempt
 from tests.people import acting, admit
@@ -67,6 +70,27 @@ def test_what_is_done_waits_no_longer_and_runs_teach_how_long_they_take(
     conducted(services, three[0])
     told = client.get("/api/queue").json()
     assert three[0] not in ids(told) and told["paced_runs"] > 0
+
+
+def test_how_a_bench_is_wired_is_looked_for_again_once_something_was_set_up(
+    client: TestClient, services: Services, three: list[int], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    looked: list[str] = []
+    really = campaign_queries.last_set_up
+
+    def counted(session: Session, bench: str) -> SetUp | None:
+        looked.append(bench)
+        return really(session, bench)
+
+    monkeypatch.setattr(campaign_queries, "last_set_up", counted)
+    before, again = client.get("/api/queue").json(), client.get("/api/queue").json()
+    assert before["proposed"] == again["proposed"] and sorted(looked) == ["Bench 1", "Bench 2"]
+    last = services.campaigns.get(three[-1])
+    services.preparations.see_to_all(last.id, last.wirings[0].number, TAMSIN)
+    looked.clear()
+    told = client.get("/api/queue").json()
+    assert sorted(looked) == ["Bench 1", "Bench 2"]
+    assert told["proposed"]["rewirings"] < before["proposed"]["rewirings"]  # that unit is wired already
 
 
 def test_the_pace_is_the_median_of_what_runs_took() -> None:

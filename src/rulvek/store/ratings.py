@@ -3,6 +3,7 @@
 from collections import defaultdict
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 from hashlib import sha256
 from typing import Any
 
@@ -40,12 +41,23 @@ class Frozen:
     @property
     def digest(self) -> str:
         """Of the text."""
-        return sha256(self.text.encode()).hexdigest()
+        return _digest(self.text)
 
     @property
     def basis(self) -> Basis:
         """What it says."""
-        return _BASIS.validate_json(self.text)
+        return _said(self.text)
+
+
+# The same texts are asked for again and again, and none of them ever changes.
+@lru_cache(maxsize=128)
+def _digest(text: str) -> str:
+    return sha256(text.encode()).hexdigest()
+
+
+@lru_cache(maxsize=128)
+def _said(text: str) -> Basis:
+    return _BASIS.validate_json(text)
 
 
 def frozen(basis: Basis) -> Frozen:

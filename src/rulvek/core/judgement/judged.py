@@ -82,7 +82,8 @@ class JudgedAttempt:
     def weakest_expanded(self) -> float | None:
         """U of the weakest channel."""
         weakest = self.attempt.weakest
-        return self.expanded[weakest.channel] if weakest else None
+        budget = self.budget(weakest) if weakest else None
+        return budget.expanded if budget else None
 
     @property
     def at_limit(self) -> bool:

@@ -1,7 +1,7 @@
 """Today: what waits for the benches, in the order that is proposed, and what people want of it."""
 
 from collections import Counter
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import date, datetime, timedelta
 
@@ -57,6 +57,7 @@ class Today:
     ) -> None:
         self._database, self._conclusions, self._equipment_of, self._busy = database, conclusions, equipment_of, busy
         self._hours, self._people, self._orders = hours, people, Orders(later, people)
+        self._wirings: tuple[object, Mapping[str, str | None]] = (None, {})
 
     def queue(self) -> QueueView:
         """The proposed order."""
@@ -66,7 +67,7 @@ class Today:
             equipment = {name: self._equipment_of(name) for name in benches}
             pace = pace_of(queries.took(session, LEARNED_OF))
             waiting = self._waiting(session, equipment, pace, now)
-            wirings = {name: self._wiring(session, name) for name in benches}
+            wirings = self._wired(session, benches)
         busy = {name: one for name, one in self._busy().items() if name in benches}
         running = {one.job.id: one for one in waiting if one.job.id in busy.values()}
         standings = [
@@ -223,9 +224,15 @@ class Today:
         known = self._conclusions.known(session, model)
         return plan_there(model, campaign.wishes, specs, known, campaign.method, equipment) is not None
 
-    def _wiring(self, session: Session, bench: str) -> str | None:
-        """How a bench's loads were wired last."""
-        return next((one.wiring_key for one in campaign_queries.last_set_ups(session, bench)), None)
+    def _wired(self, session: Session, benches: Iterable[str]) -> Mapping[str, str | None]:
+        """How the loads of each bench were wired last; looked for anew once something was set up anywhere."""
+        key = campaign_queries.newest_set_up(session), frozenset(benches)
+        known, found = self._wirings
+        if known != key:
+            last = {name: campaign_queries.last_set_up(session, name) for name in benches}
+            found = {name: one.wiring_key if one else None for name, one in last.items()}
+            self._wirings = key, found
+        return found
 
 
 def _clash(slot: Slot, others: Sequence[Slot], by_id: Mapping[int, _Waiting]) -> str:

@@ -1,7 +1,8 @@
 """Methods: the lab's own, version by version, and those that campaigns were planned under."""
 
 import json
-from collections.abc import Sequence
+import threading
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from typing import Annotated, Any, ClassVar
 
@@ -61,12 +62,12 @@ class Methods:
     """Proposes and approves versions, and reads what was used; a campaign keeps its method for good."""
 
     def __init__(self, database: Database) -> None:
-        self._database = database
+        self._database, self._used = database, _Used()
 
     def lab(self) -> LabMethodsView:
         """The lab's own methods."""
         with self._database.reading() as session:
-            versions, used = store.versions(session), queries.used(session)
+            versions, used = store.versions(session), self._used.rows(session)
         standing = {one.id for one in in_use(versions).values()}
         return LabMethodsView(
             versions=[_version_view(one, versions, used, one.id in standing) for one in reversed(versions)],
@@ -141,13 +142,35 @@ class Methods:
     def used(self) -> list[MethodUsedView]:
         """Those used last first; what only an older program stored otherwise is one."""
         with self._database.reading() as session:
-            rows = queries.used(session)
-        found: dict[str, queries.MethodRow] = {}
-        for row in rows:
-            key = json.dumps(MethodProfile.from_data(row.method).as_data(), sort_keys=True, default=str)
-            held = found.get(key)
-            found[key] = row if held is None else _together(held, row)
-        return [_view(row) for row in found.values()]
+            rows = self._used.rows(session)
+        return [_view(row) for row in rows]
+
+
+class _Used:
+    """What campaigns were planned under, each read once: of a hundred thousand attempts that is a while."""
+
+    def __init__(self) -> None:
+        self._lock = threading.Lock()
+        self._up_to, self._known = 0, list[queries.MethodRow]()
+
+    def rows(self, session: Session) -> list[queries.MethodRow]:
+        """All of them, those used last first."""
+        settled = queries.settled(session)
+        with self._lock:
+            if settled > self._up_to:
+                self._known = _merged([*self._known, *queries.used(session, self._up_to, settled)])
+                self._up_to = settled
+            up_to, known = self._up_to, self._known
+        return _merged([*known, *queries.used(session, up_to)])
+
+
+def _merged(rows: Iterable[queries.MethodRow]) -> list[queries.MethodRow]:
+    found: dict[str, queries.MethodRow] = {}
+    for row in rows:
+        key = json.dumps(MethodProfile.from_data(row.method).as_data(), sort_keys=True, default=str)
+        held = found.get(key)
+        found[key] = row if held is None else _together(held, row)
+    return sorted(found.values(), key=lambda row: row.latest_campaign, reverse=True)
 
 
 def _together(one: queries.MethodRow, other: queries.MethodRow) -> queries.MethodRow:

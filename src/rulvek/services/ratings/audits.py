@@ -1,6 +1,6 @@
 """Production audits: what is owed in which month, and the campaigns by which units prove what is promised."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import date
 from typing import Protocol
@@ -61,6 +61,7 @@ class Audits:
 
     def __init__(self, database: Database, watch: RatingWatch, plan_campaign: Planned) -> None:
         self._database, self._watch, self._plan_campaign = database, watch, plan_campaign
+        self._days: dict[int, date] = {}
 
     def rows(self, day: date | None = None) -> list[AuditRow]:
         """Every plan that is in use and what it owes, in the order of its models."""
@@ -117,7 +118,7 @@ class Audits:
         bases, now = ratings.bases_of(session, rows), self._watch.today(session, rows)
         later = {one: came_later(basis, now[one]) for one, basis in bases.items()}
         attempts = [row.attempt_id for some in later.values() for row in some if row.attempt_id is not None]
-        days = record_queries.days_taken(session, attempts)
+        days = self._days_taken(session, attempts)
         found = []
         for plan in sorted(plans, key=lambda one: (one.of_id, one.id)):
             asked = asked_for(plan.entry, _terms(published.get(plan.of_id, [])))
@@ -125,6 +126,12 @@ class Audits:
             held = {one: (bases[one], now[one]) for one in asked if one in bases}
             found.append(_Looked(plan, asked, periods, held))
         return found
+
+    def _days_taken(self, session: Session, attempts: Sequence[int]) -> Mapping[int, date]:
+        """On which day each was begun: looked up once, as that stays so."""
+        if new := [one for one in attempts if one not in self._days]:
+            self._days = {**self._days, **record_queries.days_taken(session, new)}
+        return self._days
 
 
 def _published(session: Session, models: set[int]) -> dict[int, list[RatingRow]]:

@@ -7,7 +7,7 @@ from datetime import UTC, datetime, time, timedelta
 from typing import Any, Literal
 
 from sqlalchemy import ColumnElement, Text, case, cast, exists, func, or_, select
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session, defer
 
 from rulvek.core.records.before_power import SetUp
 from rulvek.core.records.summaries import AttemptFilter, CampaignSummary, RunSummary
@@ -26,6 +26,7 @@ def campaigns_page(
     """Campaigns, the newest first, from before a given id on; ``open`` are those with runs left to do."""
     statement = (
         select(t.Campaign, t.Unit.serial, t.Model.id, t.Model.name)
+        .options(defer(t.Campaign.method, raiseload=True))  # the longest column by far
         .join(t.Unit, t.Unit.id == t.Campaign.unit_id)
         .join(t.Model, t.Model.id == t.Unit.model_id)
         .where(~t.Campaign.arriving)
@@ -63,7 +64,7 @@ def _runs(session: Session, campaign_ids: Sequence[int]) -> dict[int, list[RunSu
     still = func.sum(case((t.AttemptEnding.attempt_id.is_(None) & t.Attempt.id.is_not(None), 1), else_=0))
     ended = func.sum(case((t.AttemptEnding.end.not_in(OF_THE_DAY), 1), else_=0))
     statement = (
-        select(t.Run.campaign_id, t.Run.mode, t.Run.wiring_key, t.Run.predicted, still, ended)
+        select(t.Run.campaign_id, t.Run.mode, t.Run.wiring_key, t.Run.predicted["minutes"].as_float(), still, ended)
         .outerjoin(t.Attempt, t.Attempt.run_id == t.Run.id)
         .outerjoin(t.AttemptEnding, t.AttemptEnding.attempt_id == t.Attempt.id)
         .where(t.Run.campaign_id.in_(campaign_ids))
@@ -71,10 +72,8 @@ def _runs(session: Session, campaign_ids: Sequence[int]) -> dict[int, list[RunSu
         .order_by(t.Run.campaign_id, t.Run.position)
     )
     found: dict[int, list[RunSummary]] = defaultdict(list)
-    for campaign_id, mode, key, predicted, running, done in session.execute(statement):
-        found[campaign_id].append(
-            RunSummary(Mode(mode), key, predicted.get("minutes"), bool(running), bool(done) and not running)
-        )
+    for campaign_id, mode, key, minutes, running, done in session.execute(statement):
+        found[campaign_id].append(RunSummary(Mode(mode), key, minutes, bool(running), bool(done) and not running))
     return found
 
 
@@ -190,12 +189,19 @@ def last_set_ups(session: Session, bench: str) -> tuple[SetUp, ...]:
 
     Of a bench that was not in use for thousands of attempts elsewhere nobody is sure how it is wired.
     """
-    last = _last_set_up(session, bench, None)
-    other = _last_set_up(session, bench, last) if last is not None else None
+    last = last_set_up(session, bench)
+    other = last_set_up(session, bench, last) if last is not None else None
     return tuple(one for one in (last, other) if one is not None)
 
 
-def _last_set_up(session: Session, bench: str, beside: SetUp | None) -> SetUp | None:
+def newest_set_up(session: Session) -> tuple[int, int]:
+    """Up to which preparation and attempt there is something on record: before another one no bench is set up anew."""
+    prepared, tried = (session.scalar(select(func.max(one.id))) for one in (t.Preparation, t.Attempt))
+    return prepared or 0, tried or 0
+
+
+def last_set_up(session: Session, bench: str, beside: SetUp | None = None) -> SetUp | None:
+    """What a bench was last set up for, or the last before that for something else."""
     prepared = (
         select(t.Unit.id, t.Unit.serial, t.Preparation.wiring_key, t.Preparation.at)
         .join_from(t.Preparation, t.Campaign, t.Campaign.id == t.Preparation.campaign_id)

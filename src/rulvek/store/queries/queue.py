@@ -58,15 +58,11 @@ def take_off(session: Session, campaign_id: int, wiring: int) -> tuple[int, int]
 def took(session: Session, most: int) -> list[Took]:
     """How long the latest runs took beside what was predicted of them."""
     rows = session.execute(
-        select(t.Run.mode, t.Run.predicted, t.AttemptEnding.seconds)
+        select(t.Run.mode, t.Run.predicted["minutes"].as_float(), t.AttemptEnding.seconds)
         .join_from(t.AttemptEnding, t.Attempt, t.Attempt.id == t.AttemptEnding.attempt_id)
         .join(t.Run, t.Run.id == t.Attempt.run_id)
         .where(t.AttemptEnding.end.in_(WHOLE))
         .order_by(t.AttemptEnding.attempt_id.desc())
         .limit(most)
     )
-    return [
-        Took(Mode(mode), 60 * predicted["minutes"], seconds)
-        for mode, predicted, seconds in rows
-        if predicted.get("minutes") and seconds > 0
-    ]
+    return [Took(Mode(mode), 60 * minutes, seconds) for mode, minutes, seconds in rows if minutes and seconds > 0]

@@ -21,6 +21,7 @@ class Campaign(Base):
     __tablename__ = "campaign"
     __table_args__ = (
         Index("ix_campaign_open", "id", sqlite_where=text("runs_left > 0"), postgresql_where=text("runs_left > 0")),
+        Index("ix_campaign_arriving", "id", sqlite_where=text("arriving = 1"), postgresql_where=text("arriving")),
     )
     id: Mapped[int] = mapped_column(primary_key=True)
     unit_id: Mapped[int] = mapped_column(ForeignKey("unit.id"), index=True)

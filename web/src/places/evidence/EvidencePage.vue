@@ -27,7 +27,7 @@ const { data, error, isPending, refetch, hasNextPage, fetchNextPage, isFetchingN
   queryKey: ['attempts', asked],
   initialPageParam: undefined as number | undefined,
   queryFn: ({ pageParam }) =>
-    answered(client.GET('/api/attempts', { params: { query: { ...asked.value, before: pageParam, limit: 40 } } })),
+    answered(client.GET('/api/attempts', { params: { query: { ...asked.value, before: pageParam, limit: 20 } } })),
   getNextPageParam: (page) => page.next ?? undefined,
 })
 const items = computed(() => data.value?.pages.flatMap((page) => page.items) ?? [])
