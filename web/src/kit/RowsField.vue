@@ -33,7 +33,7 @@ legend {
   display: flex;
   flex-wrap: wrap;
   gap: 4px 8px;
-  align-items: flex-end;
+  align-items: flex-start;
   padding: 4px 0 8px;
   border-bottom: 1px solid var(--rule);
   margin-bottom: 6px;
@@ -42,7 +42,12 @@ legend {
   flex: 1 1 70px;
   min-width: 0;
 }
+/* What has no label of its own is beside the fields, below their labels. */
 .row > :deep(.ant-btn) {
   flex: none;
+  margin-top: 27px;
+}
+.row > :deep(.ant-checkbox-wrapper) {
+  margin-top: 24px;
 }
 </style>

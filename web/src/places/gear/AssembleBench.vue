@@ -547,7 +547,7 @@ watch(
 }
 .roles {
   display: grid;
-  grid-template-columns: 150px 190px 1fr;
+  grid-template-columns: 150px 205px 1fr;
   gap: 8px 12px;
   align-items: center;
 }
