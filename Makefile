@@ -18,7 +18,8 @@ demo: build ## set up, serve on PORT, and conduct the demo meanwhile if nothing 
 serve: build ## serve what is on record in DATA, or an empty folder, on PORT
 	@RULVEK_DATA_FOLDER=$(DATA) RULVEK_PORT=$(PORT) exec $(BIN)/rulvek serve
 
-build: .stamps/run web/dist/index.html ## all that is needed to serve
+build: ## all that is needed to serve; both halves at once, as somebody waits for it
+	@$(MAKE) --no-print-directory -j2 .stamps/run web/dist/index.html
 
 wheel: build ## a wheel with the built front end in it, in dist/
 	rm -rf .stamps/wheel dist && mkdir -p .stamps/wheel/requirements dist
