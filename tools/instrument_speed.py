@@ -31,7 +31,7 @@ SETUP = RunSetup(
     MethodProfile(),
     Mode.CERTIFIED,
 )
-OFFS, PAIRS = 200, 9
+OFFS, PAIRS = 200, 21
 
 
 @contextmanager
