@@ -11,16 +11,17 @@ from tests.conftest import certified_campaign, put_attempt, services_in, write_l
 from tests.serving import served
 from tests.ui.conftest import WEB, Open, until
 
-PAGES, OF_A_PAGE = 5, 40
+FIRST, LATER, PAGES = 20, 40, 6
+"""So many are shown at once, so many more each time, until there are no more."""
 
 
 @pytest.fixture
 def address(tmp_path: Path) -> Iterator[str]:
-    """A server with two hundred attempts on record."""
+    """A server with more than two hundred attempts on record."""
     services = services_in(tmp_path)
     write_line(services)
     campaign = certified_campaign(services, 1).id
-    for number in range(PAGES * OF_A_PAGE):
+    for number in range(FIRST + (PAGES - 1) * LATER):
         put_attempt(services, campaign, (80.0 + number / 100, 81.0))
     with served(services, WEB) as url:
         yield url
@@ -38,7 +39,7 @@ def test_evidence_is_read_to_its_end_drawn_in_parts_and_not_read_again(open_page
 
     page.on("request", remember)
     drawn = page.locator("tbody tr:not([aria-hidden])")
-    expect(drawn).to_have_count(OF_A_PAGE)
+    expect(drawn).to_have_count(FIRST)
     for _ in range(PAGES - 1):
         with page.expect_response(re.compile(r"/api/attempts\?")):
             page.get_by_role("button", name="Show older ones").click()

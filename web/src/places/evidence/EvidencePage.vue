@@ -19,6 +19,8 @@ import SeverityMark from './SeverityMark.vue'
 
 const FILTERS = ['model', 'unit', 'mode', 'load', 'end', 'person', 'since', 'until', 'check', 'stands'] as const
 const route = useRoute()
+/** What a screen shows at once; who asks for more gets more at a time. */
+const [FIRST, LATER] = [20, 40]
 const asked = computed(() =>
   Object.fromEntries(FILTERS.flatMap((name) => (route.query[name] ? [[name, String(route.query[name])]] : []))),
 )
@@ -27,7 +29,11 @@ const { data, error, isPending, refetch, hasNextPage, fetchNextPage, isFetchingN
   queryKey: ['attempts', asked],
   initialPageParam: undefined as number | undefined,
   queryFn: ({ pageParam }) =>
-    answered(client.GET('/api/attempts', { params: { query: { ...asked.value, before: pageParam, limit: 20 } } })),
+    answered(
+      client.GET('/api/attempts', {
+        params: { query: { ...asked.value, before: pageParam, limit: pageParam ? LATER : FIRST } },
+      }),
+    ),
   getNextPageParam: (page) => page.next ?? undefined,
 })
 const items = computed(() => data.value?.pages.flatMap((page) => page.items) ?? [])
