@@ -67,3 +67,11 @@ def test_amplifiers_lose_none(design: str) -> None:
 def test_too_short_or_silent_says_nothing() -> None:
     assert slipped(np.zeros(9_600), 48_000, 997) == 0
     assert slipped(tone(40.0, 48_000, 0.1), 48_000, 40.0) == 0
+
+
+@pytest.mark.parametrize("hz", [997.0, 1000.0, 40.0])
+def test_where_no_tone_is_left_nothing_is_lost(hz: float) -> None:
+    """As after Off, or of an amplifier that tripped: phases of noise wander as far as those of many samples lost."""
+    drawn = np.random.default_rng(3)
+    told = [slipped(drawn.normal(0, 1e-3, 24_000), 48_000, hz) for _ in range(400)]
+    assert told == [0] * 400

@@ -11,6 +11,8 @@ SURE = 8.0
 """How many times its own uncertainty a jump must be."""
 WHOLE = 0.25
 """How far a jump may be from whole samples: what else turns a phase does not do so by whole ones."""
+TONE = 0.02
+"""Turns by which phases may scatter about their line; those of noise alone wander by whole ones."""
 STEADY = 0.05
 """By how much the amplitude may change: what is switched in the middle of a record is no slip."""
 
@@ -40,7 +42,9 @@ def slipped(volts: NDArray[np.float64], sample_rate: float, hz: float) -> int:
     record = volts[: windows * length].reshape(windows, 1, length)
     phasors = (record @ _turns(windows, length, cycle))[:, 0, 0]
     phases = np.unwrap(np.angle(phasors)) * cycle / (2 * np.pi)
-    at, jump, unsure = _jump(phases)
+    at, jump, scatter, unsure = _jump(phases)
+    if scatter > TONE * cycle:
+        return 0
     before, after = np.abs(phasors[:at]).mean(), np.abs(phasors[at + 1 :]).mean()
     steady = abs(before - after) <= STEADY * max(before, after)
     whole = round(jump)
@@ -48,15 +52,15 @@ def slipped(volts: NDArray[np.float64], sample_rate: float, hz: float) -> int:
     return whole if is_slip and steady else 0
 
 
-def _jump(phases: NDArray[np.float64]) -> tuple[int, float, float]:
-    """In which window phases that run along a line jump most plainly, by how much, and how sure that is."""
+def _jump(phases: NDArray[np.float64]) -> tuple[int, float, float, float]:
+    """In which window phases along a line jump most plainly, by how much, their scatter, and how sure that is."""
     within, jumps, spreads = _fits(len(phases))
     explained = np.sum(np.square(within @ phases), axis=1)
     others = np.sum(np.square(phases)) - np.square(phases[1:-1])  # it may have jumped in the middle of a window
     left = np.maximum(others - explained, 0.0)
     best = int(np.argmin(left))
-    unsure = np.sqrt(left[best] / (len(phases) - 4)) * spreads[best]
-    return best + 1, float(jumps[best] @ phases), float(unsure)
+    scatter = float(np.sqrt(left[best] / (len(phases) - 4)))
+    return best + 1, float(jumps[best] @ phases), scatter, scatter * float(spreads[best])
 
 
 @lru_cache(16)
