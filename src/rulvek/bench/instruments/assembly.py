@@ -20,7 +20,7 @@ from rulvek.core.quantities import ENTERED
 ANOTHER_LOAD = 0.1
 """A load that is further off its nominal value, cold, is another one (ours)."""
 WARM_FROM_C = 50.0
-"""A drift over fewer kelvins is within what an ohmmeter reads wrong (ours)."""
+"""Of a load that is cooler, the drift is within what an ohmmeter reads wrong (ours)."""
 NEEDED = (BenchRole.SOURCE, BenchRole.RECORDER, BenchRole.SUPPLY, BenchRole.LOADS, BenchRole.TEMPERATURES)
 
 
